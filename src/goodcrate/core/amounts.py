@@ -1,0 +1,161 @@
+"""Amounts in grams: how one was established, how sure it is, and how typed text is read."""
+
+import re
+from dataclasses import dataclass
+from math import sqrt
+
+from goodcrate.core.errors import InvalidInput
+
+SCALE_RESOLUTION_G = 1.0
+LARGEST_LINE_G = 10_000.0
+"""No single ingredient line, portion or box of a home kitchen is heavier: a figure above is a slip."""
+LARGEST_POT_G = 40_000.0
+"""No home pot with its food is heavier."""
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """How an amount was established. `relative_error` is one standard deviation as a share of the amount."""
+
+    key: str
+    label: str
+    relative_error: float
+
+
+MEASURES: dict[str, Measure] = {
+    m.key: m
+    for m in (
+        Measure("weighed", "weighed", 0.0),
+        Measure("pack", "from the pack", 0.02),
+        Measure("count", "counted", 0.15),
+        Measure("volume", "spoon or cup", 0.10),
+        Measure("eye", "by eye", 0.35),
+    )
+}
+"""Typical errors, one standard deviation; rows pack_stated_weight, piece, cup and by_eye of `measures.csv`."""
+
+
+def reading_error_g(resolution_g: float = SCALE_RESOLUTION_G) -> float:
+    """Standard error in g of one scale reading: resolution / √3 (`measures.csv`, scale_1g).
+
+    Raises:
+        InvalidInput: when the resolution is not above zero.
+    """
+    if resolution_g <= 0:
+        raise InvalidInput("resolution_g", f"{resolution_g:g} g is no scale.", "A scale's step is above 0 g.")
+    return resolution_g / sqrt(3)
+
+
+def difference_error_g(resolution_g: float = SCALE_RESOLUTION_G) -> float:
+    """Standard error in g of gross minus tare: two independent readings.
+
+    Raises:
+        InvalidInput: when the resolution is not above zero.
+    """
+    return reading_error_g(resolution_g) * sqrt(2)
+
+
+@dataclass(frozen=True, slots=True)
+class Amount:
+    """Grams of something, with how they were established and their standard error in g."""
+
+    grams: float
+    measure: str
+    standard_error_g: float
+
+
+def amount_of(grams: float, measure: str = "weighed", resolution_g: float = SCALE_RESOLUTION_G) -> Amount:
+    """Give an amount its standard error: the scale's for what was weighed, else the measure's typical share.
+
+    Raises:
+        InvalidInput: for a negative amount or a measure we do not know.
+    """
+    if grams < 0:
+        raise InvalidInput("grams", "An amount cannot be negative.", "Give 0 or more grams.")
+    try:
+        kind = MEASURES[measure]
+    except KeyError:
+        raise InvalidInput("measure", f"“{measure}” is no measure.", f"Choose one of {', '.join(MEASURES)}.") from None
+    if kind.key == "weighed":
+        return Amount(grams, measure, reading_error_g(resolution_g) if grams > 0 else 0.0)
+    return Amount(grams, measure, grams * kind.relative_error)
+
+
+UNIT_GRAMS: dict[str, float] = {
+    "": 1.0,
+    "g": 1.0,
+    "gr": 1.0,
+    "gram": 1.0,
+    "grams": 1.0,
+    "kg": 1000.0,
+    "kilo": 1000.0,
+    "kilos": 1000.0,
+    "kilogram": 1000.0,
+    "kilograms": 1000.0,
+    "mg": 0.001,
+    "oz": 28.3495,
+    "lb": 453.592,
+    "lbs": 453.592,
+}
+"""Mass units in grams (`measures.csv`: gram, kg, ounce, pound)."""
+
+_NUMBER_AND_UNIT = re.compile(r"([+-]?)([\d.,'\s]*\d[\d.,'\s]*?|[.,]\d+)\s*([a-zµ]*)\.?", re.IGNORECASE)
+
+
+def read_number(text: str, field: str, wanted: str = "Give a number, such as 250 or 1.5.") -> float:
+    """Read a typed number: decimal point or comma, thin or plain spaces between thousands.
+
+    "1,500" can mean one and a half or fifteen hundred, so it is asked back.
+
+    Raises:
+        InvalidInput: when the text is empty, no number, or can be read in two ways.
+    """
+    digits = re.sub(r"[\s'\u2009\u202f\u00a0]", "", text)
+    if not digits:
+        raise InvalidInput(field, "Nothing is typed here.", wanted)
+    if "," in digits and "." in digits:
+        decimal = max(digits.rfind(","), digits.rfind("."))
+        digits = digits[:decimal].replace(",", "").replace(".", "") + "." + digits[decimal + 1 :]
+    elif digits.count(",") > 1:
+        digits = digits.replace(",", "")
+    elif re.fullmatch(r"[+-]?[1-9]\d{0,2},\d{3}", digits):
+        whole, rest = digits.split(",")
+        raise InvalidInput(
+            field, f"“{text.strip()}” can be read in two ways.", f"Type {whole}{rest} or {whole}.{rest.rstrip('0') or '0'}."
+        )
+    else:
+        digits = digits.replace(",", ".")
+    if not re.fullmatch(r"[+-]?(\d+(\.\d*)?|\.\d+)", digits):
+        raise InvalidInput(field, f"“{text.strip()[:40]}” is not a number.", wanted)
+    return float(digits)
+
+
+def read_grams(text: str, field: str, largest_g: float = LARGEST_LINE_G, allow_zero: bool = True) -> float:
+    """Read typed grams: "250", "250 g", "1,5 kg", "2 oz"; the result is rounded to 0.1 g.
+
+    Raises:
+        InvalidInput: for empty, non-numeric, ambiguous, negative or absurdly large text, or a unit that is no mass.
+    """
+    wanted = "Give grams, such as 250, or 1.5 kg."
+    typed = text.strip()
+    if not typed:
+        raise InvalidInput(field, "No amount is typed.", wanted)
+    match = _NUMBER_AND_UNIT.fullmatch(typed.replace("−", "-").replace("\u00a0", " "))
+    if match is None:
+        raise InvalidInput(field, f"“{typed[:40]}” is not an amount in grams.", wanted)
+    sign, number, unit = match.groups()
+    unit = unit.lower()
+    if unit not in UNIT_GRAMS:
+        raise InvalidInput(field, f"“{unit}” is no unit of weight we know.", "Use g, kg, oz or lb.")
+    if unit in ("kg", "kilo", "kilos") and re.fullmatch(r"\d{1,2},\d{3}", number):
+        number = number.replace(",", ".")  # "1,500 kg" in a home kitchen is one and a half kilograms
+    grams = round(read_number(number, field, wanted) * UNIT_GRAMS[unit], 1)
+    if sign == "-" and grams > 0:
+        raise InvalidInput(field, "An amount cannot be negative.", "Give 0 or more grams.")
+    if grams == 0 and not allow_zero:
+        raise InvalidInput(field, "This cannot be 0 g.", wanted)
+    if grams > largest_g:
+        raise InvalidInput(
+            field, f"{grams:,.0f} g is more than a home kitchen handles here.", f"At most {largest_g:,.0f} g."
+        )
+    return grams

@@ -1,0 +1,277 @@
+"""Nutrients: what a food holds per 100 g, and what an actual amount of food adds up to.
+
+Two nouns. A `Composition` is a food's figures per 100 g, where `None` means *unknown*.
+A `Tally` is the nutrients in so many real grams: what is known, how many grams it is
+unknown for, and how each source of doubt bears on it. Unknown is never counted as zero:
+a sum that misses something says so (`Measured.is_at_least`).
+
+Errors follow first-order propagation: each independent source (one ingredient's weighing,
+one portion's weighing) keeps its own signed share per nutrient, so the same doubt met twice
+adds up straight, and different doubts add in quadrature (JCGM 100:2008, section 5).
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from math import sqrt
+from types import MappingProxyType
+
+from goodcrate.core.errors import InvalidInput
+
+
+@dataclass(frozen=True, slots=True)
+class Nutrient:
+    """One figure of a composition: its key, a cook's word for it, its unit and useful decimals."""
+
+    key: str
+    label: str
+    unit: str
+    decimals: int
+
+
+NUTRIENTS: tuple[Nutrient, ...] = (
+    Nutrient("energy_kcal", "energy", "kcal", 0),
+    Nutrient("protein_g", "protein", "g", 1),
+    Nutrient("fat_g", "fat", "g", 1),
+    Nutrient("saturated_g", "of which saturated", "g", 1),
+    Nutrient("carbohydrate_g", "carbohydrate", "g", 1),
+    Nutrient("sugars_g", "of which sugars", "g", 1),
+    Nutrient("fibre_g", "fibre", "g", 1),
+    Nutrient("alcohol_g", "alcohol", "g", 1),
+    Nutrient("sodium_mg", "sodium", "mg", 0),
+    Nutrient("potassium_mg", "potassium", "mg", 0),
+    Nutrient("calcium_mg", "calcium", "mg", 0),
+    Nutrient("iron_mg", "iron", "mg", 1),
+    Nutrient("magnesium_mg", "magnesium", "mg", 0),
+    Nutrient("zinc_mg", "zinc", "mg", 1),
+    Nutrient("selenium_ug", "selenium", "µg", 0),
+    Nutrient("iodine_ug", "iodine", "µg", 0),
+    Nutrient("vitamin_a_ug_rae", "vitamin A", "µg RAE", 0),
+    Nutrient("vitamin_c_mg", "vitamin C", "mg", 0),
+    Nutrient("vitamin_d_ug", "vitamin D", "µg", 1),
+    Nutrient("vitamin_b12_ug", "vitamin B12", "µg", 1),
+    Nutrient("folate_ug", "folate", "µg", 0),
+    Nutrient("omega3_g", "omega-3", "g", 1),
+    Nutrient("omega6_g", "omega-6", "g", 1),
+)
+KEYS: tuple[str, ...] = tuple(n.key for n in NUTRIENTS)
+BY_KEY: Mapping[str, Nutrient] = MappingProxyType({n.key: n for n in NUTRIENTS})
+_PLACE: Mapping[str, int] = MappingProxyType({key: place for place, key in enumerate(KEYS)})
+_ZEROS: tuple[float, ...] = (0.0,) * len(KEYS)
+
+
+def _place(key: str) -> int:
+    try:
+        return _PLACE[key]
+    except KeyError:
+        raise InvalidInput(key, "This is not a nutrient we know.", f"Known: {', '.join(KEYS)}.") from None
+
+
+@dataclass(frozen=True, slots=True)
+class Composition:
+    """A food's nutrients per 100 g, in the order of `KEYS`; `None` is unknown.
+
+    Raises:
+        InvalidInput: when a figure is negative or the tuple has the wrong length.
+    """
+
+    per_100_g: tuple[float | None, ...]
+
+    def __post_init__(self) -> None:
+        if len(self.per_100_g) != len(KEYS):
+            raise InvalidInput("composition", f"{len(self.per_100_g)} figures given.", f"{len(KEYS)} are needed.")
+        for key, figure in zip(KEYS, self.per_100_g, strict=True):
+            if figure is not None and not 0 <= figure < float("inf"):
+                raise InvalidInput(key, f"{figure:g} is not possible.", "A figure per 100 g is 0 or more.")
+
+    @classmethod
+    def of(cls, figures: Mapping[str, float | None]) -> "Composition":
+        """Build from figures by key; keys left out are unknown.
+
+        Raises:
+            InvalidInput: for a key that is no nutrient, or a negative figure.
+        """
+        for key in figures:
+            _place(key)
+        return cls(tuple(figures.get(key) for key in KEYS))
+
+    def get(self, key: str) -> float | None:
+        """The figure per 100 g in the nutrient's unit, or None when unknown.
+
+        Raises:
+            InvalidInput: for a key that is no nutrient.
+        """
+        return self.per_100_g[_place(key)]
+
+    def as_mapping(self) -> dict[str, float | None]:
+        """All figures by key, unknown ones included as None."""
+        return dict(zip(KEYS, self.per_100_g, strict=True))
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """One nutrient of a real amount of food: known value, standard error, and what is missing."""
+
+    value: float
+    standard_error: float
+    unknown_g: float
+    grams: float
+
+    @property
+    def is_at_least(self) -> bool:
+        """Some of the food has no figure, so the value is a lower bound."""
+        return self.unknown_g > 0
+
+    @property
+    def is_unknown(self) -> bool:
+        """None of the food has a figure: there is nothing to show."""
+        return self.unknown_g > 0 and self.unknown_g >= self.grams * (1 - 1e-12)
+
+    @property
+    def unknown_share(self) -> float:
+        """Share of the weight without a figure, 0 to 1."""
+        return min(1.0, self.unknown_g / self.grams) if self.grams > 0 else 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Tally:
+    """Nutrients in `grams` of real food.
+
+    `known[i]` is the known part of nutrient `KEYS[i]` in its unit, `unknown_g[i]` the grams
+    of ingredients without a figure for it, `errors[source][i]` the signed one-standard-deviation
+    effect of one independent source of doubt.
+    """
+
+    grams: float = 0.0
+    known: tuple[float, ...] = _ZEROS
+    unknown_g: tuple[float, ...] = _ZEROS
+    errors: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, composition: Composition, grams: float, standard_error_g: float = 0.0, source: str = "") -> "Tally":
+        """Nutrients in `grams` of a food, the doubt of its weighing filed under `source`.
+
+        Raises:
+            InvalidInput: when grams or the error are negative.
+        """
+        if grams < 0 or standard_error_g < 0:
+            raise InvalidInput("grams", "An amount cannot be negative.", "Give 0 or more grams.")
+        figures = composition.per_100_g
+        known = tuple(0.0 if f is None else f * grams / 100 for f in figures)
+        unknown = tuple(grams if f is None else 0.0 for f in figures)
+        if standard_error_g == 0:
+            return cls(grams, known, unknown)
+        error = tuple(0.0 if f is None else f * standard_error_g / 100 for f in figures)
+        return cls(grams, known, unknown, {source: error})
+
+    def __add__(self, other: "Tally") -> "Tally":
+        return Tally.sum((self, other))
+
+    @classmethod
+    def sum(cls, tallies: Iterable["Tally"]) -> "Tally":
+        """Add any number of tallies; errors from the same source add straight."""
+        parts = tuple(tallies)
+        if not parts:
+            return cls()
+        errors: dict[str, tuple[float, ...]] = {}
+        for part in parts:
+            for source, error in part.errors.items():
+                seen = errors.get(source)
+                errors[source] = error if seen is None else tuple(map(sum, zip(seen, error, strict=True)))
+        return cls(
+            sum(p.grams for p in parts),
+            tuple(map(sum, zip(*(p.known for p in parts), strict=True))),
+            tuple(map(sum, zip(*(p.unknown_g for p in parts), strict=True))),
+            errors,
+        )
+
+    def scaled(self, factor: float) -> "Tally":
+        """The same food in another quantity: `factor` 0.25 is a quarter of it.
+
+        Raises:
+            InvalidInput: when the factor is negative.
+        """
+        if factor < 0:
+            raise InvalidInput("factor", "A share cannot be negative.", "Give 0 or more.")
+        return Tally(
+            self.grams * factor,
+            tuple(k * factor for k in self.known),
+            tuple(u * factor for u in self.unknown_g),
+            {source: tuple(e * factor for e in error) for source, error in self.errors.items()},
+        )
+
+    def with_grams(self, grams: float) -> "Tally":
+        """The same nutrients in another weight: water gained or lost in the pot."""
+        share = grams / self.grams if self.grams > 0 else 1.0
+        return Tally(grams, self.known, tuple(u * share for u in self.unknown_g), self.errors)
+
+    def with_weighing_error(self, standard_error_g: float, source: str) -> "Tally":
+        """Add the doubt of weighing this very portion of an even mixture."""
+        if self.grams <= 0 or standard_error_g <= 0:
+            return self
+        share = standard_error_g / self.grams
+        return Tally(
+            self.grams, self.known, self.unknown_g, {**self.errors, source: tuple(k * share for k in self.known)}
+        )
+
+    def amount(self, key: str) -> Measured:
+        """One nutrient with its standard error and what is unknown.
+
+        Raises:
+            InvalidInput: for a key that is no nutrient.
+        """
+        place = _place(key)
+        error = sqrt(sum(e[place] ** 2 for e in self.errors.values()))
+        return Measured(self.known[place], error, self.unknown_g[place], self.grams)
+
+    def doubt_shares(self, key: str = "energy_kcal") -> tuple[tuple[str, float], ...]:
+        """Each source's share (0 to 1) of the variance of one nutrient, largest first."""
+        place = _place(key)
+        squares = {source: e[place] ** 2 for source, e in self.errors.items()}
+        whole = sum(squares.values())
+        if whole == 0:
+            return ()
+        return tuple(sorted(((s, q / whole) for s, q in squares.items()), key=lambda item: (-item[1], item[0])))
+
+
+ENERGY_FACTORS_KCAL_PER_G: Mapping[str, float] = MappingProxyType(
+    {"protein": 4.0, "fat": 9.0, "carbohydrate": 4.0, "fibre": 2.0, "alcohol": 7.0}
+)
+"""Conversion factors of Regulation (EU) No 1169/2011, Annex XIV; the carbohydrate is without fibre."""
+
+
+def energy_by_source(figures: Mapping[str, float | None]) -> dict[str, float]:
+    """Energy in kcal from protein, fat, net carbohydrate, fibre and alcohol; unknown counts as nothing.
+
+    `figures` are grams by nutrient key (per 100 g, per serving, per batch: the result has the same basis).
+    Carbohydrate is total, with the fibre inside, as in our reference table.
+    """
+
+    def grams(key: str) -> float:
+        return figures.get(key) or 0.0
+
+    fibre = grams("fibre_g")
+    amounts = {
+        "protein": grams("protein_g"),
+        "fat": grams("fat_g"),
+        "carbohydrate": max(0.0, grams("carbohydrate_g") - fibre),
+        "fibre": fibre,
+        "alcohol": grams("alcohol_g"),
+    }
+    return {name: g * ENERGY_FACTORS_KCAL_PER_G[name] for name, g in amounts.items()}
+
+
+def main_energy_source(figures: Mapping[str, float | None], grams: float) -> str:
+    """What a component mostly is, for its texture: protein, fat, carbohydrate or fibre.
+
+    Under 0.5 kcal per gram it is vegetables and water: `fibre`. Otherwise protein when it gives
+    30 % of the energy, fat when it gives 60 %, else carbohydrate. Our own rule of drawing, no dietetics.
+    """
+    energy = energy_by_source(figures)
+    whole = sum(energy.values())
+    if whole <= 0 or grams <= 0 or whole / grams < 0.5:
+        return "fibre"
+    if energy["protein"] / whole >= 0.30:
+        return "protein"
+    if energy["fat"] / whole >= 0.60:
+        return "fat"
+    return "carbohydrate"

@@ -1,0 +1,107 @@
+"""The shipped table of typical foods: read, checked row by row, handed over as core values."""
+
+import csv
+from collections.abc import Iterator, Mapping
+from functools import cache
+from importlib import resources
+from io import StringIO
+
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.foods import Food, check_food
+from goodcrate.core.nutrients import KEYS, Composition
+
+SOURCE = "Good Crate reference table, typical values"
+FOOD_FILES = ("foods-animal.csv", "foods-produce.csv", "foods-staples.csv")
+_PORK = ("pork", "bacon", "ham_", "lard", "gelatine")
+
+OUTSIDE_THE_FACTORS: Mapping[str, str] = {
+    "vinegar": "its energy is acetic acid's",
+    "erythritol": "a polyol that gives almost no energy",
+}
+"""Foods the 4/9/4/2/7 factors cannot judge, and why. Every other row must pass the energy check."""
+
+
+def read_table(name: str) -> Iterator[Mapping[str, str]]:
+    """Rows of one shipped CSV table, as text by column name."""
+    text = (resources.files("goodcrate") / "reference" / name).read_text(encoding="utf-8")
+    yield from csv.DictReader(StringIO(text))
+
+
+def _number(row: Mapping[str, str], column: str) -> float | None:
+    cell = (row[column] or "").strip()
+    if not cell:
+        return None
+    try:
+        return float(cell)
+    except ValueError:
+        raise InvalidInput(column, f"“{cell}” is not a number.") from None
+
+
+def food_of_row(row: Mapping[str, str]) -> Food:
+    """One row of a food table as a core value.
+
+    Raises:
+        InvalidInput: for a cell that is no number, or a negative figure.
+    """
+    return Food(
+        key=row["key"],
+        name=row["name"],
+        state=row["state"],
+        group=row["group"],
+        composition=Composition(tuple(_number(row, key if key != "energy_kcal" else "kcal") for key in KEYS)),
+        allergens=frozenset(filter(None, row["allergens"].split(";"))),
+        diet=row["diet"],
+        contains_pork=row["key"].startswith(_PORK),
+        density_g_per_ml=_number(row, "density_g_per_ml"),
+        each_name=row["each_name"] or None,
+        each_g=_number(row, "each_g"),
+        refuse_pct=_number(row, "refuse_pct"),
+        keep_group=row["keep_group"],
+        cooked_key=row["cooked_key"] or None,
+        cooked_yield=_number(row, "cooked_yield"),
+        aisle=row["aisle"],
+        pack_g=_number(row, "typical_pack_g"),
+        note=row["note"],
+        source=SOURCE,
+    )
+
+
+def check_rows(rows: Mapping[str, Food]) -> tuple[InvalidInput, ...]:
+    """Every fault of a whole table: each row's own, and links to rows or keep groups that are not there."""
+    keep_groups = {row["keep_group"] for row in read_table("keeping.csv")}
+    faults = []
+    for food in rows.values():
+        for fault in check_food(food):
+            if fault.field == "energy_kcal" and food.key in OUTSIDE_THE_FACTORS:
+                continue
+            faults.append(InvalidInput(f"{food.key}.{fault.field}", fault.problem, fault.wanted))
+        if food.cooked_key is not None and food.cooked_key not in rows:
+            faults.append(InvalidInput(f"{food.key}.cooked_key", f"There is no row “{food.cooked_key}”."))
+        if food.keep_group not in keep_groups:
+            faults.append(InvalidInput(f"{food.key}.keep_group", f"“{food.keep_group}” is no keep group."))
+    return tuple(faults)
+
+
+@cache
+def reference_foods() -> Mapping[str, Food]:
+    """All shipped foods by key, in file order, checked.
+
+    Raises:
+        InvalidInputs: naming every row and cell that cannot be right.
+    """
+    foods: dict[str, Food] = {}
+    faults: list[InvalidInput] = []
+    for name in FOOD_FILES:
+        for row in read_table(name):
+            try:
+                food = food_of_row(row)
+            except InvalidInput as fault:
+                faults.append(InvalidInput(f"{row['key']}.{fault.field}", fault.problem, fault.wanted))
+                continue
+            if food.key in foods:
+                faults.append(InvalidInput(food.key, "This key stands in the tables twice."))
+            foods[food.key] = food
+    faults.extend(check_rows(foods))
+    if faults:
+        raise InvalidInputs(faults)
+    return foods
