@@ -8,6 +8,8 @@ from goodcrate.core.errors import InvalidInput
 from goodcrate.core.recipes import Recipe, expected_cooked_weight
 
 LONGEST_WEEK_DAYS = 14
+SESSION_LENGTH = timedelta(hours=2)
+"""How long after its start a session's food counts as ready: our assumption until a run sheet computes it."""
 
 
 def week_dates(first_day: date, days: int) -> tuple[date, ...]:
@@ -30,12 +32,12 @@ class PrepSession:
 
 
 def serving_session(sessions: Iterable[PrepSession], day: date, slot_time: time) -> PrepSession | None:
-    """The session that cooks for a slot: the latest that starts before it, or None when there is none.
+    """The session that cooks for a slot: the latest that is over by then, or None when there is none.
 
     Slots after midnight belong to the date they are eaten on.
     """
     eaten_at = datetime.combine(day, slot_time)
-    before = [s for s in sessions if s.starts_at < eaten_at]
+    before = [s for s in sessions if s.starts_at + SESSION_LENGTH <= eaten_at]
     return max(before, key=lambda s: s.starts_at) if before else None
 
 

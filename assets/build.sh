@@ -1,0 +1,34 @@
+#!/usr/bin/env bash
+# Builds src/goodcrate/web/static from pinned npm packages: the style sheet, htmx and the fonts.
+#   assets/build.sh           build in place (commit the result)
+#   assets/build.sh --check   build aside and fail when what is committed is not current
+set -euo pipefail
+cd "$(dirname "$0")/.."
+static=src/goodcrate/web/static
+out=$static
+if [ "${1:-}" = --check ]; then out=$(mktemp -d); trap 'rm -rf "$out"' EXIT; mkdir -p "$out/fonts" "$out/js"; fi
+
+if [ ! -f node_modules/.package-lock.json ] || [ package-lock.json -nt node_modules/.package-lock.json ]; then
+  npm ci --ignore-scripts --no-audit --no-fund --loglevel=error >&2
+fi
+node_modules/.bin/tailwindcss --input assets/app.css --output "$out/app.css" --minify 2>/dev/null
+cp node_modules/htmx.org/dist/htmx.min.js "$out/js/htmx.min.js"
+sed -i '/^\/\/# sourceMappingURL/d' "$out/js/htmx.min.js"
+sans=node_modules/@fontsource-variable/atkinson-hyperlegible-next
+condensed=node_modules/@fontsource-variable/sofia-sans-condensed
+cp "$sans/files/atkinson-hyperlegible-next-latin-wght-normal.woff2" "$out/fonts/atkinson-next.woff2"
+cp "$sans/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2" "$out/fonts/atkinson-next-ext.woff2"
+cp "$condensed/files/sofia-sans-condensed-latin-wght-normal.woff2" "$out/fonts/sofia-condensed.woff2"
+cp "$condensed/files/sofia-sans-condensed-latin-ext-wght-normal.woff2" "$out/fonts/sofia-condensed-ext.woff2"
+cat "$sans/LICENSE" > "$out/fonts/LICENSE-atkinson-next.txt"
+cat "$condensed/LICENSE" > "$out/fonts/LICENSE-sofia-condensed.txt"
+cp node_modules/htmx.org/LICENSE "$out/js/LICENSE-htmx.txt"
+
+if [ "$out" != "$static" ]; then
+  failed=0
+  while IFS= read -r file; do
+    cmp -s "$out/$file" "$static/$file" || { echo "not current: $static/$file — run ./crate assets and commit it" >&2; failed=1; }
+  done < <(cd "$out" && find . -type f | sort)
+  [ "$failed" -eq 0 ] && echo "static assets are current"
+  exit "$failed"
+fi

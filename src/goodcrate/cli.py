@@ -1,0 +1,208 @@
+"""The command line: start the app, test it, measure it, and compute without it."""
+
+import logging
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from goodcrate.core.errors import GoodCrateError, InvalidInput, InvalidInputs
+from goodcrate.settings import CHECKOUT, Settings
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
+                  help="Good Crate: a week of boxed meals, weighed, computed and divided at home.")  # fmt: skip
+compute = typer.Typer(no_args_is_help=True, help="What the pages compute, from files: JSON in, JSON out, no server.")
+app.add_typer(compute, name="compute")
+
+
+def say(text: str) -> None:
+    """A line for the person at the terminal."""
+    print(text, flush=True)
+
+
+@app.command()
+def demo(
+    today: Annotated[str | None, typer.Option(help="Load and show the demo as of this day (YYYY-MM-DD).")] = None,
+) -> None:
+    """Start with the demo household, the Lockside boat."""
+    settings = Settings()
+    if "GOODCRATE_DATA_DIR" not in os.environ:
+        settings = settings.model_copy(update={"data_dir": CHECKOUT / "var" / "demo"})
+    _serve(settings, demo=True, today=date.fromisoformat(today) if today else None)
+
+
+@app.command()
+def start() -> None:
+    """Start with your own data; the first visit makes your account."""
+    _serve(Settings(), demo=False, today=None)
+
+
+def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
+    from goodcrate.db.server import DatabaseFailed, EmbeddedServer
+
+    began = time.perf_counter()
+    logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
+    server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
+    try:
+        if server is not None:
+            server.start()
+        url = settings.database_url or (server.url if server else "")
+        _run(settings, url, demo=demo, today=today, began=began, server_port=server.port if server else None)
+    except DatabaseFailed as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(1) from None
+    finally:
+        if server is not None:
+            server.stop()
+    say("Stopped. Your data stays in " + str(settings.data_dir) if server else "Stopped.")
+
+
+def _run(
+    settings: Settings, url: str, *, demo: bool, today: date | None, began: float, server_port: int | None
+) -> None:
+    import uvicorn
+
+    from goodcrate.db.migrate import upgrade
+    from goodcrate.db.session import Database
+    from goodcrate.demo.load import load_demo
+    from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
+    from goodcrate.services.accounts import has_account
+    from goodcrate.web.app import create_app
+
+    upgrade(url)
+    database = Database(url)
+    clock: Callable[[], date] = (lambda: today) if today else date.today
+    if demo and not has_account(database):
+        load_demo(database, clock())
+    listener = _listen(settings.host, settings.port)
+    port = listener.getsockname()[1]
+
+    class Server(uvicorn.Server):
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets)
+            say(f"Good Crate is at http://{settings.host}:{port}/   (ready after {time.perf_counter() - began:.1f} s)")
+            if demo:
+                say(f"Demo sign-in: name {SIGN_IN_NAME}, password {SIGN_IN_PASSWORD}")
+            if server_port:
+                say(f"Database on 127.0.0.1:{server_port}, data in {settings.data_dir}")
+            say("Ctrl-C stops both.")
+
+    config = uvicorn.Config(
+        create_app(database, settings, clock), log_level="warning", http="httptools", loop="uvloop", lifespan="on",
+        timeout_graceful_shutdown=2, proxy_headers=True, forwarded_allow_ips=settings.trusted_proxies,
+        server_header=False,
+    )  # fmt: skip
+    Server(config).run(sockets=[listener])
+
+
+def _listen(host: str, port: int) -> socket.socket:
+    """A listening socket on the wanted port, or on the next free one."""
+    for candidate in [*range(port, min(port + 50, 65_536)), 0]:
+        listener = socket.socket()
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listener.bind((host, candidate))
+        except OSError:
+            listener.close()
+            continue
+        return listener
+    raise SystemExit(f"No free port on {host}.")
+
+
+def _step(name: str, *command: str) -> None:
+    say(f"\n— {name}")
+    began = time.perf_counter()
+    code = subprocess.run(command, cwd=CHECKOUT).returncode
+    say(f"  {name}: {'ok' if code == 0 else f'failed ({code})'} in {time.perf_counter() - began:.1f} s")
+    if code != 0:
+        raise typer.Exit(code)
+
+
+@app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
+def test(context: typer.Context) -> None:
+    """The whole suite: lint, types, import contract, assets, tests on real MariaDB and real Chromium.
+
+    Arguments are handed to pytest, and then only pytest runs: ./crate test tests/core -k divide
+    """
+    if not context.args:
+        places = ["src", "tests", "bench"]
+        _step("ruff check", "ruff", "check", *places)
+        _step("ruff format", "ruff", "format", "--check", *places)
+        _step("mypy", "mypy")
+        _step("import contract", "lint-imports", "--no-cache")
+        _step("static assets", "bash", "assets/build.sh", "--check")
+    _step("pytest", sys.executable, "-m", "pytest", *context.args)
+
+
+@app.command()
+def assets(check: bool = typer.Option(False, "--check", help="Only check that what is committed is current.")) -> None:
+    """Build the style sheet, and copy fonts and htmx, from pinned npm packages."""
+    _step("static assets", "bash", "assets/build.sh", *(["--check"] if check else []))
+
+
+@app.command()
+def bench() -> None:
+    """Measure speed on this machine and print it."""
+    _step("bench", sys.executable, "-m", "bench")
+
+
+@app.command()
+def schemas(folder: Path = CHECKOUT / "docs" / "formats") -> None:
+    """Write the JSON Schemas of `crate compute` to docs/formats."""
+    from goodcrate.formats.compute import SCHEMAS, schema_text
+
+    folder.mkdir(parents=True, exist_ok=True)
+    for name in SCHEMAS:
+        (folder / f"{name}.schema.json").write_text(schema_text(name), encoding="utf-8")
+
+
+@app.command()
+def forget_demo() -> None:
+    """Remove the demo's data, so that the next start loads it afresh."""
+    shutil.rmtree(CHECKOUT / "var" / "demo", ignore_errors=True)
+
+
+def _answer(file: Path, model: Any, act: Callable[[Any], Any]) -> None:
+    """Read a request, print the result as JSON; bad input ends with status 2 and every fault on standard error."""
+    from goodcrate.formats.compute import read_request
+
+    try:
+        text = sys.stdin.read() if str(file) == "-" else file.read_text(encoding="utf-8")
+        print(act(read_request(model, text)).model_dump_json(indent=2))
+    except (OSError, UnicodeDecodeError) as error:
+        print(f"{file}: {error}", file=sys.stderr)
+    except InvalidInputs as error:
+        for fault in error.faults:
+            print(fault, file=sys.stderr)
+    except (InvalidInput, GoodCrateError) as error:
+        print(error, file=sys.stderr)
+    else:
+        return
+    raise typer.Exit(2)
+
+
+RequestFile = Annotated[Path, typer.Argument(help="A JSON file, or - for standard input.")]
+
+
+@compute.command("serving")
+def compute_serving(file: RequestFile) -> None:
+    """Per-serving and per-batch nutrients of a recipe, with errors and working."""
+    from goodcrate.formats import compute as formats
+
+    _answer(file, formats.ServingRequest, formats.compute_serving)
+
+
+@compute.command("divide")
+def compute_divide(file: RequestFile) -> None:
+    """A weighed batch divided into boxes, also with some already filled."""
+    from goodcrate.formats import compute as formats
+
+    _answer(file, formats.DivideRequest, formats.compute_divide)

@@ -1,0 +1,103 @@
+"""The whole week worked out: placings → batches → boxes → days, following whatever was weighed so far."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from goodcrate.core.amounts import amount_of
+from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED, BatchOutcome, BoxPortion, batch_outcome
+from goodcrate.core.cook import BatchRecord
+from goodcrate.core.nutrients import Tally
+from goodcrate.core.recipes import Component, IngredientLine, Recipe, serving_of
+from goodcrate.core.week import Placing, PlannedBatch, batches_that_follow, planned_line_g
+
+BatchKey = tuple[str, str]
+"""Session key and component key."""
+
+
+@dataclass(frozen=True, slots=True)
+class WorkedBatch:
+    """A planned batch with what its record has come to; `is_started` when there is a record."""
+
+    plan: PlannedBatch
+    outcome: BatchOutcome
+    is_started: bool
+
+
+@dataclass(frozen=True, slots=True)
+class BoxPart:
+    """One component in a box."""
+
+    component_key: str
+    name: str
+    grams: float
+    stage: str
+    tally: Tally
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedBox:
+    """Everything in one placing's box. `stage` is the least certain of its parts."""
+
+    placing: Placing
+    parts: tuple[BoxPart, ...]
+    tally: Tally
+
+    @property
+    def stage(self) -> str:
+        """`weighed` when all parts are, else `divided` or `planned`."""
+        stages = {part.stage for part in self.parts}
+        return next((s for s in (PLANNED, DIVIDED, WEIGHED) if s in stages), PLANNED)
+
+
+@dataclass(frozen=True, slots=True)
+class WeekOutcome:
+    """Boxes by placing key, batches in the order of the sessions."""
+
+    boxes: Mapping[str, PlacedBox]
+    batches: tuple[WorkedBatch, ...]
+
+
+def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
+    """A batch nobody has started: its ingredient lines scaled to what a scale can show."""
+    lines = []
+    for line in component.lines:
+        grams = planned_line_g(line.amount.grams, plan.factor)
+        lines.append(
+            IngredientLine(f"{plan.session_key}/{line.key}", line.food, amount_of(grams, line.amount.measure))
+        )
+    return BatchRecord(tuple(lines), plan.cooked_g)
+
+
+def week_outcome(
+    placings: Sequence[Placing], recipes: Iterable[Recipe], records: Mapping[BatchKey, BatchRecord]
+) -> WeekOutcome:
+    """Work a week out. `records` holds the batches that were started; the others follow their recipes.
+
+    A placing that no session cooks is counted as its recipe is written.
+
+    Raises:
+        InvalidInputs: when a batch's weighed boxes hold more than its pot gave.
+    """
+    by_key = {recipe.key: recipe for recipe in recipes}
+    components = {c.key: c for recipe in by_key.values() for c in recipe.components}
+    worked, portions = [], dict[tuple[str, str], BoxPortion]()
+    for plan in batches_that_follow(placings, by_key.values()):
+        record = records.get((plan.session_key, plan.component_key))
+        effective = record or planned_record(components[plan.component_key], plan)
+        outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}")
+        worked.append(WorkedBatch(plan, outcome, record is not None))
+        portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
+
+    boxes = {}
+    for placing in placings:
+        parts = []
+        for part in serving_of(by_key[placing.recipe_key], placing.servings).parts:
+            portion = portions.get((placing.key, part.component.key))
+            if portion is None:
+                parts.append(BoxPart(part.component.key, part.component.name, part.grams, PLANNED, part.tally))
+            else:
+                parts.append(
+                    BoxPart(part.component.key, part.component.name, portion.grams, portion.stage, portion.tally)
+                )
+        boxes[placing.key] = PlacedBox(placing, tuple(parts), Tally.sum(part.tally for part in parts))
+    return WeekOutcome(boxes, tuple(worked))

@@ -1,0 +1,60 @@
+"""Households, the people who sign in, their sign-ins, and failed attempts (for the rate limit)."""
+
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import BINARY, ForeignKey, Index, String
+from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.orm import Mapped, mapped_column
+
+from goodcrate.db.base import Base, Name
+
+UtcTime = DATETIME(fsp=6)
+
+
+class Household(Base):
+    """People and a kitchen that share recipes, boxes and a fridge."""
+
+    __tablename__ = "household"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    name: Mapped[Name]
+    currency_code: Mapped[str] = mapped_column(String(3), default="XXX")
+    currency_symbol: Mapped[str] = mapped_column(String(8), default="¤")
+    created_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class UserAccount(Base):
+    """One person's door key: a sign-in name and an argon2 hash."""
+
+    __tablename__ = "user_account"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"))
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    password_hash: Mapped[str] = mapped_column(String(200))
+    created_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class SignIn(Base):
+    """A browser that is signed in. Only the hash of its token is kept."""
+
+    __tablename__ = "sign_in"
+
+    token_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
+    user_id: Mapped[UUID] = mapped_column(ForeignKey("user_account.id"))
+    csrf_token: Mapped[str] = mapped_column(String(64))
+    created_at: Mapped[datetime] = mapped_column(UtcTime)
+    expires_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class SignInFailure(Base):
+    """A failed sign-in, by name and by address, so that guessing has to wait."""
+
+    __tablename__ = "sign_in_failure"
+    __table_args__ = (Index(None, "name", "at"), Index(None, "address", "at"))
+
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    name: Mapped[str] = mapped_column(String(80))
+    address: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(UtcTime)

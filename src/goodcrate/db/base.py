@@ -1,0 +1,52 @@
+"""The declarative base, shared column types, and what every household-owned row has in common."""
+
+from decimal import Decimal
+from typing import Annotated
+from uuid import UUID
+
+from sqlalchemy import DECIMAL, Double, ForeignKey, ForeignKeyConstraint, MetaData, String, Uuid
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_N_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+Grams = Annotated[Decimal, mapped_column(DECIMAL(9, 1))]
+"""Grams with one decimal. Quantise in Python: MariaDB rounds what does not fit in silence."""
+Figure = Annotated[float | None, mapped_column(Double)]
+"""A nutrient per 100 g; NULL is unknown."""
+Name = Annotated[str, mapped_column(String(160))]
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+    metadata = MetaData(naming_convention=NAMING)
+    type_annotation_map = {UUID: Uuid(), float: Double()}
+
+
+class HouseholdOwned:
+    """Mixin of every row that belongs to a household.
+
+    The primary key is (household_id, id), and foreign keys between such rows carry the household too, so the
+    database itself refuses a row that points into another household.
+    """
+
+    household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"), primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+
+
+def owned_key(column: str, table: str, *, ondelete: str | None = None) -> ForeignKeyConstraint:
+    """A foreign key to a row of the same household."""
+    return ForeignKeyConstraint(
+        ["household_id", column], [f"{table}.household_id", f"{table}.id"], ondelete=ondelete
+    )
+
+
+def grams(value: float) -> Decimal:
+    """A float in g as it is stored: one decimal, half up by value."""
+    return Decimal(str(round(value, 1)))

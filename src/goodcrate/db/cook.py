@@ -1,0 +1,111 @@
+"""Batches with their planned lines, the append-only log of weighings, and boxes."""
+
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Sequence, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from goodcrate.core.amounts import amount_of
+from goodcrate.core.cook import POT, BatchRecord, Weighing
+from goodcrate.core.recipes import IngredientLine
+from goodcrate.db.accounts import UtcTime
+from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
+from goodcrate.db.foods import FoodRow
+
+INGREDIENT, POT_KIND, BOX = "ingredient", "pot", "box"
+WEIGHING_ORDER = Sequence("weighing_order", metadata=Base.metadata)
+
+
+class BatchRow(HouseholdOwned, Base):
+    """One cooking of one component in one prep session, with what was planned when it was started."""
+
+    __tablename__ = "batch"
+    __table_args__ = (
+        owned_key("week_id", "week"),
+        owned_key("session_id", "prep_session"),
+        owned_key("recipe_id", "recipe"),
+        owned_key("component_id", "component"),
+        UniqueConstraint("household_id", "session_id", "component_id"),
+    )
+
+    week_id: Mapped[UUID]
+    session_id: Mapped[UUID]
+    recipe_id: Mapped[UUID]
+    component_id: Mapped[UUID]
+    factor: Mapped[float]
+    planned_cooked_g: Mapped[Grams]
+    started_at: Mapped[datetime] = mapped_column(UtcTime)
+
+    lines: Mapped[list["BatchLineRow"]] = relationship(
+        order_by="BatchLineRow.position", cascade="all, delete-orphan", lazy="selectin"
+    )
+    weighings: Mapped[list["WeighingRow"]] = relationship(
+        order_by="WeighingRow.seq", lazy="selectin", viewonly=True
+    )
+
+    def record(self) -> BatchRecord:
+        """The batch as core works it out, with its whole log."""
+        lines = tuple(line.value() for line in self.lines)
+        return BatchRecord(lines, float(self.planned_cooked_g), tuple(w.value() for w in self.weighings))
+
+
+class BatchLineRow(HouseholdOwned, Base):
+    """One ingredient of a batch as planned; what was weighed instead stands in the log."""
+
+    __tablename__ = "batch_line"
+    __table_args__ = (owned_key("batch_id", "batch", ondelete="CASCADE"), owned_key("food_id", "food"))
+
+    batch_id: Mapped[UUID]
+    food_id: Mapped[UUID]
+    planned_g: Mapped[Grams]
+    measure: Mapped[str] = mapped_column(String(12), default="weighed")
+    position: Mapped[int]
+
+    food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
+
+    def value(self) -> IngredientLine:
+        """The planned line as core computes with it."""
+        return IngredientLine(str(self.id), self.food.value(), amount_of(float(self.planned_g), self.measure))
+
+
+class WeighingRow(HouseholdOwned, Base):
+    """One event of the log, never changed and never deleted (triggers hold this). `id` is made by the client, so a
+    repeated send is the same event; `seq` is the order of arrival. No net weight means: withdrawn."""
+
+    __tablename__ = "weighing"
+    __table_args__ = (
+        owned_key("batch_id", "batch"),
+        owned_key("batch_line_id", "batch_line"),
+        owned_key("placement_id", "placement"),
+        UniqueConstraint("seq"),
+        Index(None, "household_id", "batch_id", "seq"),
+        CheckConstraint("net_g IS NULL OR net_g >= 0", name="net"),
+    )
+
+    seq: Mapped[int] = mapped_column(BigInteger, WEIGHING_ORDER)
+    batch_id: Mapped[UUID]
+    kind: Mapped[str] = mapped_column(String(12))
+    batch_line_id: Mapped[UUID | None]
+    placement_id: Mapped[UUID | None]
+    gross_g: Mapped[Grams | None]
+    tare_g: Mapped[Grams | None]
+    net_g: Mapped[Grams | None]
+    shortfall: Mapped[str | None] = mapped_column(String(12))
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    weighed_at: Mapped[datetime] = mapped_column(UtcTime)
+
+    def value(self) -> Weighing:
+        """The event as core reads it; the subject is the line's or placement's id, or the pot."""
+        subject = POT if self.kind == POT_KIND else str(self.batch_line_id or self.placement_id)
+        return Weighing(subject, None if self.net_g is None else float(self.net_g), self.shortfall)
+
+
+class BoxRow(HouseholdOwned, Base):
+    """A real container packed for one placement, since `packed_at`; what is in it stands in the log."""
+
+    __tablename__ = "box"
+    __table_args__ = (owned_key("placement_id", "placement"), UniqueConstraint("household_id", "placement_id"))
+
+    placement_id: Mapped[UUID]
+    packed_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -1,0 +1,74 @@
+"""Recipes with their components and ingredient lines, and the way from rows to core's values."""
+
+from uuid import UUID
+
+from sqlalchemy import DECIMAL, JSON, String, Text
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from goodcrate.core.amounts import amount_of
+from goodcrate.core.recipes import Component, IngredientLine, Recipe
+from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
+from goodcrate.db.foods import FoodRow
+
+
+class RecipeRow(HouseholdOwned, Base):
+    """A recipe: components that make so many servings. `version` counts saves, so that stale ones are seen."""
+
+    __tablename__ = "recipe"
+
+    name: Mapped[Name]
+    servings: Mapped[float] = mapped_column(DECIMAL(5, 1, asdecimal=False))
+    note: Mapped[str] = mapped_column(Text, default="")
+    tags: Mapped[list[str]] = mapped_column(JSON, default=list)
+    version: Mapped[int] = mapped_column(default=1)
+
+    components: Mapped[list["ComponentRow"]] = relationship(
+        order_by="ComponentRow.position", cascade="all, delete-orphan", lazy="selectin"
+    )
+
+    __mapper_args__ = {"version_id_col": version}
+
+    def value(self) -> Recipe:
+        """The recipe as core computes with it; keys are row ids as text."""
+        return Recipe(str(self.id), self.name, self.servings, tuple(c.value() for c in self.components))
+
+
+class ComponentRow(HouseholdOwned, Base):
+    """What is cooked and divided on its own. `cooked_g` is typed; NULL leaves it to the foods' yields."""
+
+    __tablename__ = "component"
+    __table_args__ = (owned_key("recipe_id", "recipe", ondelete="CASCADE"),)
+
+    recipe_id: Mapped[UUID]
+    name: Mapped[str] = mapped_column(String(80))
+    cooked_g: Mapped[Grams | None]
+    position: Mapped[int]
+
+    lines: Mapped[list["LineRow"]] = relationship(
+        order_by="LineRow.position", cascade="all, delete-orphan", lazy="selectin"
+    )
+
+    def value(self) -> Component:
+        """The component as core computes with it."""
+        cooked_g = None if self.cooked_g is None else float(self.cooked_g)
+        return Component(str(self.id), self.name, tuple(line.value() for line in self.lines), cooked_g)
+
+
+class LineRow(HouseholdOwned, Base):
+    """One food and how much of it, with how the amount was established."""
+
+    __tablename__ = "ingredient_line"
+    __table_args__ = (owned_key("component_id", "component", ondelete="CASCADE"), owned_key("food_id", "food"))
+
+    component_id: Mapped[UUID]
+    food_id: Mapped[UUID]
+    amount_g: Mapped[Grams]
+    measure: Mapped[str] = mapped_column(String(12), default="weighed")
+    position: Mapped[int]
+
+    # The household column is written by `ComponentRow.lines`; this side only reads.
+    food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
+
+    def value(self) -> IngredientLine:
+        """The line as core computes with it."""
+        return IngredientLine(str(self.id), self.food.value(), amount_of(float(self.amount_g), self.measure))

@@ -1,0 +1,219 @@
+"""The embedded MariaDB: a private server with its own data folder, on loopback, started and stopped by us."""
+
+import fcntl
+import getpass
+import hashlib
+import os
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO, Any
+
+import pymysql
+from sqlalchemy.engine import URL
+
+DURABLE = ["--innodb-flush-log-at-trx-commit=1", "--innodb-doublewrite=1", "--innodb-buffer-pool-size=256M"]
+"""An acknowledged weighing survives kill -9 and a power cut."""
+FAST = [
+    "--innodb-flush-log-at-trx-commit=0",
+    "--innodb-doublewrite=0",
+    "--innodb-flush-method=nosync",
+    "--innodb-fast-shutdown=2",
+    "--innodb-buffer-pool-dump-at-shutdown=0",
+    "--innodb-buffer-pool-load-at-startup=0",
+]
+"""For throw-away test servers only: loses acknowledged rows on kill -9."""
+
+_COMMON = [
+    "--bind-address=127.0.0.1",
+    "--skip-name-resolve",
+    "--skip-log-bin",
+    "--default-time-zone=+00:00",
+    "--character-set-server=utf8mb4",
+    "--collation-server=utf8mb4_unicode_ci",
+    "--sql-mode=STRICT_ALL_TABLES,ONLY_FULL_GROUP_BY,ERROR_FOR_DIVISION_BY_ZERO,NO_ZERO_DATE,NO_ZERO_IN_DATE,"
+    "NO_ENGINE_SUBSTITUTION",
+]
+DATABASE, ACCOUNT = "goodcrate", "goodcrate"
+
+
+class DatabaseFailed(RuntimeError):
+    """The embedded database cannot be made or started; the message says why and where its log is."""
+
+
+def free_port() -> int:
+    """A TCP port on loopback that is free at this moment."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port: int = probe.getsockname()[1]
+        return port
+
+
+class EmbeddedServer:
+    """One MariaDB server on one data folder. `start` makes the folder when it is absent."""
+
+    def __init__(self, folder: Path, *, durable: bool = True) -> None:
+        self.folder = folder.resolve()
+        self._options = DURABLE if durable else FAST
+        self._process: subprocess.Popen[bytes] | None = None
+        self._lock: IO[str] | None = None
+        self.port = 0
+        # A socket path may hold 107 characters, a checkout's path more: the socket lives in a short private folder.
+        mark = hashlib.sha256(str(self.folder).encode()).hexdigest()[:12]
+        self.run_dir = Path(tempfile.gettempdir()) / f"goodcrate-{os.getuid()}-{mark}"
+        self.socket = self.run_dir / "m.sock"
+
+    @property
+    def pid(self) -> int | None:
+        """Process id of the running server."""
+        return self._process.pid if self._process else None
+
+    @property
+    def url(self) -> str:
+        """SQLAlchemy address of the app's database, with its password."""
+        password = (self.folder / "app-password").read_text().strip()
+        query = {"unix_socket": str(self.socket), "charset": "utf8mb4"}
+        address = URL.create("mariadb+pymysql", ACCOUNT, password, "localhost", database=DATABASE, query=query)
+        return address.render_as_string(hide_password=False)
+
+    def start(self) -> None:
+        """Start and wait until it answers.
+
+        Raises:
+            DatabaseFailed: when the programs are missing, the folder is in use, or the server exits.
+        """
+        self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        self.run_dir.mkdir(exist_ok=True, mode=0o700)
+        if self.run_dir.stat().st_uid != os.getuid():
+            raise DatabaseFailed(f"{self.run_dir} belongs to somebody else.")
+        self._take_lock()
+        if not (self.folder / "data" / "mysql").is_dir():
+            self._install()
+        self._wait_for_leftover()
+        for attempt in range(3):
+            self._launch()
+            if self._wait_until_ready():
+                break
+            if attempt == 2:
+                raise DatabaseFailed(f"MariaDB did not start. Its last words:\n{self._log_tail()}")
+        self._make_app_account()
+
+    def stop(self) -> None:
+        """Stop cleanly; safe to call twice. A server that hangs is ended after 20 s."""
+        process, self._process = self._process, None
+        if process is not None and process.poll() is None:
+            process.send_signal(signal.SIGTERM)  # it ignores SIGINT
+            try:
+                process.wait(20)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+        if self._lock is not None:
+            self._lock.close()
+            self._lock = None
+        shutil.rmtree(self.run_dir, ignore_errors=True)
+
+    def _take_lock(self) -> None:
+        self._lock = open(self.folder / "lock", "w")  # noqa: SIM115 - held until stop
+        try:
+            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            self._lock.close()
+            self._lock = None
+            raise DatabaseFailed(f"Good Crate is already running on {self.folder}. Stop it first.") from None
+
+    def _install(self) -> None:
+        tool = shutil.which("mariadb-install-db")
+        if tool is None:
+            raise DatabaseFailed("mariadb-install-db is missing: install Debian's mariadb-server-core and mariadb-client.")
+        fresh = self.folder / "data.new"
+        shutil.rmtree(fresh, ignore_errors=True)
+        user = getpass.getuser()
+        done = subprocess.run(
+            [tool, "--no-defaults", f"--datadir={fresh}", f"--user={user}", "--auth-root-authentication-method=socket",
+             f"--auth-root-socket-user={user}", "--skip-test-db", "--skip-name-resolve"],
+            capture_output=True, text=True,
+        )  # fmt: skip
+        if done.returncode != 0:
+            raise DatabaseFailed(f"mariadb-install-db failed:\n{done.stdout[-600:]}{done.stderr[-600:]}")
+        fresh.rename(self.folder / "data")  # a folder that was half made is never taken for a whole one
+
+    def _wait_for_leftover(self) -> None:
+        """After kill -9 of the app its server is told to stop by the kernel; give it a moment to finish."""
+        pid_file = self.folder / "mariadb.pid"
+        for _ in range(200):
+            try:
+                pid = int(pid_file.read_text())
+                if b"mariadbd" not in Path(f"/proc/{pid}/cmdline").read_bytes():
+                    return
+            except (OSError, ValueError):
+                return
+            time.sleep(0.05)
+        raise DatabaseFailed(f"An earlier MariaDB (process {pid}) still runs on {self.folder}. End it first.")
+
+    def _launch(self) -> None:
+        self.port = free_port()
+        program = shutil.which("mariadbd") or "/usr/sbin/mariadbd"
+        if not Path(program).exists():
+            raise DatabaseFailed("mariadbd is missing: install Debian's mariadb-server-core.")
+        guard = ["setpriv", "--pdeathsig", "TERM"] if shutil.which("setpriv") else []
+        with open(self.folder / "mariadb.log", "ab") as log:
+            self._process = subprocess.Popen(
+                [*guard, program, "--no-defaults", f"--datadir={self.folder / 'data'}", f"--user={getpass.getuser()}",
+                 f"--socket={self.socket}", f"--pid-file={self.folder / 'mariadb.pid'}", f"--tmpdir={self.run_dir}",
+                 f"--port={self.port}", *_COMMON, *self._options],
+                stdout=log, stderr=log, start_new_session=True,
+            )  # fmt: skip
+
+    def _wait_until_ready(self) -> bool:
+        assert self._process is not None
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline and self._process.poll() is None:
+            try:
+                self._connect_as_owner().close()
+            except pymysql.Error:
+                time.sleep(0.02)
+            else:
+                return True
+        return False
+
+    def _connect_as_owner(self) -> "pymysql.Connection[Any]":
+        return pymysql.connect(unix_socket=str(self.socket), user=getpass.getuser(), connect_timeout=2, autocommit=True)
+
+    def _make_app_account(self) -> None:
+        secret = self.folder / "app-password"
+        if secret.exists():
+            return
+        password = secrets.token_urlsafe(24)
+        connection = self._connect_as_owner()
+        with connection, connection.cursor() as cursor:
+            cursor.execute(f"CREATE DATABASE IF NOT EXISTS {DATABASE}")
+            for host in ("localhost", "127.0.0.1"):  # socket and loopback are different accounts
+                cursor.execute(f"CREATE OR REPLACE USER '{ACCOUNT}'@'{host}' IDENTIFIED BY '{password}'")
+                cursor.execute(f"GRANT ALL ON {DATABASE}.* TO '{ACCOUNT}'@'{host}'")
+        handle = os.open(secret, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        with os.fdopen(handle, "w") as file:
+            file.write(password)
+
+    def _log_tail(self) -> str:
+        try:
+            return (self.folder / "mariadb.log").read_text(errors="replace")[-800:]
+        except OSError:
+            return "(no log)"
+
+
+@contextmanager
+def running(server: EmbeddedServer) -> Iterator[EmbeddedServer]:
+    """Start a server for the length of a block."""
+    server.start()
+    try:
+        yield server
+    finally:
+        server.stop()

@@ -1,0 +1,93 @@
+"""Database sessions, and the one place where everything is scoped to a household.
+
+Services get a `HouseholdSession`. Whatever ORM statement runs through it (select, get, relationship load, update,
+delete) is narrowed to that household here, and what is added gets the household's id. A plain `AccountSession` may
+not touch household-owned tables at all: it raises instead of reading everybody's rows.
+"""
+
+from typing import Any, TypeVar
+from uuid import UUID
+
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
+
+from goodcrate.db.base import HouseholdOwned
+
+
+T = TypeVar("T", bound=HouseholdOwned)
+
+
+class UnscopedQuery(RuntimeError):
+    """A household's rows were asked for without saying which household: always a bug."""
+
+
+class AccountSession(Session):
+    """For signing in and first runs: sees accounts, and no household's rows."""
+
+
+class HouseholdSession(Session):
+    """Sees and writes the rows of one household only."""
+
+    @property
+    def household_id(self) -> UUID:
+        """The household this session is bound to."""
+        household_id: UUID = self.info["household_id"]
+        return household_id
+
+    def find(self, kind: type[T], row_id: UUID) -> T | None:
+        """A row of this household by its id, or None: a neighbour's id is simply not there."""
+        return self.get(kind, (self.household_id, row_id))
+
+
+def _touches_owned(state: ORMExecuteState) -> bool:
+    return any(issubclass(mapper.class_, HouseholdOwned) for mapper in state.all_mappers)
+
+
+@event.listens_for(AccountSession, "do_orm_execute")
+def _refuse_unscoped(state: ORMExecuteState) -> None:
+    if _touches_owned(state):
+        raise UnscopedQuery("household rows need a HouseholdSession")
+
+
+@event.listens_for(HouseholdSession, "do_orm_execute")
+def _scope(state: ORMExecuteState) -> None:
+    if not state.is_orm_statement:
+        raise UnscopedQuery("only ORM statements are scoped to a household; this one is not")
+    household_id: UUID = state.session.info["household_id"]
+    state.statement = state.statement.options(
+        with_loader_criteria(
+            HouseholdOwned, lambda cls: cls.household_id == household_id, include_aliases=True, propagate_to_loaders=True
+        )
+    )
+
+
+@event.listens_for(HouseholdSession, "before_flush")
+def _own_new_rows(session: Session, *_: Any) -> None:
+    household_id: UUID = session.info["household_id"]
+    for row in session.new | session.dirty:
+        if isinstance(row, HouseholdOwned):
+            if row.household_id is None:
+                row.household_id = household_id
+            elif row.household_id != household_id:
+                raise UnscopedQuery("a row of another household was about to be written")
+
+
+class Database:
+    """An engine with its two kinds of sessions. Make one per process with `Database(url)`."""
+
+    def __init__(self, url: str) -> None:
+        self.engine: Engine = create_engine(url, pool_size=10, max_overflow=4, pool_pre_ping=True, pool_recycle=1800)
+        self._accounts = sessionmaker(self.engine, class_=AccountSession, expire_on_commit=False)
+        self._household = sessionmaker(self.engine, class_=HouseholdSession, expire_on_commit=False)
+
+    def accounts(self) -> AccountSession:
+        """A session for accounts and sign-ins."""
+        return self._accounts()
+
+    def household(self, household_id: UUID) -> HouseholdSession:
+        """A session bound to one household."""
+        return self._household(info={"household_id": household_id})
+
+    def close(self) -> None:
+        """Drop all connections."""
+        self.engine.dispose()

@@ -1,0 +1,126 @@
+"""Puts the demo household into an empty database, through the services."""
+
+from datetime import date, datetime, timedelta
+from uuid import UUID, uuid5
+
+from goodcrate.core.boxes import WEIGHED
+from goodcrate.core.cook import COOKED_DOWN
+from goodcrate.core.outcome import WorkedBatch
+from goodcrate.db.session import Database
+from goodcrate.demo import week as boat
+from goodcrate.demo.recipes import RECIPES, DemoRecipe
+from goodcrate.services import accounts, cook, portion, recipes, targets, week
+from goodcrate.services.calling import Caller
+
+_SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
+
+
+def _id(caller: Caller, *words: object) -> UUID:
+    """The same demo thing gets the same id in the same household, so loading can be repeated."""
+    return uuid5(uuid5(_SPACE, str(caller.household_id)), "/".join(map(str, words)))
+
+
+def load_demo(database: Database, today: date) -> Caller:
+    """Make the boat with its recipes and the week that holds `today`, one batch weighed and divided."""
+    caller = accounts.add_household(database, boat.HOUSEHOLD, boat.SIGN_IN_NAME, boat.SIGN_IN_PASSWORD)
+    for recipe in RECIPES:
+        recipes.save_recipe(caller, _recipe_input(caller, recipe))
+    for eater in boat.EATERS:
+        targets.save_eater(caller, _eater_input(caller, eater))
+    first_day = week.monday_of(today)
+    _place_week(caller, first_day)
+    _cook_a_little(caller, first_day)
+    return caller
+
+
+def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipes.RecipeInput:
+    components = tuple(
+        recipes.ComponentInput(
+            _id(caller, recipe.key, place),
+            component.name,
+            tuple(
+                recipes.LineInput(_id(caller, recipe.key, place, n), line.food, line.grams, line.measure)
+                for n, line in enumerate(component.lines)
+            ),
+            component.cooked_g,
+        )
+        for place, component in enumerate(recipe.components)
+    )
+    return recipes.RecipeInput(
+        _id(caller, recipe.key), recipe.name, recipe.servings, components, recipe.note, recipe.tags
+    )
+
+
+def _eater_input(caller: Caller, eater: boat.DemoEater) -> targets.EaterInput:
+    return targets.EaterInput(
+        _id(caller, eater.key),
+        eater.name,
+        tuple(
+            targets.DayTypeInput(
+                _id(caller, eater.key, d.name), d.name, d.energy_kcal, d.protein_floor_g, weekdays=d.weekdays
+            )
+            for d in eater.day_types
+        ),
+        tuple(
+            targets.SlotInput(_id(caller, eater.key, "slot", s.name), s.name, s.at, s.cold, s.travels)
+            for s in eater.slots
+        ),
+        eater.about,
+        eater.allergens,
+        eater.no_pork,
+        eater.dislikes,
+    )
+
+
+def _place_week(caller: Caller, first_day: date) -> None:
+    week.open_week(caller, first_day)
+    second = first_day + timedelta(days=boat.SECOND_SESSION_WEEKDAY)
+    week.add_session(caller, first_day, datetime.combine(second, boat.SECOND_SESSION_AT))
+    for p in boat.PLACINGS:
+        typed = week.PlaceInput(
+            _id(caller, first_day, p.eater, p.slot, p.recipe, p.servings),
+            _id(caller, p.eater),
+            _id(caller, p.eater, "slot", p.slot),
+            _id(caller, p.recipe),
+            p.servings,
+            tuple(first_day + timedelta(days=n) for n in p.weekdays),
+        )
+        week.place(caller, first_day, typed)
+
+
+def _batch(caller: Caller, first_day: date, component_name: str) -> tuple[UUID, WorkedBatch]:
+    picture = week.week_picture(caller, first_day)
+    assert picture is not None
+    for worked in picture.outcome.batches:
+        recipe = picture.recipes[worked.plan.recipe_key]
+        if any(c.key == worked.plan.component_key and c.name == component_name for c in recipe.components):
+            key = cook.batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key)
+            return key, worked
+    raise LookupError(component_name)
+
+
+def _cook_a_little(caller: Caller, first_day: date) -> None:
+    batch_id, _ = _batch(caller, first_day, boat.WEIGHED_BATCH)
+    cook.start_batch(caller, first_day, batch_id)
+    _, worked = _batch(caller, first_day, boat.WEIGHED_BATCH)
+    for line, ratio in zip(worked.outcome.state.lines, boat.WEIGHED_RATIOS, strict=True):
+        event = _id(caller, first_day, "weighed", line.key)
+        cook.weigh_ingredient(caller, first_day, batch_id, UUID(line.key), event, round(line.amount.grams * ratio))
+    _weigh_pot(caller, first_day, boat.WEIGHED_BATCH)
+    _, worked = _batch(caller, first_day, boat.WEIGHED_BATCH)
+    second = worked.outcome.portions[1]
+    grams = second.grams + boat.POURED_TOO_MUCH_G
+    portion.weigh_box(
+        caller, first_day, batch_id, UUID(second.placing_key), _id(caller, first_day, "box", "second"), grams
+    )
+    portion.fill_as_divided(caller, first_day, batch_id, _id(caller, first_day, "box", "rest"))
+    _, worked = _batch(caller, first_day, boat.WEIGHED_BATCH)
+    assert all(p.stage == WEIGHED for p in worked.outcome.portions)
+    _weigh_pot(caller, first_day, boat.WEIGHED_POT_ONLY)
+
+
+def _weigh_pot(caller: Caller, first_day: date, component_name: str) -> None:
+    batch_id, worked = _batch(caller, first_day, component_name)
+    gross = round(worked.outcome.state.expected_g * boat.POT_YIELD_RATIO) + boat.POT_TARE_G
+    event = _id(caller, first_day, "pot", component_name)
+    portion.weigh_pot(caller, first_day, batch_id, event, gross, boat.POT_TARE_G, COOKED_DOWN)

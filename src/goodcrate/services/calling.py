@@ -1,0 +1,87 @@
+"""Who calls a service, and what a service may answer besides its result."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import TypeVar
+from uuid import UUID
+
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm.exc import StaleDataError
+
+from goodcrate.core.errors import GoodCrateError
+from goodcrate.db.base import HouseholdOwned
+from goodcrate.db.session import Database, HouseholdSession
+
+T = TypeVar("T", bound=HouseholdOwned)
+
+
+class NotFound(GoodCrateError):
+    """The household has no such thing (anybody else's things are not there either)."""
+
+    def __init__(self, what: str) -> None:
+        self.what = what
+        super().__init__(f"There is no such {what}.")
+
+
+class StaleWrite(GoodCrateError):
+    """Somebody saved a newer version in the meantime; what was typed is kept by the page."""
+
+    def __init__(self, what: str, current_version: int) -> None:
+        self.what, self.current_version = what, current_version
+        super().__init__(f"This {what} was changed elsewhere while you typed.")
+
+
+@dataclass(frozen=True)
+class Caller:
+    """A signed-in person of one household, and the database to act on."""
+
+    database: Database
+    household_id: UUID
+    user_id: UUID | None = None
+
+    @contextmanager
+    def transaction(self) -> Iterator[HouseholdSession]:
+        """One transaction, scoped to the household: committed at the end, rolled back on any error.
+
+        Raises:
+            StaleWrite: when a row was changed by somebody else between reading and writing.
+        """
+        with self.database.household(self.household_id) as session:
+            try:
+                with session.begin():
+                    yield session
+            except StaleDataError:
+                raise StaleWrite("entry", 0) from None
+
+
+def existing(session: HouseholdSession, kind: type[T], row_id: UUID, what: str) -> T:
+    """A row of the household.
+
+    Raises:
+        NotFound: when the household has none with this id.
+    """
+    row = session.find(kind, row_id)
+    if row is None:
+        raise NotFound(what)
+    return row
+
+
+def add_once(session: HouseholdSession, row: HouseholdOwned) -> bool:
+    """Insert a row under its client-made id; False when it is already there, so a repeated send changes nothing."""
+    if session.find(type(row), row.id) is not None:
+        return False
+    try:
+        with session.begin_nested():
+            session.add(row)
+    except IntegrityError as error:
+        if "Duplicate" in str(error.orig):
+            return False
+        raise
+    return True
+
+
+def utc_now() -> datetime:
+    """The moment, naive in UTC, as the database keeps it."""
+    return datetime.now(UTC).replace(tzinfo=None)

@@ -1,0 +1,138 @@
+"""Cooking: starting the batches a week asks for, and weighing what really goes in."""
+
+from datetime import date
+from uuid import UUID, uuid5
+
+from goodcrate.core.cook import check_lines
+from goodcrate.core.errors import InvalidInput
+from goodcrate.core.foods import largest_plausible_g
+from goodcrate.core.outcome import WorkedBatch, planned_record
+from goodcrate.core.recipes import IngredientLine
+from goodcrate.db.base import grams
+from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, WeighingRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.foods import foods_by_key
+from goodcrate.services.week import WeekPicture, existing_week, load_picture
+
+
+def batch_id_for(week_id: UUID, session_key: str, component_key: str) -> UUID:
+    """The id a batch has from the moment it is planned: starting it twice starts one."""
+    return uuid5(week_id, f"batch:{session_key}:{component_key}")
+
+
+def worked_batch(picture: WeekPicture, batch_id: UUID) -> WorkedBatch:
+    """The worked-out batch with this id, started or not.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    for worked in picture.outcome.batches:
+        if batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key) == batch_id:
+            return worked
+    raise NotFound("batch")
+
+
+def planned_lines(picture: WeekPicture, worked: WorkedBatch) -> tuple[IngredientLine, ...]:
+    """A batch's ingredient lines as planned, in the order of its actual ones."""
+    plan = worked.plan
+    row = picture.batches.get((plan.session_key, plan.component_key))
+    if row is not None:
+        return row.record().lines
+    recipe = picture.recipes[plan.recipe_key]
+    return planned_record(next(c for c in recipe.components if c.key == plan.component_key), plan).lines
+
+
+def start_batch(caller: Caller, first_day: date, batch_id: UUID) -> None:
+    """Fix a planned batch's ingredient weights, so that weighing can begin. A started one stays as it is.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    with caller.transaction() as session:
+        started(session, first_day, batch_id)
+
+
+def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> BatchRow:
+    """The batch's row, made from the plan when there is none yet; inside the caller's transaction.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    row = session.find(BatchRow, batch_id)
+    if row is not None:
+        return row
+    week = existing_week(session, first_day)
+    picture = load_picture(session, week)
+    plan = worked_batch(picture, batch_id).plan
+    recipe = picture.recipes[plan.recipe_key]
+    component = next(c for c in recipe.components if c.key == plan.component_key)
+    record = planned_record(component, plan)
+    row = BatchRow(
+        id=batch_id, week_id=week.id, session_id=UUID(plan.session_key), recipe_id=UUID(plan.recipe_key),
+        component_id=UUID(plan.component_key), factor=plan.factor, planned_cooked_g=grams(plan.cooked_g),
+        started_at=utc_now(),
+    )  # fmt: skip
+    if not add_once(session, row):
+        return existing(session, BatchRow, batch_id, "batch")
+    foods = foods_by_key(session, {line.food.key for line in record.lines})
+    for position, line in enumerate(record.lines):
+        row.lines.append(
+            BatchLineRow(
+                id=uuid5(batch_id, line.key), food_id=foods[line.food.key].id, planned_g=grams(line.amount.grams),
+                measure=line.amount.measure, position=position,
+            )
+        )  # fmt: skip
+    session.flush()
+    return row
+
+
+def weigh_ingredient(
+    caller: Caller, first_day: date, batch_id: UUID, line_id: UUID, event_id: UUID, net_g: float | None
+) -> None:
+    """Log what was really weighed of one ingredient; None withdraws it. The batch is started if it was not.
+
+    Raises:
+        NotFound: when batch or line is not the household's.
+        InvalidInput: for a weight no ingredient has.
+    """
+    with caller.transaction() as session:
+        batch = started(session, first_day, batch_id)
+        line = next((line for line in batch.lines if line.id == line_id), None)
+        if line is None:
+            raise NotFound("ingredient")
+        if net_g is not None:
+            check_lines([("net_g", net_g)])
+            food = existing(session, type(line.food), line.food_id, "food").value()
+            most = largest_plausible_g(food)
+            if net_g > most:
+                raise InvalidInput(
+                    "net_g", f"{net_g:,.0f} g of {food.name.lower()} is not plausible.", f"At most {most:,.0f} g."
+                )
+        log(session, caller, event_id, batch_id=batch_id, kind=INGREDIENT, batch_line_id=line_id, net_g=net_g)
+
+
+def log(
+    session: HouseholdSession,
+    caller: Caller,
+    event_id: UUID,
+    *,
+    batch_id: UUID,
+    kind: str,
+    net_g: float | None,
+    batch_line_id: UUID | None = None,
+    placement_id: UUID | None = None,
+    gross_g: float | None = None,
+    tare_g: float | None = None,
+    shortfall: str | None = None,
+) -> bool:
+    """Append one event; False when this very event is already in the log."""
+    return add_once(
+        session,
+        WeighingRow(
+            id=event_id, batch_id=batch_id, kind=kind, batch_line_id=batch_line_id, placement_id=placement_id,
+            gross_g=None if gross_g is None else grams(gross_g), tare_g=None if tare_g is None else grams(tare_g),
+            net_g=None if net_g is None else grams(net_g), shortfall=shortfall, user_id=caller.user_id,
+            weighed_at=utc_now(),
+        ),
+    )  # fmt: skip

@@ -1,0 +1,230 @@
+"""Recipes: listing, reading, computing what is typed, and saving."""
+
+from dataclasses import dataclass, field
+from uuid import UUID
+
+from sqlalchemy import select
+
+from goodcrate.core.amounts import amount_of
+from goodcrate.core.cook import check_lines
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.foods import Food, largest_plausible_g
+from goodcrate.core.recipes import Component, IngredientLine, Recipe, Serving, serving_of
+from goodcrate.db.base import grams
+from goodcrate.db.cook import BatchRow
+from goodcrate.db.foods import FoodRow
+from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
+from goodcrate.services.foods import food_values, foods_by_key
+
+
+@dataclass(frozen=True)
+class LineInput:
+    """A typed ingredient line. `id` is made by the client and stays the line's."""
+
+    id: UUID
+    food_key: str
+    amount_g: float
+    measure: str = "weighed"
+
+
+@dataclass(frozen=True)
+class ComponentInput:
+    """A typed component; `cooked_g` None leaves the cooked weight to the foods' yields."""
+
+    id: UUID
+    name: str
+    lines: tuple[LineInput, ...]
+    cooked_g: float | None = None
+
+
+@dataclass(frozen=True)
+class RecipeInput:
+    """A typed recipe; `version` is the one it was read at, 0 for a new one."""
+
+    id: UUID
+    name: str
+    servings: float
+    components: tuple[ComponentInput, ...]
+    note: str = ""
+    tags: tuple[str, ...] = ()
+    version: int = 0
+
+
+@dataclass(frozen=True)
+class RecipePage:
+    """A saved recipe with what one serving of it comes to."""
+
+    recipe: Recipe
+    serving: Serving
+    note: str
+    tags: tuple[str, ...]
+    version: int
+    food_rows: dict[str, Food] = field(default_factory=dict)
+
+
+def _page(row: RecipeRow) -> RecipePage:
+    recipe = row.value()
+    return RecipePage(recipe, serving_of(recipe), row.note, tuple(row.tags), row.version)
+
+
+def list_recipes(caller: Caller) -> list[RecipePage]:
+    """All recipes of the household by name."""
+    with caller.transaction() as session:
+        return [_page(row) for row in session.scalars(select(RecipeRow).order_by(RecipeRow.name))]
+
+
+def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:
+    """One recipe.
+
+    Raises:
+        NotFound: when the household has none with this id.
+    """
+    with caller.transaction() as session:
+        return _page(existing(session, RecipeRow, recipe_id, "recipe"))
+
+
+def compute(caller: Caller, typed: RecipeInput) -> Recipe:
+    """What is typed as core's recipe, nothing saved; lines with foods nobody knows are left out.
+
+    Raises:
+        InvalidInput: when the servings cannot be used.
+    """
+    foods = food_values(caller, {line.food_key for c in typed.components for line in c.lines})
+    components = []
+    for c in typed.components:
+        lines = tuple(
+            IngredientLine(str(line.id), foods[line.food_key], amount_of(line.amount_g, line.measure))
+            for line in c.lines
+            if line.food_key in foods
+        )
+        components.append(Component(str(c.id), c.name, lines, c.cooked_g))
+    return Recipe(str(typed.id), typed.name, typed.servings, tuple(components))
+
+
+def save_recipe(caller: Caller, typed: RecipeInput) -> int:
+    """Save a new or changed recipe and return its version. Sending a new recipe twice saves one.
+
+    Raises:
+        InvalidInputs: naming every field that cannot be used.
+        NotFound: for a food nobody knows, or a changed recipe the household does not have.
+        StaleWrite: when somebody saved a newer version in the meantime.
+    """
+    _check(typed)
+    with caller.transaction() as session:
+        if typed.version == 0:
+            fresh = RecipeRow(id=typed.id, name=typed.name, servings=typed.servings, note=typed.note, tags=[], version=1)
+            if not add_once(session, fresh):
+                return existing(session, RecipeRow, typed.id, "recipe").version
+            row = fresh
+        else:
+            row = existing(session, RecipeRow, typed.id, "recipe")
+            if row.version != typed.version:
+                raise StaleWrite("recipe", row.version)
+        foods = foods_by_key(session, {line.food_key for c in typed.components for line in c.lines})
+        _check_plausible(typed, foods)
+        row.name, row.servings, row.note, row.tags = typed.name, typed.servings, typed.note, list(typed.tags)
+        before = _content(row)
+        _put_components(session, row, typed, foods)
+        if typed.version and before != _content(row):
+            row.version = typed.version + 1  # components changed, the recipe's own row perhaps not
+        session.flush()
+        return row.version
+
+
+def _content(row: RecipeRow) -> list[object]:
+    return [
+        (c.id, c.name, c.cooked_g, c.position, [(x.id, x.food_id, x.amount_g, x.measure, x.position) for x in c.lines])
+        for c in row.components
+    ]
+
+
+def _put_components(
+    session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]
+) -> None:
+    kept = {c.id: c for c in row.components}
+    gone = kept.keys() - {c.id for c in typed.components}
+    if gone and session.scalar(select(BatchRow.id).where(BatchRow.component_id.in_(gone)).limit(1)):
+        raise InvalidInputs(
+            [InvalidInput("components", "A component that was already cooked cannot be removed.", "Empty it instead.")]
+        )
+    row.components[:] = [_component_row(session, kept, c, place) for place, c in enumerate(typed.components)]
+    session.flush()
+    for component_row, c in zip(row.components, typed.components, strict=True):
+        lines = {line.id: line for line in component_row.lines}
+        component_row.lines[:] = [
+            _line_row(session, lines, line, foods, place) for place, line in enumerate(c.lines)
+        ]
+
+
+def _component_row(
+    session: HouseholdSession, kept: dict[UUID, ComponentRow], typed: ComponentInput, place: int
+) -> ComponentRow:
+    component = kept.get(typed.id)
+    if component is None:
+        if session.find(ComponentRow, typed.id) is not None:
+            raise NotFound("component")
+        component = ComponentRow(id=typed.id)
+    component.name, component.position = typed.name, place
+    component.cooked_g = None if typed.cooked_g is None else grams(typed.cooked_g)
+    return component
+
+
+def _line_row(
+    session: HouseholdSession, kept: dict[UUID, LineRow], typed: LineInput, foods: dict[str, FoodRow], place: int
+) -> LineRow:
+    line = kept.get(typed.id)
+    if line is None:
+        if session.find(LineRow, typed.id) is not None:
+            raise NotFound("line")
+        line = LineRow(id=typed.id)
+    food = foods[typed.food_key]
+    if line.food_id != food.id:
+        line.food_id = food.id
+        session.expire(line, ["food"]) if line in session else None
+    line.amount_g, line.measure, line.position = grams(typed.amount_g), typed.measure, place
+    return line
+
+
+def _check(typed: RecipeInput) -> None:
+    faults: list[InvalidInput] = []
+    if not typed.name.strip():
+        faults.append(InvalidInput("name", "The recipe needs a name.", "Up to 160 letters."))
+    elif len(typed.name) > 160:
+        faults.append(InvalidInput("name", f"{len(typed.name)} letters are too many.", "Up to 160."))
+    if not 0.5 <= typed.servings <= 100:
+        faults.append(InvalidInput("servings", f"{typed.servings:g} servings is not possible.", "Give 0.5 to 100."))
+    if not any(c.lines for c in typed.components):
+        faults.append(InvalidInput("lines", "There is no ingredient yet.", "Find a food and give its grams."))
+    if sum(len(c.lines) for c in typed.components) > 300:
+        faults.append(InvalidInput("lines", "More than 300 ingredient lines.", "Split the recipe."))
+    for c in typed.components:
+        if len(c.name) > 80:
+            faults.append(InvalidInput(f"component-{c.id}-name", "This name is too long.", "Up to 80 letters."))
+        if c.cooked_g is not None and c.cooked_g <= 0:
+            faults.append(InvalidInput(f"component-{c.id}-cooked", "Cooked food weighs more than 0 g."))
+        try:
+            check_lines([(f"line-{line.id}-amount", line.amount_g) for line in c.lines])
+        except InvalidInputs as found:
+            faults.extend(found.faults)
+    if faults:
+        raise InvalidInputs(faults)
+
+
+def _check_plausible(typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
+    faults = []
+    for c in typed.components:
+        for line in c.lines:
+            food = foods[line.food_key].value()
+            most = largest_plausible_g(food)
+            if line.amount_g > most:
+                faults.append(
+                    InvalidInput(
+                        f"line-{line.id}-amount",
+                        f"{line.amount_g:,.0f} g of {food.name.lower()} is more than a home kitchen uses.",
+                        f"At most {most:,.0f} g.",
+                    )
+                )
+    if faults:
+        raise InvalidInputs(faults)

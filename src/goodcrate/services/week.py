@@ -1,0 +1,310 @@
+"""The week: opening one, its prep sessions, placing meals, and the whole picture worked out."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from uuid import UUID, uuid4, uuid5
+
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
+
+from goodcrate.core.cook import settled
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.foods import ALLERGENS
+from goodcrate.core.outcome import WeekOutcome, week_outcome
+from goodcrate.core.recipes import Recipe
+from goodcrate.core.week import Placing, serving_session, week_dates
+from goodcrate.db.cook import BatchRow
+from goodcrate.db.recipes import RecipeRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
+from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
+
+SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
+
+
+@dataclass(frozen=True)
+class WeekPicture:
+    """Everything a week's pages show: rows as saved, and core's working-out of them."""
+
+    week: WeekRow
+    dates: tuple[date, ...]
+    eaters: Sequence[Eater]
+    sessions: Sequence[SessionRow]
+    placements: Sequence[PlacementRow]
+    recipes: dict[str, Recipe]
+    batches: dict[tuple[str, str], BatchRow]
+    outcome: WeekOutcome
+
+
+def monday_of(day: date) -> date:
+    """The Monday of a day's week."""
+    return day - timedelta(days=day.weekday())
+
+
+def find_week(caller: Caller, first_day: date) -> WeekRow | None:
+    """The household's week that starts on this day, or None."""
+    with caller.transaction() as session:
+        return _week_at(session, first_day)
+
+
+def _week_at(session: HouseholdSession, first_day: date) -> WeekRow | None:
+    return session.scalar(select(WeekRow).where(WeekRow.first_day == first_day))
+
+
+def open_week(caller: Caller, first_day: date, days: int = 7) -> None:
+    """Start a week with a prep session on the afternoon before it; an existing one stays as it is.
+
+    Raises:
+        InvalidInput: when it is not 1 to 14 days long or years away, or its days belong to another week.
+    """
+    week_dates(first_day, days)
+    if not 2000 <= first_day.year <= 2200:
+        raise InvalidInput("first_day", f"{first_day} is too far away.", "Choose a week of these years.")
+    last_day = first_day + timedelta(days=days - 1)
+    with caller.transaction() as session:
+        for week in session.scalars(select(WeekRow)):
+            if week.first_day == first_day:
+                return
+            if week.first_day <= last_day and first_day <= week.first_day + timedelta(days=week.days - 1):
+                raise InvalidInput("first_day", f"These days belong to the week from {week.first_day}.")
+        week_id = uuid5(caller.household_id, f"week:{first_day.isoformat()}")
+        row = WeekRow(id=week_id, first_day=first_day, days=days)
+        eve = datetime.combine(first_day - timedelta(days=1), datetime.min.time().replace(hour=14))
+        if add_once(session, row):
+            session.add(SessionRow(id=uuid5(week_id, "first-session"), week_id=week_id, starts_at=eve))
+
+
+def add_session(caller: Caller, first_day: date, starts_at: datetime) -> None:
+    """Add a prep session to a week; one that starts at the same time is already there.
+
+    Raises:
+        NotFound: when there is no such week.
+        InvalidInput: when it lies outside the week and the three days before it.
+    """
+    with caller.transaction() as session:
+        week = existing_week(session, first_day)
+        earliest = week.first_day - timedelta(days=3)
+        if not earliest <= starts_at.date() < week.first_day + timedelta(days=week.days):
+            raise InvalidInput("starts_at", "This is outside the week.", f"From {earliest} to the week’s last day.")
+        starts_at = starts_at.replace(second=0, microsecond=0)
+        add_once(session, SessionRow(id=uuid5(week.id, starts_at.isoformat()), week_id=week.id, starts_at=starts_at))
+
+
+def remove_session(caller: Caller, first_day: date, session_id: UUID) -> None:
+    """Take a prep session out of a week.
+
+    Raises:
+        NotFound: when there is no such week or session.
+        InvalidInput: when one of its batches was started.
+    """
+    with caller.transaction() as session:
+        week = existing_week(session, first_day)
+        row = existing(session, SessionRow, session_id, "prep session")
+        if row.week_id != week.id:
+            raise NotFound("prep session")
+        if session.scalar(select(BatchRow.id).where(BatchRow.session_id == row.id).limit(1)):
+            raise InvalidInput("session", "Cooking has started in this session.", "It stays.")
+        session.delete(row)
+
+
+def existing_week(session: HouseholdSession, first_day: date) -> WeekRow:
+    """The week that starts on a day, inside the caller's transaction.
+
+    Raises:
+        NotFound: when there is none.
+    """
+    week = _week_at(session, first_day)
+    if week is None:
+        raise NotFound("week")
+    return week
+
+
+@dataclass(frozen=True)
+class PlaceInput:
+    """One recipe to put into one slot on chosen days. `id` is made by the client; days get ids of their own from it."""
+
+    id: UUID
+    eater_id: UUID
+    slot_id: UUID
+    recipe_id: UUID
+    servings: float
+    days: tuple[date, ...]
+
+
+def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
+    """Put a recipe into a slot on one or more days; a meal that stands there gives way. Sending it twice places once.
+
+    Raises:
+        NotFound: when week, eater, slot or recipe is not the household's.
+        InvalidInputs: for portions or days that cannot be, or a recipe the eater must not get.
+    """
+    with caller.transaction() as session:
+        week = existing_week(session, first_day)
+        eater = existing(session, Eater, typed.eater_id, "eater")
+        slot = existing(session, Slot, typed.slot_id, "slot")
+        recipe_row = existing(session, RecipeRow, typed.recipe_id, "recipe")
+        if slot.eater_id != eater.id:
+            raise NotFound("slot")
+        _check_servings(typed.servings)
+        dates = week_dates(week.first_day, week.days)
+        if not typed.days or not set(typed.days) <= set(dates):
+            raise InvalidInputs([InvalidInput("days", "Choose days of this week.", f"{dates[0]} to {dates[-1]}.")])
+        problem = why_not_for(eater, recipe_row.value())
+        if problem:
+            raise InvalidInputs([InvalidInput("recipe", problem, "Choose another recipe.")])
+        placed = []
+        for day in typed.days:
+            row_id = uuid5(typed.id, day.isoformat())
+            if session.find(PlacementRow, row_id) is not None:
+                continue
+            standing = _standing(session, eater.id, slot.id, day)
+            if standing is not None:
+                _refuse_if_packed(session, standing)
+                standing.live = None
+                session.flush()
+            session.add(
+                PlacementRow(
+                    id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
+                    day=day, servings=round(typed.servings, 3), version=1,
+                )
+            )  # fmt: skip
+            placed.append(row_id)
+        try:
+            session.flush()
+        except IntegrityError:
+            raise StaleWrite("slot", 0) from None
+        return placed
+
+
+def change_servings(caller: Caller, placement_id: UUID, servings: float, version: int) -> None:
+    """Make a placed meal larger or smaller.
+
+    Raises:
+        NotFound: when it is not the household's or was taken away.
+        InvalidInputs: when the servings cannot be.
+        StaleWrite: when somebody changed it in the meantime.
+    """
+    _check_servings(servings)
+    with caller.transaction() as session:
+        row = _live_placement(session, placement_id)
+        if row.version != version:
+            raise StaleWrite("meal", row.version)
+        row.servings = round(servings, 3)
+
+
+def take_away(caller: Caller, placement_id: UUID) -> None:
+    """Take a meal out of its slot. It can be put back with `put_back`.
+
+    Raises:
+        NotFound: when it is not the household's.
+        InvalidInputs: when its box is already packed.
+    """
+    with caller.transaction() as session:
+        row = existing(session, PlacementRow, placement_id, "meal")
+        if row.live:
+            _refuse_if_packed(session, row)
+            row.live = None
+
+
+def put_back(caller: Caller, placement_id: UUID) -> None:
+    """Put a meal that was taken away back into its slot.
+
+    Raises:
+        NotFound: when it is not the household's.
+        InvalidInputs: when another meal stands there now.
+    """
+    with caller.transaction() as session:
+        row = existing(session, PlacementRow, placement_id, "meal")
+        if row.live:
+            return
+        if _standing(session, row.eater_id, row.slot_id, row.day) is not None:
+            raise InvalidInputs([InvalidInput("slot", "Another meal stands in this slot now.", "Clear it first.")])
+        row.live = 1
+
+
+def _standing(session: HouseholdSession, eater_id: UUID, slot_id: UUID, day: date) -> PlacementRow | None:
+    return session.scalar(
+        select(PlacementRow).where(
+            PlacementRow.eater_id == eater_id,
+            PlacementRow.slot_id == slot_id,
+            PlacementRow.day == day,
+            PlacementRow.live == 1,
+        )
+    )
+
+
+def _live_placement(session: HouseholdSession, placement_id: UUID) -> PlacementRow:
+    row = existing(session, PlacementRow, placement_id, "meal")
+    if not row.live:
+        raise NotFound("meal")
+    return row
+
+
+def _refuse_if_packed(session: HouseholdSession, placement: PlacementRow) -> None:
+    recipe_batches = session.scalars(select(BatchRow).where(BatchRow.week_id == placement.week_id)).all()
+    for batch in recipe_batches:
+        if str(placement.id) in settled(batch.record().log):
+            raise InvalidInputs(
+                [InvalidInput("meal", "This box is already packed.", "Withdraw its weighing at Portion first.")]
+            )
+
+
+def _check_servings(servings: float) -> None:
+    if not SMALLEST_SERVINGS <= servings <= LARGEST_SERVINGS:
+        raise InvalidInputs(
+            [
+                InvalidInput(
+                    "servings",
+                    f"{servings:g} servings in one box is not possible.",
+                    f"Give {SMALLEST_SERVINGS:g} to {LARGEST_SERVINGS:g}.",
+                )
+            ]
+        )
+
+
+def why_not_for(eater: Eater, recipe: Recipe) -> str | None:
+    """Why an eater must not get a recipe, as a sentence; None when nothing stands against it."""
+    hits = sorted(recipe.allergens & set(eater.excluded_allergens))
+    if hits:
+        return f"{recipe.name} holds {', '.join(ALLERGENS[h] for h in hits)}, which {eater.name} must not get."
+    if eater.no_pork and any(line.food.contains_pork for c in recipe.components for line in c.lines):
+        return f"{recipe.name} holds pork, which {eater.name} does not eat."
+    return None
+
+
+def week_picture(caller: Caller, first_day: date) -> WeekPicture | None:
+    """The whole week worked out, or None when it was never opened."""
+    with caller.transaction() as session:
+        week = _week_at(session, first_day)
+        return None if week is None else load_picture(session, week)
+
+
+def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
+    """Load a week's rows and let core work them out; inside the caller's transaction."""
+    eaters = session.scalars(select(Eater).order_by(Eater.position, Eater.name)).all()
+    placements = session.scalars(
+        select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
+    ).all()
+    recipe_ids = {p.recipe_id for p in placements}
+    rows = session.scalars(select(RecipeRow).where(RecipeRow.id.in_(recipe_ids))).all() if recipe_ids else []
+    recipes = {str(row.id): row.value() for row in rows}
+    batch_rows = session.scalars(select(BatchRow).where(BatchRow.week_id == week.id)).all()
+    batches = {(str(b.session_id), str(b.component_id)): b for b in batch_rows}
+    slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
+    sessions = [s.value() for s in week.sessions]
+    placings = []
+    ordered = sorted(placements, key=lambda p: (p.day, slots[p.slot_id][0], slots[p.slot_id][1].position))
+    for p in ordered:
+        served_by = serving_session(sessions, p.day, slots[p.slot_id][1].at)
+        placings.append(Placing(str(p.id), str(p.recipe_id), p.servings, served_by.key if served_by else None))
+    outcome = week_outcome(placings, recipes.values(), {key: b.record() for key, b in batches.items()})
+    return WeekPicture(
+        week, week_dates(week.first_day, week.days), eaters, week.sessions, ordered, recipes, batches, outcome
+    )
+
+
+def new_id() -> UUID:
+    """An id for a form that creates something: sent back with it, so that sending twice creates once."""
+    return uuid4()

@@ -1,0 +1,26 @@
+"""Every setting, typed, with its default; each can be set as an environment variable `GOODCRATE_…`."""
+
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+CHECKOUT = Path(__file__).resolve().parents[2]
+
+
+class Settings(BaseSettings):
+    """Read once at start and passed down; nothing else reads the environment."""
+
+    model_config = SettingsConfigDict(env_prefix="GOODCRATE_", extra="ignore")
+
+    data_dir: Path = Field(CHECKOUT / "var" / "household", description="Folder of the embedded database and its keys.")
+    database_url: str | None = Field(
+        None, description="SQLAlchemy address of an external MariaDB; unset: the embedded one in data_dir."
+    )
+    host: str = Field("127.0.0.1", description="Address the app listens on.")
+    port: int = Field(8080, description="Port the app listens on; when it is taken the next free one is used.")
+    trusted_proxies: str = Field(
+        "127.0.0.1", description="Addresses whose X-Forwarded-Proto is believed (TLS in front of the app)."
+    )
+    session_days: int = Field(30, description="Days a sign-in lasts.")
+    sign_in_failures: int = Field(5, description="Failed sign-ins of one name in 15 minutes before it must wait.")

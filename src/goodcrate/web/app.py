@@ -1,0 +1,91 @@
+"""The app factory. Nothing connects at import; tests call `create_app` with their own database and clock."""
+
+import logging
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
+from datetime import date
+from uuid import uuid4
+
+import anyio.to_thread
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.db.session import Database
+from goodcrate.services.calling import NotFound, StaleWrite
+from goodcrate.settings import Settings
+from goodcrate.web import cook, door, foods, later, portion, recipes, targets, week
+from goodcrate.web.pages import STATIC, render
+from goodcrate.web.security import Shield, SignInFirst
+
+logger = logging.getLogger("goodcrate")
+THREADS = 8
+
+
+@asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    # As many threads as connections are useful; the default of 40 only makes them queue at the database.
+    anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
+    yield
+    app.state.database.close()
+
+
+def create_app(database: Database, settings: Settings, clock: Callable[[], date] = date.today) -> FastAPI:
+    """The whole web application on one database; `clock` says what day it is for the household."""
+    app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
+    app.state.database, app.state.settings, app.state.clock = database, settings, clock
+    app.add_middleware(Shield)
+    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    for room in (door, targets, foods, recipes, week, cook, portion, later):
+        app.include_router(room.router)
+    _answer_errors(app)
+    return app
+
+
+def _plain_page(status: int, title: str, text: str) -> HTMLResponse:
+    response = HTMLResponse(render("error.html", title=title, text=text), status_code=status)
+    response.headers["HX-Push-Url"] = "false"
+    return response
+
+
+_TITLES = {403: "Not sent", 404: "Not here", 405: "Not this way", 413: "Too large"}
+
+
+def _answer_errors(app: FastAPI) -> None:
+    @app.exception_handler(SignInFirst)
+    def to_the_door(request: Request, error: SignInFirst) -> Response:
+        return RedirectResponse(f"/sign-in?next={error.target}", status_code=303)
+
+    @app.exception_handler(NotFound)
+    def not_found(request: Request, error: NotFound) -> Response:
+        return _plain_page(404, "Not here", f"{error} It may have been removed, or the address is mistyped.")
+
+    @app.exception_handler(RequestValidationError)
+    def not_an_address(request: Request, error: RequestValidationError) -> Response:
+        return _plain_page(404, "Not here", "There is nothing at this address.")
+
+    @app.exception_handler(InvalidInput)
+    @app.exception_handler(InvalidInputs)
+    def invalid(request: Request, error: InvalidInput | InvalidInputs) -> Response:
+        faults = (error,) if isinstance(error, InvalidInput) else error.faults
+        return _plain_page(422, "Not possible", " ".join(fault.message for fault in faults))
+
+    @app.exception_handler(StaleWrite)
+    def stale(request: Request, error: StaleWrite) -> Response:
+        return _plain_page(409, "Changed elsewhere", f"{error} Go back, reload and try again.")
+
+    @app.exception_handler(HTTPException)
+    def refused(request: Request, error: HTTPException) -> Response:
+        text = error.detail if error.status_code in (403, 413) else "There is nothing at this address."
+        return _plain_page(error.status_code, _TITLES.get(error.status_code, "Not possible"), text)
+
+    @app.exception_handler(Exception)
+    def broken(request: Request, error: Exception) -> Response:
+        mark = uuid4().hex[:8]
+        logger.error("failed %s %s [%s]", request.method, request.url.path, mark, exc_info=error)
+        return _plain_page(
+            500, "Something broke", f"It is our fault, not yours. Nothing typed was half saved. Mark for the log: {mark}."
+        )

@@ -1,0 +1,112 @@
+"""Routes of cooking: the batches a week asks for, and weighing the ingredients of one."""
+
+from datetime import date
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.core.amounts import LARGEST_LINE_G, read_grams
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.services import cook
+from goodcrate.services.calling import NotFound
+from goodcrate.services.week import WeekPicture, monday_of, new_id, week_picture
+from goodcrate.web.cook.tapes import batch_tape
+from goodcrate.web.cook.view import BatchCard, batch_cards, by_session
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+
+router = APIRouter(prefix="/cook")
+
+
+@router.get("")
+def this_week(request: Request, visitor: Signed) -> Response:
+    """On to the batches of the week that holds today."""
+    return go(f"/cook/{monday_of(request.app.state.clock())}")
+
+
+@router.get("/{first_day}")
+def batches(request: Request, visitor: Signed, first_day: date) -> Response:
+    """What each prep session of a week cooks."""
+    picture = week_picture(visitor.caller, first_day)
+    groups = by_session(batch_cards(picture)) if picture else {}
+    return page(request, visitor, "cook/page.html", "cook", groups=groups, first_day=first_day)
+
+
+def find_card(visitor: Visitor, first_day: date, batch_id: UUID) -> tuple[WeekPicture, BatchCard]:
+    """One batch of a week.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    picture = week_picture(visitor.caller, first_day)
+    for card in batch_cards(picture) if picture else []:
+        if picture and card.id == batch_id:
+            return picture, card
+    raise NotFound("batch")
+
+
+def _batch_page(
+    request: Request, visitor: Visitor, first_day: date, batch_id: UUID, *, faults: Faults = NO_FAULTS,
+    typed: dict[str, str] | None = None, status: int = 200,
+) -> Response:  # fmt: skip
+    picture, card = find_card(visitor, first_day, batch_id)
+    planned = cook.planned_lines(picture, card.worked)
+    state = card.worked.outcome.state
+    rows = list(zip(planned, state.lines, strict=True))
+    current = next((line.key for line in state.lines if line.key not in state.weighed_keys), "")
+    return page(
+        request, visitor, "cook/batch.html", "cook", status=status, card=card, rows=rows, current=current,
+        weighed=state.weighed_keys, typed=typed or {}, faults=faults, first_day=first_day,
+        tape=batch_tape(card, planned), event_ids={line.key: new_id() for line in state.lines},
+    )  # fmt: skip
+
+
+@router.get("/{first_day}/{batch_id}")
+def one_batch(request: Request, visitor: Signed, first_day: date, batch_id: UUID) -> Response:
+    """One batch: its ingredients, planned beside weighed."""
+    return _batch_page(request, visitor, first_day, batch_id)
+
+
+@router.post("/{first_day}/{batch_id}/start")
+def start_batch(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+    """Fix the planned weights and begin."""
+    cook.start_batch(visitor.caller, first_day, batch_id)
+    return go(f"/cook/{first_day}/{batch_id}")
+
+
+@router.post("/{first_day}/{batch_id}/lines/{line_id}")
+def weigh_line(
+    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, line_id: UUID
+) -> Response:
+    """Log what was weighed of one ingredient."""
+    field, typed = f"line-{line_id}", text(form, "net")
+    try:
+        net_g = read_grams(typed, field, LARGEST_LINE_G)
+        cook.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), net_g)
+    except (InvalidInput, InvalidInputs) as error:
+        message = error.message if isinstance(error, InvalidInput) else error.faults[0].message
+        faults = Faults({field: message})
+        return _batch_page(request, visitor, first_day, batch_id, faults=faults, typed={field: typed}, status=422)
+    return go(f"/cook/{first_day}/{batch_id}")
+
+
+@router.post("/{first_day}/{batch_id}/lines/{line_id}/withdraw")
+def withdraw_line(
+    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, line_id: UUID
+) -> Response:
+    """Take an ingredient's weighing back; it stays in the log."""
+    cook.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), None)
+    return go(f"/cook/{first_day}/{batch_id}")
+
+
+def event_id(typed: str) -> UUID:
+    """The client-made id of an event.
+
+    Raises:
+        InvalidInput: when the form carries none.
+    """
+    try:
+        return UUID(typed)
+    except ValueError:
+        raise InvalidInput("event", "This form carries no id.", "Reload the page and send it again.") from None

@@ -1,0 +1,43 @@
+"""The tape of a batch: what went in, what it weighs, what a gram of it holds, planned beside actual."""
+
+from goodcrate.core.nutrients import Tally
+from goodcrate.core.recipes import IngredientLine
+from goodcrate.web.cook.view import BatchCard
+from goodcrate.web.figures import grams, measured, number, percent, signed, whole
+from goodcrate.web.tape import Tape, TapeLine, doubt_sentence, ingredient_line, sums_of
+
+DENSITY_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "sodium_mg")
+
+
+def batch_tape(card: BatchCard, planned_lines: tuple[IngredientLine, ...]) -> Tape:
+    """A batch's ingredients, and 100 g of it cooked."""
+    state = card.worked.outcome.state
+    lines = tuple(ingredient_line(line) for line in state.lines)
+    planned = Tally.sum(line.tally for line in planned_lines).amount("energy_kcal").value
+    actual = state.batch.tally.amount("energy_kcal").value
+    whys = []
+    if state.weighed_keys and round(actual - planned) != 0:
+        whys.append(f"As weighed, the whole batch holds {signed(actual - planned)} kcal against the plan.")
+    if state.pot_g is not None:
+        share = state.pot_g / state.expected_g if state.expected_g else 1.0
+        how = {"cooked_down": ", cooked down: same nutrients in fewer grams", "taken_out": ", some was taken out: same density"}
+        whys.append(
+            f"The pot weighs {grams(state.pot_g)} g, {percent(share)} of the expected {grams(state.expected_g)} g"
+            f"{how.get(state.shortfall or '', '')}."
+        )
+    names = {line.key: line.food.name.lower() for line in state.lines}
+    why = doubt_sentence(state.batch.tally, names)
+    per_100 = state.batch.portion(100.0, standard_error_g=0.0) if state.batch.cooked_g > 0 else Tally()
+    weight = TapeLine("in the pot", "weighed" if state.pot_g is not None else "expected", f"{grams(state.available_g)} g")
+    energy = TapeLine("whole batch", "", measured(state.batch.tally.amount("energy_kcal"), "energy_kcal"))
+    return Tape(
+        "The batch",
+        f"{card.title} · {whole(state.batch.ingredient_g)} g in, yield {number(state.batch.yield_factor, 2)}",
+        lines,
+        (weight, energy, *(_per_100(line) for line in sums_of(per_100, DENSITY_KEYS))),
+        (*whys, *((why,) if why else ())),
+    )
+
+
+def _per_100(line: TapeLine) -> TapeLine:
+    return TapeLine(line.what, "per 100 g", line.result, line.note)

@@ -1,0 +1,160 @@
+"""Batches as the Cook and Portion pages show them."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+from uuid import UUID
+
+from goodcrate.core.boxes import WEIGHED, BoxPortion
+from goodcrate.core.cook import needs_shortfall_answer
+from goodcrate.core.outcome import WorkedBatch
+from goodcrate.db.targets import Eater
+from goodcrate.db.week import PlacementRow
+from goodcrate.services.cook import batch_id_for
+from goodcrate.services.week import WeekPicture
+from goodcrate.web.drawing import BoxDrawing, draw_fill, texture_of
+from goodcrate.web.figures import grams
+
+
+@dataclass(frozen=True)
+class BatchCard:
+    """A batch with the words around it."""
+
+    id: UUID
+    worked: WorkedBatch
+    name: str
+    recipe_name: str
+    session_at: datetime
+    session_key: str
+
+    @property
+    def title(self) -> str:
+        """The component within its recipe; the recipe alone when the component is all of it."""
+        return self.recipe_name if self.name in ("all of it", "") else f"{self.recipe_name}: {self.name}"
+
+    @property
+    def weighed_lines(self) -> int:
+        """Ingredients that were really weighed."""
+        return len(self.worked.outcome.state.weighed_keys)
+
+    @property
+    def line_count(self) -> int:
+        """Ingredients in all."""
+        return len(self.worked.outcome.state.lines)
+
+    @property
+    def pot_share(self) -> float:
+        """The weighed pot as a share of what was expected; 1 before it is weighed."""
+        state = self.worked.outcome.state
+        return state.available_g / state.expected_g if state.expected_g > 0 else 1.0
+
+    @property
+    def packed(self) -> int:
+        """Boxes that are weighed."""
+        return sum(p.stage == WEIGHED for p in self.worked.outcome.portions)
+
+    @property
+    def box_count(self) -> int:
+        """Boxes in all."""
+        return len(self.worked.outcome.portions)
+
+    @property
+    def is_done(self) -> bool:
+        """The pot is weighed and every box is packed."""
+        return self.worked.outcome.state.pot_g is not None and self.packed == self.box_count
+
+    @property
+    def is_open(self) -> bool:
+        """The pot is weighed and boxes wait: what to go on with."""
+        return self.worked.outcome.state.pot_g is not None and self.packed < self.box_count
+
+    @property
+    def state(self) -> str:
+        """Where the batch stands, in words."""
+        state = self.worked.outcome.state
+        if state.pot_g is not None:
+            done = "all packed" if self.packed == self.box_count else f"{self.packed} of {self.box_count} boxes packed"
+            return f"{grams(state.pot_g)} g in the pot · {done}"
+        if self.weighed_lines:
+            return f"{self.weighed_lines} of {self.line_count} ingredients weighed"
+        return "not begun"
+
+
+def batch_cards(picture: WeekPicture) -> list[BatchCard]:
+    """All batches of a week, by session, in the order their meals are eaten."""
+    starts = {str(s.id): s.starts_at for s in picture.sessions}
+    cards = []
+    for worked in picture.outcome.batches:
+        plan = worked.plan
+        recipe = picture.recipes[plan.recipe_key]
+        name = next(c.name for c in recipe.components if c.key == plan.component_key)
+        key = batch_id_for(picture.week.id, plan.session_key, plan.component_key)
+        at = starts[plan.session_key]
+        cards.append(BatchCard(key, worked, name, recipe.name, at, plan.session_key))
+    return sorted(cards, key=lambda card: card.session_at)
+
+
+def by_session(cards: list[BatchCard]) -> Mapping[datetime, list[BatchCard]]:
+    """Cards grouped by the session that cooks them."""
+    groups: dict[datetime, list[BatchCard]] = {}
+    for card in cards:
+        groups.setdefault(card.session_at, []).append(card)
+    return groups
+
+
+def by_recipe(cards: list[BatchCard]) -> Mapping[datetime, Mapping[str, list[BatchCard]]]:
+    """Cards grouped by session and then by recipe; recipes with a pot that waits to be divided come first."""
+    groups: dict[datetime, dict[str, list[BatchCard]]] = {}
+    for at, group in by_session(cards).items():
+        recipes: dict[str, list[BatchCard]] = {}
+        for card in sorted(group, key=lambda card: not any(c.is_open for c in group if c.recipe_name == card.recipe_name)):
+            recipes.setdefault(card.recipe_name, []).append(card)
+        groups[at] = recipes
+    return groups
+
+
+@dataclass(frozen=True)
+class BoxOnBench:
+    """One box on the portioning bench."""
+
+    portion: BoxPortion
+    placement: PlacementRow
+    eater_name: str
+    day: date
+    slot_name: str
+    drawing: BoxDrawing
+    target_level: float
+    is_packed: bool
+    is_current: bool
+
+
+def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
+    """The batch's boxes in the order they are eaten; the first that is not packed is the current one.
+
+    Drawn so that the fullest target stands at four fifths of the box.
+    """
+    placements = {str(p.id): p for p in picture.placements}
+    eaters: dict[UUID, Eater] = {e.id: e for e in picture.eaters}
+    portions = card.worked.outcome.portions
+    full_g = max((max(p.grams, p.target_g) for p in portions), default=1.0) * 1.25
+    texture = texture_of(card.worked.outcome.state.batch.tally)
+    boxes, current_given = [], card.worked.outcome.state.pot_g is None
+    for p in portions:
+        placement = placements[p.placing_key]
+        eater = eaters[placement.eater_id]
+        is_packed = p.stage == WEIGHED
+        is_current = not is_packed and not current_given
+        current_given = current_given or is_current
+        slot = next(s for s in eater.slots if s.id == placement.slot_id)
+        drawing = draw_fill(p.grams if is_packed else 0.0, full_g, texture)
+        boxes.append(
+            BoxOnBench(p, placement, eater.name.split()[0], placement.day, slot.name, drawing, p.grams / full_g,
+                       is_packed, is_current)
+        )  # fmt: skip
+    return boxes
+
+
+def light_pot(card: BatchCard) -> bool:
+    """Whether the weighed pot is light enough to have been asked about."""
+    state = card.worked.outcome.state
+    return state.pot_g is not None and needs_shortfall_answer(state.pot_g, state.expected_g)

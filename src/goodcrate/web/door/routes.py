@@ -1,0 +1,101 @@
+"""Routes of the door."""
+
+import secrets
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from goodcrate.core.errors import InvalidInputs
+from goodcrate.services import accounts
+from goodcrate.services.accounts import SignInRefused, TooManyAttempts
+from goodcrate.web.pages import NO_FAULTS, WEB, Faults, go, render
+from goodcrate.web.security import COOKIE, DOOR_COOKIE, DoorForm, Posted, Signed, is_https, text
+
+router = APIRouter()
+
+
+def _door(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
+    """A page of the door, with a fresh token in its cookie and its form."""
+    token = request.cookies.get(DOOR_COOKIE) or secrets.token_urlsafe(24)
+    response = HTMLResponse(render(template, csrf=token, **{"faults": NO_FAULTS, **values}), status_code=status)
+    response.set_cookie(DOOR_COOKIE, token, httponly=True, samesite="strict", secure=is_https(request))
+    if status >= 400:
+        response.headers["HX-Push-Url"] = "false"
+    return response
+
+
+@router.get("/")
+def start(visitor: Signed) -> Response:
+    """The week is where a cook begins."""
+    return go("/week")
+
+
+@router.get("/favicon.ico")
+def favicon() -> Response:
+    """The crate, for browsers that ask without looking."""
+    return Response((WEB / "static" / "crate.svg").read_bytes(), media_type="image/svg+xml")
+
+
+@router.get("/first-run")
+def first_run(request: Request) -> Response:
+    """Sign-up, open until the first account is made."""
+    if accounts.has_account(request.app.state.database):
+        return go("/sign-in")
+    return _door(request, "door/first_run.html", typed={})
+
+
+@router.post("/first-run")
+def make_first_account(request: Request, form: DoorForm) -> Response:
+    """Make the household and its first account, and sign in."""
+    typed = {name: text(form, name) for name in ("household_name", "name", "password")}
+    try:
+        accounts.sign_up(request.app.state.database, typed["household_name"], typed["name"], typed["password"])
+    except InvalidInputs as error:
+        return _door(request, "door/first_run.html", 422, typed=typed, faults=Faults.of(error))
+    return _signed_in(request, typed["name"], typed["password"], "/targets")
+
+
+@router.get("/sign-in")
+def sign_in_page(request: Request, next: str = "/") -> Response:
+    """The sign-in page; on a fresh installation, the first run."""
+    if not accounts.has_account(request.app.state.database):
+        return go("/first-run")
+    return _door(request, "door/sign_in.html", name="", next=next)
+
+
+@router.post("/sign-in")
+def sign_in(request: Request, form: DoorForm) -> Response:
+    """Check name and password."""
+    name, target = text(form, "name"), text(form, "next", "/")
+    try:
+        return _signed_in(request, name, text(form, "password"), target)
+    except TooManyAttempts as error:
+        faults, status = Faults({}, str(error)), 429
+    except SignInRefused as error:
+        faults, status = Faults({"password": str(error)}), 422
+    return _door(request, "door/sign_in.html", status, name=name, next=target, faults=faults)
+
+
+@router.post("/sign-out")
+def sign_out(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Forget this browser."""
+    accounts.sign_out(request.app.state.database, visitor.token)
+    response = go("/sign-in")
+    response.delete_cookie(COOKIE)
+    return response
+
+
+def _signed_in(request: Request, name: str, password: str, target: str) -> Response:
+    settings = request.app.state.settings
+    address = request.client.host if request.client else "unknown"
+    token = accounts.sign_in(
+        request.app.state.database, name, password, address,
+        allowed_failures=settings.sign_in_failures, days=settings.session_days,
+    )  # fmt: skip
+    # Only paths of our own: an address on another site would be an open redirect.
+    response = go(target if target.startswith("/") and not target.startswith(("//", "/\\")) else "/")
+    response.set_cookie(
+        COOKIE, token, httponly=True, samesite="lax", secure=is_https(request), max_age=settings.session_days * 86_400
+    )
+    return response

@@ -1,0 +1,163 @@
+"""View models of the SVG drawings: the box filled to scale, the beam of a day, the texture bar.
+
+Percentages are of the drawing's width, so that one drawing serves every size without distorting its textures.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from goodcrate.core.nutrients import KEYS, Tally, energy_by_source, main_energy_source
+from goodcrate.core.outcome import BoxPart
+from goodcrate.core.targets import DayTarget, Judgement, Standing, judge_energy, judge_protein
+from goodcrate.web.figures import signed, whole
+
+FULL_BOX_G = 800.0
+"""Grams that fill a drawn box to the brim, the same in every drawing, so that boxes can be compared by eye."""
+
+TEXTURES = (
+    ("protein", "protein"),
+    ("carbohydrate", "starch and sugar"),
+    ("fat", "fat"),
+    ("fibre", "vegetables, water, fibre"),
+)
+
+
+@dataclass(frozen=True)
+class Fill:
+    """One compartment: where it stands (per cent of the width), its texture, and what it is."""
+
+    x_pct: float
+    width_pct: float
+    texture: str
+    name: str
+    grams: float
+
+
+@dataclass(frozen=True)
+class BoxDrawing:
+    """A box filled to scale: `level` is how full, 0 to 1 of `FULL_BOX_G`; compartments share its width by grams."""
+
+    level: float
+    fills: tuple[Fill, ...]
+
+    def height(self, zone: float) -> float:
+        """Height of the fill in a zone of so many pixels."""
+        return round(self.level * zone, 1)
+
+    def top(self, zone: float) -> float:
+        """Where the fill starts, from the top of the zone."""
+        return round(zone - self.height(zone), 1)
+
+
+def texture_of(tally: Tally) -> str:
+    """The texture of some food: what it mostly gives."""
+    return main_energy_source(dict(zip(KEYS, tally.known, strict=True)), tally.grams)
+
+
+def draw_box(parts: Sequence[BoxPart]) -> BoxDrawing:
+    """Draw what is in a box; area is in proportion to grams."""
+    whole_g = sum(part.grams for part in parts)
+    fills, x = [], 0.0
+    for part in parts:
+        width = 100 * part.grams / whole_g if whole_g else 0.0
+        fills.append(Fill(round(x, 2), round(width, 2), texture_of(part.tally), part.name, part.grams))
+        x += width
+    return BoxDrawing(min(1.0, whole_g / FULL_BOX_G), tuple(fills))
+
+
+def draw_fill(grams: float, full_g: float, texture: str, name: str = "") -> BoxDrawing:
+    """Draw a single compartment that is full at `full_g`."""
+    return BoxDrawing(min(1.0, grams / full_g) if full_g > 0 else 0.0, (Fill(0, 100, texture, name, grams),))
+
+
+@dataclass(frozen=True)
+class Beam:
+    """A total against its band, as a beam: bracket from `low_pct` to `high_pct`, marker at `marker_pct`, and in words."""
+
+    low_pct: float
+    high_pct: float
+    marker_pct: float
+    standing: str
+    words: str
+    title: str
+    is_floor: bool = False
+
+    @property
+    def is_inside(self) -> bool:
+        """The day keeps to its band or floor."""
+        return self.standing == Standing.INSIDE
+
+
+def _at(value: float, middle: float, reach: float) -> float:
+    """Place on the beam: the middle of it is the target, its ends are `reach` away (as a share); clamped."""
+    return round(min(98.0, max(2.0, 50 + 50 * (value / middle - 1) / reach)), 2) if middle > 0 else 50.0
+
+
+def energy_words(judgement: Judgement) -> str:
+    """A day's energy in words: “in band, −18”, “short by 96”, “over by 40” (kcal)."""
+    if judgement.standing == Standing.INSIDE:
+        return f"in band, {signed(judgement.by)}"
+    return f"{judgement.standing} by {whole(judgement.by)}"
+
+
+def energy_beam(total_kcal: float, target: DayTarget, reach: float = 0.15) -> Beam:
+    """The beam of a day's energy; its ends are 15 % away from the target."""
+    judgement = judge_energy(total_kcal, target)
+    return Beam(
+        _at(target.energy_low_kcal, target.energy_kcal, reach),
+        _at(target.energy_high_kcal, target.energy_kcal, reach),
+        _at(total_kcal, target.energy_kcal, reach),
+        judgement.standing,
+        energy_words(judgement),
+        f"{whole(total_kcal)} kcal; the band is {whole(target.energy_low_kcal)} to {whole(target.energy_high_kcal)} kcal",
+    )
+
+
+def protein_beam(total_g: float, target: DayTarget, reach: float = 0.4) -> Beam:
+    """The beam of a day's protein above its floor; its ends are 40 % away from the floor."""
+    judgement = judge_protein(total_g, target)
+    floor = target.protein_floor_g
+    words = f"{whole(total_g)} of {whole(floor)} g"
+    if judgement.standing == Standing.SHORT:
+        words = f"{whole(judgement.by)} g short"
+    return Beam(
+        _at(floor, floor, reach),
+        100.0,
+        _at(total_g, floor, reach),
+        judgement.standing,
+        words,
+        f"{whole(total_g)} g of protein; the floor is {whole(floor)} g",
+        is_floor=True,
+    )
+
+
+@dataclass(frozen=True)
+class Share:
+    """One stretch of a texture bar."""
+
+    texture: str
+    label: str
+    x_pct: float
+    width_pct: float
+    kcal: float
+
+
+def energy_bar(tally: Tally) -> tuple[Share, ...]:
+    """Where the energy comes from, as stretches of a bar: protein, carbohydrate, fat, fibre (alcohol with carbohydrate)."""
+    energy = energy_by_source(dict(zip(KEYS, tally.known, strict=True)))
+    amounts = [
+        ("protein", "protein", energy["protein"]),
+        ("carbohydrate", "carbohydrate", energy["carbohydrate"] + energy["alcohol"]),
+        ("fat", "fat", energy["fat"]),
+        ("fibre", "fibre", energy["fibre"]),
+    ]
+    return tuple(_stretches(amounts))
+
+
+def _stretches(amounts: Iterable[tuple[str, str, float]]) -> Iterable[Share]:
+    parts = [part for part in amounts if part[2] > 0]
+    whole_kcal, x = sum(kcal for _, _, kcal in parts), 0.0
+    for texture, label, kcal in parts:
+        width = 100 * kcal / whole_kcal
+        yield Share(texture, label, round(x, 2), round(width, 2), kcal)
+        x += width

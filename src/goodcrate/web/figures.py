@@ -1,0 +1,77 @@
+"""How figures are written for people: grouping, decimals, units, signs. The only place that rounds for display."""
+
+from datetime import date, datetime, time
+
+from goodcrate.core.nutrients import BY_KEY, Measured
+
+MINUS = "−"
+
+
+def whole(value: float) -> str:
+    """A whole number with thousands separated: 2,450."""
+    return f"{round(value):,}".replace("-", MINUS)
+
+
+def grams(value: float) -> str:
+    """Grams as a cook reads them: tenths below 10 g, whole above."""
+    return f"{value:.1f}" if 0 < abs(value) < 9.95 else whole(value)
+
+
+def signed(value: float) -> str:
+    """A whole difference with its sign: +12, −18, ±0."""
+    number = round(value)
+    return "±0" if number == 0 else (f"+{number:,}" if number > 0 else f"{MINUS}{-number:,}")
+
+
+def number(value: float, decimals: int = 1) -> str:
+    """A number with so many decimals, thousands separated."""
+    return f"{value:,.{decimals}f}".replace("-", MINUS)
+
+
+def plain(value: float) -> str:
+    """A number as it would be typed: 4, 0.75; no grouping."""
+    return f"{value:.3f}".rstrip("0").rstrip(".")
+
+
+def percent(share: float) -> str:
+    """A share of one as whole per cent, with a thin space."""
+    return f"{round(share * 100)} %"
+
+
+def measured(amount: Measured, key: str, *, with_error: bool = True) -> str:
+    """A nutrient with unit and doubt: “642 ± 14 kcal”, “at least 910 mg”, “unknown”."""
+    nutrient = BY_KEY[key]
+    if amount.is_unknown:
+        return "unknown"
+    text = number(amount.value, nutrient.decimals)
+    step = 10.0**-nutrient.decimals
+    if with_error and amount.standard_error >= step / 2:
+        text += f" ± {number(amount.standard_error, nutrient.decimals)}"
+    return f"{'at least ' if amount.is_at_least else ''}{text} {nutrient.unit}"
+
+
+def clock(at: time) -> str:
+    """A time of day: 06:45."""
+    return f"{at:%H:%M}"
+
+
+def day_month(day: date) -> str:
+    """A date within its year: 23 November."""
+    return f"{day.day} {day:%B}"
+
+
+def weekday(day: date) -> str:
+    """A day's short name: Mon."""
+    return f"{day:%a}"
+
+
+def session_time(at: datetime) -> str:
+    """When a prep session starts: Sun 22, 14:00."""
+    return f"{at:%a} {at.day}, {at:%H:%M}"
+
+
+def span(first: date, last: date) -> str:
+    """A span of dates: 23–29 November, or 28 December – 3 January."""
+    if first.month == last.month:
+        return f"{first.day}–{last.day} {last:%B}"
+    return f"{day_month(first)} – {day_month(last)}"

@@ -1,0 +1,5 @@
+"""Pages of the stage “foods”."""
+
+from goodcrate.web.foods.routes import router
+
+__all__ = ["router"]

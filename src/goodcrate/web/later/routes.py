@@ -1,0 +1,24 @@
+"""Shop, Store and Review: each says in one sentence what is coming, and pretends nothing."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.web.pages import page
+from goodcrate.web.security import Signed
+
+router = APIRouter()
+
+COMING = {
+    "shop": "Here the week’s ingredients will turn into whole packs to buy, less what the pantry already holds.",
+    "store": "Here every packed box will get its place in fridge or freezer, its eat-by date and tonight’s moves.",
+    "review": "Here planned, weighed and eaten will stand side by side, and become changes for next week.",
+}
+
+
+@router.get("/shop")
+@router.get("/store")
+@router.get("/review")
+def coming(request: Request, visitor: Signed) -> Response:
+    """What this stage will do."""
+    stage = request.url.path.strip("/")
+    return page(request, visitor, "later/page.html", stage, sentence=COMING[stage])

@@ -1,0 +1,94 @@
+"""Rendering: one Jinja environment, the frame around every page, and the route along its edge."""
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.services.calling import StaleWrite
+from goodcrate.services.route import STAGES, StageState, route_states
+from goodcrate.web import drawing, figures
+from goodcrate.web.security import Visitor
+
+WEB = Path(__file__).parent
+STATIC = WEB / "static"
+templates = Environment(
+    loader=FileSystemLoader(WEB), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+)
+
+
+@lru_cache
+def static_url(name: str) -> str:
+    """The address of a static file with its content's mark, so that it can be cached for good."""
+    mark = hashlib.sha256((STATIC / name).read_bytes()).hexdigest()[:10]
+    return f"/static/{name}?v={mark}"
+
+
+templates.globals.update(static=static_url, stages=STAGES, textures=drawing.TEXTURES)
+for _name in ("whole", "grams", "signed", "number", "plain", "percent", "measured", "clock", "day_month", "weekday",
+              "session_time", "span"):  # fmt: skip
+    templates.filters[_name] = getattr(figures, _name)
+
+
+@dataclass(frozen=True)
+class Faults:
+    """What is wrong in a form, by field; also knows a general message."""
+
+    by_field: Mapping[str, str]
+    general: str = ""
+
+    def __bool__(self) -> bool:
+        return bool(self.by_field or self.general)
+
+    def at(self, field: str) -> str:
+        """The message for one field, or nothing."""
+        return self.by_field.get(field, "")
+
+    @classmethod
+    def of(cls, error: InvalidInput | InvalidInputs | StaleWrite, known: set[str] | None = None) -> "Faults":
+        """Faults of an error; those whose field is not on the page (`known`) become the general message."""
+        if isinstance(error, StaleWrite):
+            return cls({}, f"{error} What you typed is kept below: look it over and save again.")
+        faults = (error,) if isinstance(error, InvalidInput) else error.faults
+        by_field = {f.field: f.message for f in faults if known is None or f.field in known}
+        general = " ".join(f.message for f in faults if f.field not in by_field)
+        return cls(by_field, general)
+
+
+NO_FAULTS = Faults({})
+
+
+def render(template: str, **values: Any) -> str:
+    """A template as text."""
+    return templates.get_template(template).render(**values)
+
+
+def page(
+    request: Request, visitor: Visitor, template: str, stage: str, *, status: int = 200, **values: Any
+) -> HTMLResponse:
+    """A whole page of one stage, in the frame."""
+    today = request.app.state.clock()
+    states: Mapping[str, StageState] = route_states(visitor.caller, today)
+    html = render(template, visitor=visitor, csrf=visitor.signed.csrf_token, stage=stage, states=states, today=today,
+                  **{"faults": NO_FAULTS, "tape": None, **values})  # fmt: skip
+    response = HTMLResponse(html, status_code=status)
+    if status >= 400:
+        response.headers["HX-Push-Url"] = "false"  # a refused form keeps the address it was shown at
+    return response
+
+
+def fragment(template: str, **values: Any) -> HTMLResponse:
+    """Part of a page, for htmx to swap."""
+    return HTMLResponse(render(template, **values))
+
+
+def go(url: str) -> RedirectResponse:
+    """After a write, on to the page that shows it."""
+    return RedirectResponse(url, status_code=303)

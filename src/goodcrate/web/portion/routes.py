@@ -1,0 +1,129 @@
+"""Routes of portioning: the pots of a week, and the bench where one is weighed and divided."""
+
+from collections.abc import Callable
+from datetime import date
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.services import cook, portion
+from goodcrate.services.week import monday_of, new_id, week_picture
+from goodcrate.web.cook.routes import event_id, find_card
+from goodcrate.web.cook.tapes import batch_tape
+from goodcrate.web.cook.view import batch_cards, boxes_on_bench, by_recipe, light_pot
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+
+router = APIRouter(prefix="/portion")
+
+
+@router.get("")
+def this_week(request: Request, visitor: Signed) -> Response:
+    """On to the pots of the week that holds today."""
+    return go(f"/portion/{monday_of(request.app.state.clock())}")
+
+
+@router.get("/{first_day}")
+def pots(request: Request, visitor: Signed, first_day: date) -> Response:
+    """The week's batches, as pots to weigh and divide."""
+    picture = week_picture(visitor.caller, first_day)
+    groups = by_recipe(batch_cards(picture)) if picture else {}
+    return page(request, visitor, "portion/page.html", "portion", groups=groups, first_day=first_day)
+
+
+def _bench(
+    request: Request, visitor: Visitor, first_day: date, batch_id: UUID, *, faults: Faults = NO_FAULTS,
+    typed: dict[str, str] | None = None, status: int = 200,
+) -> Response:  # fmt: skip
+    picture, card = find_card(visitor, first_day, batch_id)
+    boxes = boxes_on_bench(picture, card)
+    packed = [box for box in boxes if box.is_packed]
+    return page(
+        request, visitor, "portion/bench.html", "portion", status=status, card=card, boxes=boxes, faults=faults,
+        current=next((box for box in boxes if box.is_current), None), last=packed[-1] if packed else None,
+        typed=typed or {}, first_day=first_day, event=new_id(), is_light=light_pot(card),
+        tape=batch_tape(card, cook.planned_lines(picture, card.worked)),
+        left_g=portion.left_in_pot_g(card.worked),
+    )  # fmt: skip
+
+
+@router.get("/{first_day}/{batch_id}")
+def bench(request: Request, visitor: Signed, first_day: date, batch_id: UUID) -> Response:
+    """One pot on the bench."""
+    return _bench(request, visitor, first_day, batch_id)
+
+
+def _act(
+    request: Request, visitor: Visitor, first_day: date, batch_id: UUID, act: Callable[[], None], typed: dict[str, str]
+) -> Response:
+    """Do one thing at the bench; a refusal shows the bench again with what was typed."""
+    try:
+        act()
+    except (InvalidInput, InvalidInputs) as error:
+        faults = Faults.of(error, {"gross_g", "tare_g", "shortfall", "net_g"})
+        return _bench(request, visitor, first_day, batch_id, faults=faults, typed=typed, status=422)
+    return go(f"/portion/{first_day}/{batch_id}")
+
+
+@router.post("/{first_day}/{batch_id}/pot")
+def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+    """Log the pot, gross and tare."""
+    typed = {name: text(form, name) for name in ("gross_g", "tare_g", "shortfall")}
+
+    def act() -> None:
+        gross_g = read_grams(typed["gross_g"], "gross_g", LARGEST_POT_G, allow_zero=False)
+        tare_g = read_grams(typed["tare_g"] or "0", "tare_g", LARGEST_POT_G)
+        event = event_id(text(form, "event"))
+        portion.weigh_pot(visitor.caller, first_day, batch_id, event, gross_g, tare_g, typed["shortfall"] or None)
+
+    return _act(request, visitor, first_day, batch_id, act, typed)
+
+
+@router.post("/{first_day}/{batch_id}/pot/withdraw")
+def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+    """Take the pot's weight back."""
+    event = event_id(text(form, "event"))
+    return _act(
+        request, visitor, first_day, batch_id,
+        lambda: portion.withdraw_pot(visitor.caller, first_day, batch_id, event), {},
+    )  # fmt: skip
+
+
+@router.post("/{first_day}/{batch_id}/boxes/{placement_id}")
+def weigh_box(
+    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, placement_id: UUID
+) -> Response:
+    """Log what one box holds."""
+    typed = {"net_g": text(form, "net_g")}
+
+    def act() -> None:
+        net_g = read_grams(typed["net_g"], "net_g", LARGEST_LINE_G, allow_zero=False)
+        event = event_id(text(form, "event"))
+        portion.weigh_box(visitor.caller, first_day, batch_id, placement_id, event, net_g)
+
+    return _act(request, visitor, first_day, batch_id, act, typed)
+
+
+@router.post("/{first_day}/{batch_id}/boxes/{placement_id}/withdraw")
+def withdraw_box(
+    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, placement_id: UUID
+) -> Response:
+    """Take one box's weight back."""
+    event = event_id(text(form, "event"))
+    return _act(
+        request, visitor, first_day, batch_id,
+        lambda: portion.withdraw_box(visitor.caller, first_day, batch_id, placement_id, event), {},
+    )  # fmt: skip
+
+
+@router.post("/{first_day}/{batch_id}/fill")
+def fill(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+    """Log every open box exactly as divided."""
+    event = event_id(text(form, "event"))
+    return _act(
+        request, visitor, first_day, batch_id,
+        lambda: portion.fill_as_divided(visitor.caller, first_day, batch_id, event), {},
+    )  # fmt: skip

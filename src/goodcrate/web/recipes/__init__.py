@@ -1,0 +1,5 @@
+"""Pages of the stage “recipes”."""
+
+from goodcrate.web.recipes.routes import router
+
+__all__ = ["router"]

@@ -1,0 +1,105 @@
+"""Routes of recipes: the library, and the bench where one is weighed together with its figures live."""
+
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.core.amounts import MEASURES
+from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.foods import ALLERGENS
+from goodcrate.services import foods, recipes
+from goodcrate.services.calling import StaleWrite
+from goodcrate.services.week import new_id
+from goodcrate.web.drawing import energy_bar
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
+from goodcrate.web.recipes.forms import ComponentForm, LineForm, RecipeForm
+from goodcrate.web.recipes.live import live_figures
+from goodcrate.web.security import Posted, Signed, Visitor
+
+router = APIRouter(prefix="/recipes")
+
+
+@router.get("")
+def library(request: Request, visitor: Signed) -> Response:
+    """All recipes with a serving's figures."""
+    saved = recipes.list_recipes(visitor.caller)
+    bars = {p.recipe.key: energy_bar(p.serving.tally) for p in saved}
+    return page(request, visitor, "recipes/page.html", "recipes", saved=saved, bars=bars, allergens=ALLERGENS)
+
+
+def _bench(
+    request: Request, visitor: Visitor, form: RecipeForm, faults: Faults = NO_FAULTS, status: int = 200
+) -> Response:
+    typed, _ = form.read()
+    live = live_figures(recipes.compute(visitor.caller, typed))
+    known = foods.food_values(visitor.caller, {x.food_key for c in form.components for x in c.lines})
+    return page(
+        request, visitor, "recipes/bench.html", "recipes", status=status,
+        form=form, faults=faults, live=live, tape=live.tape, foods=known, measures=MEASURES, found=None,
+    )  # fmt: skip
+
+
+@router.get("/new")
+def new_recipe(request: Request, visitor: Signed) -> Response:
+    """An empty bench."""
+    return _bench(request, visitor, RecipeForm.blank())
+
+
+@router.get("/find")
+def find(request: Request, visitor: Signed, q: str = "", component: str = "") -> Response:
+    """Foods to put on the bench, as buttons."""
+    found = foods.find_foods(visitor.caller, q, limit=12) if q.strip() else []
+    return fragment("recipes/_found.html", found=found, q=q, component=component)
+
+
+@router.get("/line")
+def new_line(request: Request, visitor: Signed, food: str) -> Response:
+    """A fresh ingredient row for a found food."""
+    known = foods.food_by_key(visitor.caller, food).food
+    line = LineForm(str(new_id()), known.key)
+    return fragment(
+        "recipes/_line.html", line=line, foods={known.key: known}, measures=MEASURES, faults=NO_FAULTS, live=None,
+        is_new=True,
+    )  # fmt: skip
+
+
+@router.get("/component")
+def new_component(request: Request, visitor: Signed) -> Response:
+    """A fresh component."""
+    return fragment(
+        "recipes/_component.html", component=ComponentForm(str(new_id())), faults=NO_FAULTS, live=None, foods={},
+        measures=MEASURES, is_only=False, is_new=True,
+    )  # fmt: skip
+
+
+@router.post("/{recipe_id}/compute")
+def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """The figures of what is typed right now; nothing is saved."""
+    typed_form = RecipeForm.of_post(form, str(recipe_id))
+    typed, faults = typed_form.read()
+    live = live_figures(recipes.compute(visitor.caller, typed))
+    return fragment("recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, faults=typed_form.faults_of(faults))
+
+
+@router.get("/{recipe_id}")
+def edit_recipe(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
+    """One recipe on the bench."""
+    return _bench(request, visitor, RecipeForm.of_page(recipes.get_recipe(visitor.caller, recipe_id)))
+
+
+@router.post("/{recipe_id}")
+def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """Save a recipe, new or changed."""
+    typed_form = RecipeForm.of_post(form, str(recipe_id))
+    typed, faults = typed_form.read()
+    try:
+        if faults:
+            raise InvalidInputs(faults)
+        recipes.save_recipe(visitor.caller, typed)
+    except InvalidInputs as error:
+        return _bench(request, visitor, typed_form, typed_form.faults_of(list(error.faults)), 422)
+    except StaleWrite as error:
+        typed_form.version = error.current_version
+        return _bench(request, visitor, typed_form, Faults.of(error), 409)
+    return go(f"/recipes/{recipe_id}")

@@ -1,0 +1,140 @@
+"""The door's rules: who is asking, whether a write is really theirs, and what a browser may load."""
+
+import hmac
+from dataclasses import dataclass
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import Depends, HTTPException, Request
+from starlette.datastructures import FormData, MutableHeaders, UploadFile
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from goodcrate.db.session import Database
+from goodcrate.services.accounts import SignedIn, signed_in
+from goodcrate.services.calling import Caller
+
+COOKIE = "goodcrate_session"
+DOOR_COOKIE = "goodcrate_door"
+LARGEST_BODY_BYTES = 1_000_000
+
+HEADERS = {
+    "content-security-policy": (
+        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
+        "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'"
+    ),
+    "x-content-type-options": "nosniff",
+    "x-frame-options": "DENY",
+    "referrer-policy": "same-origin",
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+    "permissions-policy": "camera=(), microphone=(), geolocation=()",
+}
+
+
+class Shield:
+    """Security headers on every answer, and a limit on what may be sent."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        seen = 0
+
+        async def counted() -> Message:
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            if seen > LARGEST_BODY_BYTES:
+                raise HTTPException(413, "This is larger than anything we take.")
+            return message
+
+        async def shielded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in HEADERS.items():
+                    headers.setdefault(name, value)
+                if not scope["path"].startswith("/static/"):
+                    headers.setdefault("cache-control", "no-store")
+                if scope["scheme"] == "https":
+                    headers.setdefault("strict-transport-security", "max-age=31536000")
+            await send(message)
+
+        await self.app(scope, counted, shielded)
+
+
+class SignInFirst(Exception):
+    """Nobody is signed in; `target` is where they wanted to go."""
+
+    def __init__(self, target: str) -> None:
+        self.target = target
+
+
+@dataclass(frozen=True)
+class Visitor:
+    """The signed-in person behind a request, with the services' caller for their household."""
+
+    signed: SignedIn
+    caller: Caller
+    token: str
+
+
+def require_visitor(request: Request) -> Visitor:
+    """Who is asking; sends everybody else to the door."""
+    database: Database = request.app.state.database
+    token = request.cookies.get(COOKIE, "")
+    signed = signed_in(database, token) if token else None
+    if signed is None:
+        raise SignInFirst(quote(request.url.path) if request.method == "GET" else "/")
+    return Visitor(signed, Caller(database, signed.household_id, signed.user_id), token)
+
+
+Signed = Annotated[Visitor, Depends(require_visitor)]
+
+
+def same_origin(request: Request) -> bool:
+    """Whether the browser says this write comes from our own pages."""
+    site = request.headers.get("sec-fetch-site")
+    if site is not None:
+        return site in ("same-origin", "none")
+    origin = request.headers.get("origin")
+    return origin is None or origin.split("://", 1)[-1] == request.headers.get("host", "")
+
+
+async def posted_form(request: Request, visitor: Signed) -> FormData:
+    """The form of a write, once it carries this sign-in's own token and comes from our own pages."""
+    form = await request.form(max_fields=3000, max_files=0)
+    typed = form.get("csrf", "")
+    token = typed if isinstance(typed, str) else ""
+    if not same_origin(request) or not hmac.compare_digest(token.encode(), visitor.signed.csrf_token.encode()):
+        raise HTTPException(403, "This form is no longer valid. Reload the page and send it again.")
+    return form
+
+
+Posted = Annotated[FormData, Depends(posted_form)]
+
+
+async def door_form(request: Request) -> FormData:
+    """A form of the door (nobody is signed in yet): its token must match the cookie its page set."""
+    form = await request.form(max_fields=20, max_files=0)
+    typed, cookie = form.get("csrf", ""), request.cookies.get(DOOR_COOKIE, "")
+    matches = isinstance(typed, str) and len(cookie) >= 20 and hmac.compare_digest(typed.encode(), cookie.encode())
+    if not same_origin(request) or not matches:
+        raise HTTPException(403, "This form is no longer valid. Reload the page and send it again.")
+    return form
+
+
+DoorForm = Annotated[FormData, Depends(door_form)]
+
+
+def text(form: FormData, name: str, default: str = "") -> str:
+    """A text field of a form; uploads and absent fields count as the default."""
+    value = form.get(name, default)
+    return default if isinstance(value, UploadFile) else value
+
+
+def is_https(request: Request) -> bool:
+    """Whether the browser reached us over TLS (also behind a trusted proxy)."""
+    return request.url.scheme == "https"

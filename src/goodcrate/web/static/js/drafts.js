@@ -1,0 +1,56 @@
+// Drafts: what is typed into a form marked data-draft survives a reload, a lost connection and a dead tablet.
+// Fields that existed on the page are put back; the server's newer version of the same form is never overwritten in silence.
+const PREFIX = "draft:";
+
+const fields = (form) => [...form.elements].filter((f) => f.name && f.name !== "csrf" && f.type !== "hidden");
+const values = (form) => fields(form).map((f) => [f.name, f.type === "checkbox" ? String(f.checked) : f.value]);
+const read = (key) => { try { return JSON.parse(localStorage.getItem(PREFIX + key)); } catch { return null; } };
+const write = (key, value) => { try { localStorage.setItem(PREFIX + key, JSON.stringify(value)); } catch { /* full or private */ } };
+const forget = (key) => { try { localStorage.removeItem(PREFIX + key); } catch { /* nothing kept */ } };
+
+function rowsOf(form) {
+  const holder = form.querySelector("[data-draft-rows]");
+  return holder ? holder.innerHTML : null;
+}
+
+function offer(form) {
+  const key = form.dataset.draft, draft = read(key);
+  if (!draft || form.dataset.draftSeen) return;
+  form.dataset.draftSeen = "yes";
+  if (draft.version !== (form.elements.version?.value ?? "")) { forget(key); return; }
+  const bar = form.querySelector("[data-draft-bar]");
+  if (!bar || JSON.stringify(draft.values) === JSON.stringify(values(form))) return;
+  bar.hidden = false;
+  bar.querySelector("[data-draft-restore]").onclick = () => { restore(form, draft); bar.hidden = true; };
+  bar.querySelector("[data-draft-drop]").onclick = () => { forget(key); bar.hidden = true; };
+}
+
+function restore(form, draft) {
+  const holder = form.querySelector("[data-draft-rows]");
+  if (holder && draft.rows) { holder.innerHTML = draft.rows; window.htmx?.process(holder); }
+  const byName = new Map();
+  for (const [name, value] of draft.values) byName.set(name, [...(byName.get(name) ?? []), value]);
+  for (const field of fields(form)) {
+    const value = byName.get(field.name)?.shift();
+    if (value === undefined) continue;
+    if (field.type === "checkbox") field.checked = value === "true"; else field.value = value;
+  }
+  form.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+document.addEventListener("input", (event) => {
+  const form = event.target.closest?.("form[data-draft]") ?? (event.target.matches?.("form[data-draft]") ? event.target : null);
+  if (form) write(form.dataset.draft, { version: form.elements.version?.value ?? "", values: values(form), rows: rowsOf(form) });
+});
+
+// A save that came through leaves the form showing a newer version: the draft is then of no use.
+const offerAll = () => document.querySelectorAll("form[data-draft]").forEach(offer);
+document.addEventListener("htmx:after:swap", offerAll);
+document.addEventListener("click", (event) => {
+  const remove = event.target.closest("[data-remove-row]");
+  if (!remove) return;
+  const form = remove.closest("form");
+  remove.closest("[data-row]").remove();
+  form?.dispatchEvent(new Event("input", { bubbles: true }));
+});
+offerAll();

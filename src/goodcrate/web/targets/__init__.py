@@ -1,0 +1,5 @@
+"""Pages of the stage “targets”."""
+
+from goodcrate.web.targets.routes import router
+
+__all__ = ["router"]

@@ -1,0 +1,5 @@
+"""Pages of the stage “week”."""
+
+from goodcrate.web.week.routes import router
+
+__all__ = ["router"]

@@ -1,0 +1,174 @@
+"""Routes of the week: seeing it, opening it, its prep sessions, and placing meals."""
+
+from contextlib import suppress
+from datetime import date, datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.core.amounts import read_number
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.services import recipes, targets, week
+from goodcrate.services.calling import NotFound, StaleWrite
+from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+from goodcrate.web.week.tapes import box_tape, day_tape, still_lacking
+from goodcrate.web.week.view import WeekView, cells_of, eater_day_at, week_view
+
+router = APIRouter(prefix="/week")
+
+
+@router.get("")
+def this_week(request: Request, visitor: Signed) -> Response:
+    """On to the week that holds today."""
+    return go(f"/week/{monday_of(request.app.state.clock())}")
+
+
+@router.get("/{first_day}")
+def show_week(
+    request: Request, visitor: Signed, first_day: date, box: str = "", gap: str = "", day: str = "", removed: str = ""
+) -> Response:
+    """The week, with the working of what is selected on the tape."""
+    return _week_page(request, visitor, first_day, box=box, gap=gap, day=day, removed=removed)
+
+
+def _week_page(
+    request: Request, visitor: Visitor, first_day: date, *, faults: Faults = NO_FAULTS, status: int = 200,
+    typed: dict[str, Any] | None = None, **selected: str,
+) -> Response:  # fmt: skip
+    picture = week.week_picture(visitor.caller, first_day)
+    today = request.app.state.clock()
+    around = {"first_day": first_day, "previous": first_day - timedelta(days=7), "next": first_day + timedelta(days=7),
+              "last_day": first_day + timedelta(days=6), "week_number": first_day.isocalendar().week}  # fmt: skip
+    if picture is None:
+        eaters = targets.list_eaters(visitor.caller)
+        saved = recipes.list_recipes(visitor.caller)
+        return page(request, visitor, "week/unopened.html", "week", status=status, faults=faults,
+                    has_eaters=bool(eaters), has_recipes=bool(saved), **around)  # fmt: skip
+    around["last_day"] = picture.dates[-1]
+    view = week_view(picture, today)
+    shown = _selected(visitor, picture, view, selected)
+    return page(
+        request, visitor, "week/page.html", "week", status=status, faults=faults, picture=picture, view=view,
+        typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""), **around, **shown,
+    )  # fmt: skip
+
+
+def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> dict[str, Any]:
+    """What the tape shows: a box, a gap to fill, an eater's day, or the week itself."""
+    shown: dict[str, Any] = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": ""}
+    for eater_day, cell, day in cells_of(view):
+        if cell.placement and str(cell.placement.id) == selected.get("box"):
+            shown |= {"chosen": cell, "chosen_key": cell.key, "tape": box_tape(picture, eater_day, cell, day)}
+        elif cell.key == selected.get("gap") and not cell.placement:
+            saved = recipes.list_recipes(visitor.caller)
+            choices = [(p, why_not_for(eater_day.eater, p.recipe)) for p in saved]
+            shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices,
+                      "lacking": still_lacking(eater_day)}  # fmt: skip
+    if selected.get("day"):
+        eater_id, _, on = selected["day"].partition(".")
+        with suppress(ValueError):
+            found = eater_day_at(view, UUID(eater_id), date.fromisoformat(on))
+            if found is not None:
+                shown |= {"tape": day_tape(picture, found, date.fromisoformat(on)), "day_key": selected["day"]}
+    return shown
+
+
+@router.post("/{first_day}/open")
+def open_week(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Start a week."""
+    try:
+        week.open_week(visitor.caller, first_day)
+    except InvalidInput as error:
+        return _week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
+    return go(f"/week/{first_day}")
+
+
+@router.post("/{first_day}/sessions")
+def add_session(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Add a prep session."""
+    typed = text(form, "starts_at")
+    try:
+        try:
+            starts_at = datetime.fromisoformat(typed).replace(tzinfo=None)
+        except ValueError:
+            raise InvalidInput("starts_at", "This is no day and time.", "Such as 2026-11-25 18:30.") from None
+        week.add_session(visitor.caller, first_day, starts_at)
+    except InvalidInput as error:
+        faults = Faults.of(error, {"starts_at"})
+        return _week_page(request, visitor, first_day, faults=faults, status=422, typed={"starts_at": typed})
+    return go(f"/week/{first_day}")
+
+
+@router.post("/{first_day}/sessions/{session_id}/remove")
+def remove_session(request: Request, visitor: Signed, form: Posted, first_day: date, session_id: UUID) -> Response:
+    """Take a prep session out."""
+    try:
+        week.remove_session(visitor.caller, first_day, session_id)
+    except InvalidInput as error:
+        return _week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
+    return go(f"/week/{first_day}")
+
+
+@router.post("/{first_day}/place")
+def place(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Put a recipe into a slot, on the day shown and any others ticked."""
+    gap, days = text(form, "gap"), [v for v in form.getlist("days") if isinstance(v, str)]
+    try:
+        eater_id, slot_id, _ = gap.split(".")
+        try:
+            keys = UUID(text(form, "id")), UUID(eater_id), UUID(slot_id)
+            recipe_id = UUID(text(form, "recipe"))
+        except ValueError:
+            raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.") from None
+        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.")
+        placed_days = tuple(date.fromisoformat(d) for d in days)
+        typed = PlaceInput(*keys, recipe_id, servings, placed_days)
+        placed = week.place(visitor.caller, first_day, typed)
+    except (InvalidInput, InvalidInputs) as error:
+        faults = Faults.of(error, {"servings", "recipe", "days"})
+        kept = {"servings": text(form, "servings"), "recipe": text(form, "recipe"), "days": days}
+        return _week_page(request, visitor, first_day, gap=gap, faults=faults, status=422, typed=kept)
+    except ValueError:
+        raise NotFound("slot") from None
+    return go(f"/week/{first_day}" + (f"?box={placed[0]}" if placed else ""))
+
+
+@router.post("/{first_day}/meals/{placement_id}")
+def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+    """Make a placed meal larger or smaller."""
+    version = text(form, "version")
+    try:
+        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.")
+        week.change_servings(visitor.caller, placement_id, servings, int(version) if version.isdigit() else 0)
+    except (InvalidInput, InvalidInputs, StaleWrite) as error:
+        faults = Faults.of(error, {"servings"})
+        kept = {"servings": text(form, "servings")}
+        return _week_page(
+            request, visitor, first_day, box=str(placement_id), faults=faults, status=422, typed=kept
+        )
+    return go(f"/week/{first_day}?box={placement_id}")
+
+
+@router.post("/{first_day}/meals/{placement_id}/remove")
+def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+    """Take a meal out of its slot; the next page offers to put it back."""
+    try:
+        week.take_away(visitor.caller, placement_id)
+    except InvalidInputs as error:
+        faults = Faults.of(error, set())
+        return _week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
+    return go(f"/week/{first_day}?removed={placement_id}")
+
+
+@router.post("/{first_day}/meals/{placement_id}/restore")
+def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+    """Put a meal back that was taken away."""
+    try:
+        week.put_back(visitor.caller, placement_id)
+    except InvalidInputs as error:
+        return _week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
+    return go(f"/week/{first_day}?box={placement_id}")

@@ -1,0 +1,110 @@
+"""The week's tapes: one box, or one eater's day."""
+
+from datetime import date
+
+from goodcrate.core.boxes import PLANNED
+from goodcrate.core.nutrients import Tally
+from goodcrate.core.outcome import PlacedBox, WorkedBatch
+from goodcrate.core.recipes import Batch, serving_of
+from goodcrate.services.week import WeekPicture
+from goodcrate.web.figures import day_month, grams, measured, number, whole
+from goodcrate.web.tape import STAGE_WORDS, Tape, TapeLine, doubt_sentence, sums_of
+from goodcrate.web.week.view import Cell, EaterDay
+
+
+def _batch_of(picture: WeekPicture, box: PlacedBox, component_key: str) -> WorkedBatch | None:
+    return next(
+        (
+            w
+            for w in picture.outcome.batches
+            if w.plan.component_key == component_key and w.plan.session_key == box.placing.session_key
+        ),
+        None,
+    )
+
+
+def doubt_names(picture: WeekPicture) -> dict[str, str]:
+    """Every source of doubt in a week, named: ingredients by their foods, portions by their own weighing."""
+    names = {}
+    for worked in picture.outcome.batches:
+        prefix = f"{worked.plan.session_key}/{worked.plan.component_key}"
+        names.update({line.key: line.food.name.lower() for line in worked.outcome.state.lines})
+        names.update({f"{prefix}:{p.placing_key}": "the weighing of the box" for p in worked.outcome.portions})
+    for recipe in picture.recipes.values():
+        names.update({line.key: line.food.name.lower() for c in recipe.components for line in c.lines})
+    return names
+
+
+def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, day: date) -> Tape:
+    """A box, component by component: grams × energy per gram of the batch it comes from."""
+    assert cell.placement is not None
+    box = picture.outcome.boxes[str(cell.placement.id)]
+    recipe = picture.recipes[box.placing.recipe_key]
+    per_gram = {part.component.key: part.batch for part in serving_of(recipe).parts}
+    lines = []
+    for part in box.parts:
+        worked = _batch_of(picture, box, part.component_key)
+        batch: Batch = worked.outcome.state.batch if worked else per_gram[part.component_key]
+        density = batch.per_100_g("energy_kcal").value / 100
+        note = STAGE_WORDS[part.stage]
+        if worked and part.stage == PLANNED and worked.is_started:
+            note += "; ingredients as weighed so far"
+        elif worked:
+            note += f"; batch {whole(batch.ingredient_g)} → {whole(batch.cooked_g)} g"
+        energy = part.tally.amount("energy_kcal").value
+        lines.append(TapeLine(part.name, f"{grams(part.grams)} g × {number(density, 2)}", whole(energy), note))
+    slot = cell.slot
+    conditions = [w for w, on in (("cold", slot.eaten_cold), ("travels", slot.travels)) if on]
+    of = f"{eater_day.eater.name} · {day:%a} {day.day} · {slot.name} {slot.at:%H:%M}"
+    why = doubt_sentence(box.tally, doubt_names(picture))
+    return Tape(
+        cell.name,
+        f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)} g",
+        tuple(lines),
+        sums_of(box.tally),
+        (why,) if why else (),
+    )
+
+
+def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
+    """One eater's day, meal by meal, against its target."""
+    lines = [
+        TapeLine(cell.slot.name, f"{whole(cell.protein_g)} g protein", whole(cell.energy_kcal), cell.name)
+        if cell.placement
+        else TapeLine(cell.slot.name, "", "–", "nothing placed")
+        for cell in eater_day.cells
+    ]
+    whys = []
+    if eater_day.target and eater_day.energy and eater_day.protein:
+        target = eater_day.target
+        whys.append(
+            f"Energy {eater_day.energy.words}: the band of ±{number(target.energy_band_pct, 1).removesuffix('.0')} % around "
+            f"{whole(target.energy_kcal)} kcal runs from {whole(target.energy_low_kcal)} to {whole(target.energy_high_kcal)}."
+        )
+        whys.append(f"Protein {eater_day.protein.words}; the floor is {whole(target.protein_floor_g)} g.")
+    why = doubt_sentence(eater_day.total, doubt_names(picture))
+    return Tape(
+        f"{eater_day.eater.name.split()[0]}, {day:%A}",
+        f"{day_month(day)} · {eater_day.day_type} day",
+        tuple(lines),
+        sums_of(eater_day.total),
+        (*whys, *((why,) if why else ())),
+    )
+
+
+def still_lacking(eater_day: EaterDay) -> str:
+    """What a day lacks so far, in words for whoever fills a gap."""
+    if eater_day.target is None:
+        return ""
+    total = eater_day.total
+    kcal = eater_day.target.energy_kcal - total.amount("energy_kcal").value
+    protein = eater_day.target.protein_floor_g - total.amount("protein_g").value
+    if kcal <= 0:
+        return "The day’s energy is already there."
+    protein_words = f" and {whole(protein)} g of protein" if protein > 0 else "; its protein is already there"
+    return f"The day still lacks {whole(kcal)} kcal{protein_words}."
+
+
+def energy_of(tally: Tally) -> str:
+    """A tally's energy with its doubt."""
+    return measured(tally.amount("energy_kcal"), "energy_kcal")

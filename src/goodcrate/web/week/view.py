@@ -1,0 +1,136 @@
+"""The week as its page shows it: a row per day, per eater the slots with their boxes and the day's beams."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID
+
+from goodcrate.core.boxes import WEIGHED
+from goodcrate.core.nutrients import Tally
+from goodcrate.core.outcome import PlacedBox
+from goodcrate.core.targets import DayTarget
+from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.week import PlacementRow
+from goodcrate.services.week import WeekPicture
+from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One slot of one day: a box, or a gap to fill."""
+
+    slot: Slot
+    key: str
+    placement: PlacementRow | None
+    name: str
+    energy_kcal: float
+    protein_g: float
+    drawing: BoxDrawing | None
+    stage: str
+
+    @property
+    def is_packed(self) -> bool:
+        """All of it is weighed in the box."""
+        return self.stage == WEIGHED
+
+
+@dataclass(frozen=True)
+class EaterDay:
+    """One eater's day: cells in slot order, the total, and its beams (None without a target or without meals)."""
+
+    eater: Eater
+    day_type: str
+    cells: tuple[Cell, ...]
+    total: Tally
+    target: DayTarget | None
+    energy: Beam | None
+    protein: Beam | None
+
+    @property
+    def meals(self) -> int:
+        """Slots with a meal."""
+        return sum(cell.placement is not None for cell in self.cells)
+
+
+@dataclass(frozen=True)
+class DayRow:
+    """One dated day of the week."""
+
+    day: date
+    is_today: bool
+    cooks_at: tuple[str, ...]
+    eaters: tuple[EaterDay, ...]
+
+
+@dataclass(frozen=True)
+class WeekView:
+    """The whole grid with its headline figures."""
+
+    rows: tuple[DayRow, ...]
+    placed: int
+    slots: int
+    batches: int
+    days_in_band: int
+    days_judged: int
+
+
+def cell_key(eater_id: UUID, slot_id: UUID, day: date) -> str:
+    """How a gap is named in an address."""
+    return f"{eater_id}.{slot_id}.{day.isoformat()}"
+
+
+def week_view(picture: WeekPicture, today: date) -> WeekView:
+    """Arrange a worked-out week by days and eaters."""
+    by_place = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements}
+    rows = []
+    for day in picture.dates:
+        eaters = tuple(_eater_day(eater, day, by_place, picture) for eater in picture.eaters)
+        cooks = tuple(f"{s.starts_at:%H:%M}" for s in picture.sessions if s.starts_at.date() == day)
+        rows.append(DayRow(day, day == today, cooks, eaters))
+    judged = [e for row in rows for e in row.eaters if e.energy is not None]
+    return WeekView(
+        tuple(rows),
+        len(picture.placements),
+        sum(len(e.slots) for e in picture.eaters) * len(picture.dates),
+        len(picture.outcome.batches),
+        sum(e.energy is not None and e.energy.is_inside for e in judged),
+        len(judged),
+    )
+
+
+def _eater_day(
+    eater: Eater, day: date, by_place: Mapping[tuple[UUID, UUID, date], PlacementRow], picture: WeekPicture
+) -> EaterDay:
+    cells, tallies = [], []
+    for slot in eater.slots:
+        placement = by_place.get((eater.id, slot.id, day))
+        key = cell_key(eater.id, slot.id, day)
+        if placement is None:
+            cells.append(Cell(slot, key, None, "", 0, 0, None, ""))
+            continue
+        box = picture.outcome.boxes[str(placement.id)]
+        tallies.append(box.tally)
+        cells.append(_box_cell(slot, key, placement, box, picture.recipes[str(placement.recipe_id)].name))
+    day_type = eater.day_type_on(day.weekday())
+    total, target = Tally.sum(tallies), day_type.target if day_type else None
+    energy = protein = None
+    if target is not None and tallies:
+        energy = energy_beam(total.amount("energy_kcal").value, target)
+        protein = protein_beam(total.amount("protein_g").value, target)
+    return EaterDay(eater, day_type.name if day_type else "", tuple(cells), total, target, energy, protein)
+
+
+def _box_cell(slot: Slot, key: str, placement: PlacementRow, box: PlacedBox, name: str) -> Cell:
+    energy, protein = box.tally.amount("energy_kcal").value, box.tally.amount("protein_g").value
+    return Cell(slot, key, placement, name, energy, protein, draw_box(box.parts), box.stage)
+
+
+def eater_day_at(view: WeekView, eater_id: UUID, day: date) -> EaterDay | None:
+    """One eater's day in the grid, or None."""
+    found = (e for row in view.rows if row.day == day for e in row.eaters if e.eater.id == eater_id)
+    return next(found, None)
+
+
+def cells_of(view: WeekView) -> Sequence[tuple[EaterDay, Cell, date]]:
+    """Every cell with its eater's day and date, in reading order."""
+    return [(e, cell, row.day) for row in view.rows for e in row.eaters for cell in e.cells]
