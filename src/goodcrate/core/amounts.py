@@ -121,7 +121,9 @@ def read_number(text: str, field: str, wanted: str = "Give a number, such as 250
     elif re.fullmatch(r"[+-]?[1-9]\d{0,2},\d{3}", digits):
         whole, rest = digits.split(",")
         raise InvalidInput(
-            field, f"“{text.strip()}” can be read in two ways.", f"Type {whole}{rest} or {whole}.{rest.rstrip('0') or '0'}."
+            field,
+            f"“{text.strip()}” can be read in two ways.",
+            f"Type {whole}{rest} or {whole}.{rest.rstrip('0') or '0'}.",
         )
     else:
         digits = digits.replace(",", ".")

@@ -62,9 +62,7 @@ def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
     lines = []
     for line in component.lines:
         grams = planned_line_g(line.amount.grams, plan.factor)
-        lines.append(
-            IngredientLine(f"{plan.session_key}/{line.key}", line.food, amount_of(grams, line.amount.measure))
-        )
+        lines.append(IngredientLine(f"{plan.session_key}/{line.key}", line.food, amount_of(grams, line.amount.measure)))
     return BatchRecord(tuple(lines), plan.cooked_g)
 
 

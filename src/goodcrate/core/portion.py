@@ -51,10 +51,14 @@ class DivisionProblem:
             faults.append(InvalidInput("boxes", "Two boxes have the same key.", "Name each once."))
         for place, box in enumerate(self.boxes):
             if not 0 < box.target_g <= 1_000_000:
-                faults.append(InvalidInput(f"boxes.{place}.target_g", f"{box.target_g:g} g is no target.", "Above 0 g."))
+                faults.append(
+                    InvalidInput(f"boxes.{place}.target_g", f"{box.target_g:g} g is no target.", "Above 0 g.")
+                )
             for name, value in (("capacity_g", box.capacity_g), ("filled_g", box.filled_g)):
                 if value is not None and not 0 <= value <= 1_000_000:
-                    faults.append(InvalidInput(f"boxes.{place}.{name}", f"{value:g} g is not possible.", "0 g or more."))
+                    faults.append(
+                        InvalidInput(f"boxes.{place}.{name}", f"{value:g} g is not possible.", "0 g or more.")
+                    )
         if faults:
             raise InvalidInputs(faults)
         filled = sum(box.filled_g or 0.0 for box in self.boxes)
@@ -98,7 +102,9 @@ def divide(problem: DivisionProblem) -> Division:
         Inconsistent: if the parts ever failed to add up to the whole (a bug of ours).
     """
     net = _exact(problem.net_g)
-    rest = max(Fraction(0), net - sum((_exact(b.filled_g) for b in problem.boxes if b.filled_g is not None), Fraction(0)))
+    rest = max(
+        Fraction(0), net - sum((_exact(b.filled_g) for b in problem.boxes if b.filled_g is not None), Fraction(0))
+    )
     free = [box for box in problem.boxes if box.filled_g is None]
     units = _divide_units(
         int(rest // problem.step_g),

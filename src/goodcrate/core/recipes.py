@@ -53,7 +53,9 @@ class Recipe:
 
     def __post_init__(self) -> None:
         if not 0.5 <= self.servings <= 100:
-            raise InvalidInput("servings", f"{self.servings:g} servings is outside what we compute.", "Give 0.5 to 100.")
+            raise InvalidInput(
+                "servings", f"{self.servings:g} servings is outside what we compute.", "Give 0.5 to 100."
+            )
 
     @property
     def allergens(self) -> frozenset[str]:
@@ -182,7 +184,5 @@ def serving_of(recipe: Recipe, servings: float = 1.0) -> Serving:
         expected = expected_cooked_weight(component)
         batch = batch_of(component.lines, expected.grams)
         grams = expected.grams * servings / recipe.servings
-        parts.append(
-            ComponentServing(component, expected, batch, grams, batch.portion(grams, standard_error_g=0.0))
-        )
+        parts.append(ComponentServing(component, expected, batch, grams, batch.portion(grams, standard_error_g=0.0)))
     return Serving(tuple(parts), Tally.sum(part.tally for part in parts))

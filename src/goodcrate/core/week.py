@@ -92,9 +92,7 @@ def batches_that_follow(placings: Sequence[Placing], recipes: Iterable[Recipe]) 
             cooked_g = expected_cooked_weight(component).grams
             per_serving_g = cooked_g / recipe.servings
             portions = tuple(PlannedPortion(p.key, p.servings * per_serving_g) for p in group)
-            batches.append(
-                PlannedBatch(session_key, recipe_key, component.key, factor, cooked_g * factor, portions)
-            )
+            batches.append(PlannedBatch(session_key, recipe_key, component.key, factor, cooked_g * factor, portions))
     return tuple(batches)
 
 

@@ -42,9 +42,7 @@ class HouseholdOwned:
 
 def owned_key(column: str, table: str, *, ondelete: str | None = None) -> ForeignKeyConstraint:
     """A foreign key to a row of the same household."""
-    return ForeignKeyConstraint(
-        ["household_id", column], [f"{table}.household_id", f"{table}.id"], ondelete=ondelete
-    )
+    return ForeignKeyConstraint(["household_id", column], [f"{table}.household_id", f"{table}.id"], ondelete=ondelete)
 
 
 def grams(value: float) -> Decimal:

@@ -40,9 +40,7 @@ class BatchRow(HouseholdOwned, Base):
     lines: Mapped[list["BatchLineRow"]] = relationship(
         order_by="BatchLineRow.position", cascade="all, delete-orphan", lazy="selectin"
     )
-    weighings: Mapped[list["WeighingRow"]] = relationship(
-        order_by="WeighingRow.seq", lazy="selectin", viewonly=True
-    )
+    weighings: Mapped[list["WeighingRow"]] = relationship(order_by="WeighingRow.seq", lazy="selectin", viewonly=True)
 
     def record(self) -> BatchRecord:
         """The batch as core works it out, with its whole log."""

@@ -1,5 +1,6 @@
 """A household's own foods: taken in from the reference table on first use, later also typed from labels."""
 
+from typing import ClassVar
 from uuid import UUID, uuid5
 
 from sqlalchemy import JSON, Boolean, String, Text, UniqueConstraint
@@ -63,10 +64,10 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     note: Mapped[str] = mapped_column(Text, default="")
     source: Mapped[str] = mapped_column(String(160))
 
-    _SAME = (
-        "name state diet contains_pork density_g_per_ml each_name each_g refuse_pct keep_group cooked_key "
-        "cooked_yield aisle pack_g note source"
-    ).split()
+    _SAME: ClassVar[tuple[str, ...]] = (
+        "name", "state", "diet", "contains_pork", "density_g_per_ml", "each_name", "each_g", "refuse_pct",
+        "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "note", "source",
+    )  # fmt: skip
 
     @staticmethod
     def id_for_reference(household_id: UUID, key: str) -> UUID:

@@ -13,7 +13,6 @@ from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_c
 
 from goodcrate.db.base import HouseholdOwned
 
-
 T = TypeVar("T", bound=HouseholdOwned)
 
 
@@ -56,7 +55,10 @@ def _scope(state: ORMExecuteState) -> None:
     household_id: UUID = state.session.info["household_id"]
     state.statement = state.statement.options(
         with_loader_criteria(
-            HouseholdOwned, lambda cls: cls.household_id == household_id, include_aliases=True, propagate_to_loaders=True
+            HouseholdOwned,
+            lambda cls: cls.household_id == household_id,
+            include_aliases=True,
+            propagate_to_loaders=True,
         )
     )
 
@@ -66,7 +68,7 @@ def _own_new_rows(session: Session, *_: Any) -> None:
     household_id: UUID = session.info["household_id"]
     for row in session.new | session.dirty:
         if isinstance(row, HouseholdOwned):
-            if row.household_id is None:
+            if getattr(row, "household_id", None) is None:
                 row.household_id = household_id
             elif row.household_id != household_id:
                 raise UnscopedQuery("a row of another household was about to be written")

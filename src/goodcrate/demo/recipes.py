@@ -37,7 +37,8 @@ class DemoRecipe(NamedTuple):
 def _lines(text: str) -> tuple[DemoLine, ...]:
     """Lines written as `food grams [measure]`, separated by commas."""
     return tuple(
-        DemoLine(word[0], float(word[1]), *word[2:3]) for word in (part.split() for part in text.split(",") if part.strip())
+        DemoLine(word[0], float(word[1]), *word[2:3])
+        for word in (part.split() for part in text.split(",") if part.strip())
     )
 
 

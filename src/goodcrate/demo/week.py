@@ -54,7 +54,8 @@ EATERS = (
         ),
     ),
     DemoEater(
-        "oskar", "Oskar Quill", "railway signaller, rotating nights; 520 kcal meals, 200 kcal snacks", ("celery",), True, "",
+        "oskar", "Oskar Quill", "railway signaller, rotating nights; 520 kcal meals, 200 kcal snacks", ("celery",),
+        True, "",
         (
             DemoDayType("work", 1950, 120, (0, 1, 2, 3, 4)),
             DemoDayType("rest", 1850, 120, (5, 6)),

@@ -99,16 +99,12 @@ def _add_household(
     household = Household(id=uuid4(), name=household_name, created_at=now)
     session.add(household)
     session.flush()
-    user = UserAccount(
-        id=uuid4(), household_id=household.id, name=name, password_hash=password_hash, created_at=now
-    )
+    user = UserAccount(id=uuid4(), household_id=household.id, name=name, password_hash=password_hash, created_at=now)
     session.add(user)
     return Caller(database, household.id, user.id)
 
 
-def sign_in(
-    database: Database, name: str, password: str, address: str, *, allowed_failures: int, days: int
-) -> str:
+def sign_in(database: Database, name: str, password: str, address: str, *, allowed_failures: int, days: int) -> str:
     """Check name and password and return a fresh session token.
 
     Raises:

@@ -114,7 +114,9 @@ def save_recipe(caller: Caller, typed: RecipeInput) -> int:
     _check(typed)
     with caller.transaction() as session:
         if typed.version == 0:
-            fresh = RecipeRow(id=typed.id, name=typed.name, servings=typed.servings, note=typed.note, tags=[], version=1)
+            fresh = RecipeRow(
+                id=typed.id, name=typed.name, servings=typed.servings, note=typed.note, tags=[], version=1
+            )
             if not add_once(session, fresh):
                 return existing(session, RecipeRow, typed.id, "recipe").version
             row = fresh
@@ -140,9 +142,7 @@ def _content(row: RecipeRow) -> list[object]:
     ]
 
 
-def _put_components(
-    session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]
-) -> None:
+def _put_components(session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
     kept = {c.id: c for c in row.components}
     gone = kept.keys() - {c.id for c in typed.components}
     if gone and session.scalar(select(BatchRow.id).where(BatchRow.component_id.in_(gone)).limit(1)):
@@ -153,9 +153,7 @@ def _put_components(
     session.flush()
     for component_row, c in zip(row.components, typed.components, strict=True):
         lines = {line.id: line for line in component_row.lines}
-        component_row.lines[:] = [
-            _line_row(session, lines, line, foods, place) for place, line in enumerate(c.lines)
-        ]
+        component_row.lines[:] = [_line_row(session, lines, line, foods, place) for place, line in enumerate(c.lines)]
 
 
 def _component_row(

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import func, select
+from sqlalchemy import Select, func, select
 
 from goodcrate.core.cook import POT, settled
 from goodcrate.db.cook import BatchRow
@@ -26,8 +26,8 @@ class StageState:
     words: str
 
 
-def _count(session: HouseholdSession, statement: object) -> int:
-    return session.scalar(statement) or 0  # type: ignore[call-overload, no-any-return]
+def _count(session: HouseholdSession, statement: Select[int]) -> int:
+    return session.scalar(statement) or 0
 
 
 def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:

@@ -1,5 +1,6 @@
 """Targets: the household's eaters with their day types, slots and exclusions."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import time
 from uuid import UUID
@@ -135,35 +136,37 @@ def _put_slots(session: HouseholdSession, row: Eater, typed: EaterInput) -> None
 
 def _check(typed: EaterInput) -> None:
     faults: list[InvalidInput] = []
-
-    def fault(field_name: str, problem: str, wanted: str = "") -> None:
-        faults.append(InvalidInput(field_name, problem, wanted))
-
     if not 1 <= len(typed.name.strip()) <= 160:
-        fault("name", "An eater needs a name.", "1 to 160 letters.")
+        faults.append(InvalidInput("name", "An eater needs a name.", "1 to 160 letters."))
     if not 1 <= len(typed.day_types) <= MOST_DAY_TYPES:
-        fault("day_types", "At least one kind of day needs a target.", f"1 to {MOST_DAY_TYPES}.")
+        faults.append(InvalidInput("day_types", "At least one kind of day needs a target.", f"1 to {MOST_DAY_TYPES}."))
     if not 1 <= len(typed.slots) <= MOST_SLOTS:
-        fault("slots", "An eating day needs slots.", f"1 to {MOST_SLOTS}.")
-    for allergen in set(typed.excluded_allergens) - ALLERGENS.keys():
-        fault("allergens", f"“{allergen}” is none of the 14 declared allergens.")
+        faults.append(InvalidInput("slots", "An eating day needs slots.", f"1 to {MOST_SLOTS}."))
+    unknown = sorted(set(typed.excluded_allergens) - ALLERGENS.keys())
+    faults.extend(InvalidInput("allergens", f"“{a}” is none of the 14 declared allergens.") for a in unknown)
+    nameless = (s for s in typed.slots if not 1 <= len(s.name.strip()) <= 40)
+    faults.extend(InvalidInput(typed.at(s.id, "name"), "A slot needs a name.", "1 to 40 letters.") for s in nameless)
     claimed: dict[int, str] = {}
     for d in typed.day_types:
-        if not 1 <= len(d.name.strip()) <= 40:
-            fault(typed.at(d.id, "name"), "A kind of day needs a name.", "1 to 40 letters.")
-        for weekday in d.weekdays:
-            if weekday in claimed:
-                fault(typed.at(d.id, "weekdays"), f"A weekday is already a “{claimed[weekday]}” day.", "Tick it once.")
-            claimed[weekday] = d.name
-        try:
-            DayTarget(d.energy_kcal, d.protein_floor_g, d.energy_band_pct)
-        except InvalidInputs as found:
-            faults.extend(InvalidInput(typed.at(d.id, f.field), f.problem, f.wanted) for f in found.faults)
-        caution = low_energy_caution(d.energy_kcal)
-        if caution and caution.needs_confirmation and not typed.clinician_confirmed:
-            fault(typed.at(d.id, "energy_kcal"), caution.text, "Confirm below that a clinician gave this target.")
-    for s in typed.slots:
-        if not 1 <= len(s.name.strip()) <= 40:
-            fault(typed.at(s.id, "name"), "A slot needs a name.", "1 to 40 letters.")
+        faults.extend(_day_type_faults(typed, d, claimed))
     if faults:
         raise InvalidInputs(faults)
+
+
+def _day_type_faults(typed: EaterInput, d: DayTypeInput, claimed: dict[int, str]) -> Iterator[InvalidInput]:
+    if not 1 <= len(d.name.strip()) <= 40:
+        yield InvalidInput(typed.at(d.id, "name"), "A kind of day needs a name.", "1 to 40 letters.")
+    for weekday in d.weekdays:
+        if weekday in claimed:
+            problem = f"A weekday is already a “{claimed[weekday]}” day."
+            yield InvalidInput(typed.at(d.id, "weekdays"), problem, "Tick it once.")
+        claimed[weekday] = d.name
+    try:
+        DayTarget(d.energy_kcal, d.protein_floor_g, d.energy_band_pct)
+    except InvalidInputs as found:
+        for fault in found.faults:
+            yield InvalidInput(typed.at(d.id, fault.field), fault.problem, fault.wanted)
+    caution = low_energy_caution(d.energy_kcal)
+    if caution and caution.needs_confirmation and not typed.clinician_confirmed:
+        wanted = "Confirm below that a clinician gave this target."
+        yield InvalidInput(typed.at(d.id, "energy_kcal"), caution.text, wanted)

@@ -87,5 +87,7 @@ def _answer_errors(app: FastAPI) -> None:
         mark = uuid4().hex[:8]
         logger.error("failed %s %s [%s]", request.method, request.url.path, mark, exc_info=error)
         return _plain_page(
-            500, "Something broke", f"It is our fault, not yours. Nothing typed was half saved. Mark for the log: {mark}."
+            500,
+            "Something broke",
+            f"It is our fault, not yours. Nothing typed was half saved. Mark for the log: {mark}.",
         )

@@ -72,7 +72,7 @@ def draw_fill(grams: float, full_g: float, texture: str, name: str = "") -> BoxD
 
 @dataclass(frozen=True)
 class Beam:
-    """A total against its band, as a beam: bracket from `low_pct` to `high_pct`, marker at `marker_pct`, and in words."""
+    """A total against its band: bracket from `low_pct` to `high_pct`, marker at `marker_pct`, and in words."""
 
     low_pct: float
     high_pct: float
@@ -109,7 +109,8 @@ def energy_beam(total_kcal: float, target: DayTarget, reach: float = 0.15) -> Be
         _at(total_kcal, target.energy_kcal, reach),
         judgement.standing,
         energy_words(judgement),
-        f"{whole(total_kcal)} kcal; the band is {whole(target.energy_low_kcal)} to {whole(target.energy_high_kcal)} kcal",
+        f"{whole(total_kcal)} kcal; the band is {whole(target.energy_low_kcal)} to "
+        f"{whole(target.energy_high_kcal)} kcal",
     )
 
 
@@ -143,7 +144,7 @@ class Share:
 
 
 def energy_bar(tally: Tally) -> tuple[Share, ...]:
-    """Where the energy comes from, as stretches of a bar: protein, carbohydrate, fat, fibre (alcohol with carbohydrate)."""
+    """Where the energy comes from, as stretches of a bar; alcohol is drawn with carbohydrate."""
     energy = energy_by_source(dict(zip(KEYS, tally.known, strict=True)))
     amounts = [
         ("protein", "protein", energy["protein"]),

@@ -3,14 +3,14 @@
 View models only; every figure comes from core.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from goodcrate.core.amounts import MEASURES
 from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import IngredientLine, Recipe, Serving
-from goodcrate.web.figures import grams, measured, number, percent, whole
+from goodcrate.web.figures import grams, measured, number, percent, plain, whole
 
 STAGE_WORDS = {PLANNED: "planned", DIVIDED: "divided, not packed yet", WEIGHED: "weighed in the box"}
 
@@ -53,11 +53,11 @@ def sums_of(tally: Tally, keys: Sequence[str] = SUM_KEYS) -> tuple[TapeLine, ...
     return tuple(lines)
 
 
-def ingredient_line(line: IngredientLine, share: float = 1.0) -> TapeLine:
+def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: bool = False) -> TapeLine:
     """One ingredient: its grams × its energy per gram, times the share of the batch it is shown for."""
     per_gram = line.food.composition.get("energy_kcal")
     amount = line.amount
-    note = MEASURES[amount.measure].label
+    note = "planned, not weighed yet" if is_planned else MEASURES[amount.measure].label
     if amount.standard_error_g * share >= 0.5:
         note += f", ± {grams(amount.standard_error_g * share)} g"
     if per_gram is None:
@@ -66,34 +66,46 @@ def ingredient_line(line: IngredientLine, share: float = 1.0) -> TapeLine:
     return TapeLine(line.food.name, f"{grams(amount.grams * share)} g × {number(per_gram / 100, 2)}", result, note)
 
 
-def doubt_sentence(tally: Tally, names: Mapping[str, str]) -> str | None:
-    """The largest contributor to the energy's doubt and what weighing it would bring; None when doubt is small."""
+@dataclass(frozen=True)
+class DoubtSource:
+    """What a source of doubt is called, and whether it was weighed already."""
+
+    name: str
+    is_weighed: bool
+
+
+def doubt_sources(lines: Iterable[IngredientLine]) -> dict[str, DoubtSource]:
+    """Ingredient lines as sources of doubt, by key."""
+    return {x.key: DoubtSource(x.food.name.lower(), x.amount.measure == "weighed") for x in lines}
+
+
+def doubt_sentence(tally: Tally, sources: Mapping[str, DoubtSource]) -> str | None:
+    """The largest contributor to the energy's doubt, and what weighing it would bring; None when doubt is small."""
     energy = tally.amount("energy_kcal")
     shares = tally.doubt_shares("energy_kcal")
     if energy.standard_error < 2.5 or not shares:
         return None
-    source, share = shares[0]
-    rest = energy.standard_error * (max(0.0, 1 - share)) ** 0.5
-    name = names.get(source, "the weighing of the portion")
+    key, share = shares[0]
+    source = sources.get(key, DoubtSource("the weighing of the portion", True))
     if share < 0.3:
-        return f"The ± comes from many small things; the largest, {name}, is {percent(share)} of it."
-    return (
-        f"{percent(share)} of the ± is {name}. "
-        f"Weigh it and this is {whole(energy.value)} ± {max(1, round(rest))} kcal."
-    )
+        return f"The ± comes from many small things; the largest, {source.name}, is {percent(share)} of it."
+    much = "Nearly all" if share >= 0.985 else percent(share)
+    if source.is_weighed:
+        return f"{much} of the ± is {source.name}, weighed to 1 g: only a finer scale would narrow it."
+    rest = energy.standard_error * (max(0.0, 1 - share)) ** 0.5
+    return f"{much} of the ± is {source.name}. Weigh it and this is {whole(energy.value)} ± {max(1, round(rest))} kcal."
 
 
 def recipe_tape(recipe: Recipe, serving: Serving) -> Tape:
     """One serving of a recipe, ingredient by ingredient."""
-    lines = []
+    lines: list[TapeLine] = []
     for part in serving.parts:
         share = part.grams / part.expected.grams if part.expected.grams else 0.0
         lines.extend(ingredient_line(line, share) for line in part.component.lines)
-    names = {line.key: line.food.name.lower() for c in recipe.components for line in c.lines}
-    why = doubt_sentence(serving.tally, names)
+    why = doubt_sentence(serving.tally, doubt_sources(line for c in recipe.components for line in c.lines))
     return Tape(
         "One serving",
-        f"{recipe.name or 'This recipe'} ÷ {number(recipe.servings, 1).removesuffix('.0')} · {grams(serving.tally.grams)} g cooked",
+        f"{recipe.name or 'This recipe'} ÷ {plain(recipe.servings)} · {grams(serving.tally.grams)} g cooked",
         tuple(lines),
         sums_of(serving.tally),
         (why,) if why else (),

@@ -4,7 +4,7 @@ from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import IngredientLine
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import grams, measured, number, percent, signed, whole
-from goodcrate.web.tape import Tape, TapeLine, doubt_sentence, ingredient_line, sums_of
+from goodcrate.web.tape import Tape, TapeLine, doubt_sentence, doubt_sources, ingredient_line, sums_of
 
 DENSITY_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "sodium_mg")
 
@@ -12,7 +12,7 @@ DENSITY_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g"
 def batch_tape(card: BatchCard, planned_lines: tuple[IngredientLine, ...]) -> Tape:
     """A batch's ingredients, and 100 g of it cooked."""
     state = card.worked.outcome.state
-    lines = tuple(ingredient_line(line) for line in state.lines)
+    lines = tuple(ingredient_line(line, is_planned=line.key not in state.weighed_keys) for line in state.lines)
     planned = Tally.sum(line.tally for line in planned_lines).amount("energy_kcal").value
     actual = state.batch.tally.amount("energy_kcal").value
     whys = []
@@ -20,15 +20,19 @@ def batch_tape(card: BatchCard, planned_lines: tuple[IngredientLine, ...]) -> Ta
         whys.append(f"As weighed, the whole batch holds {signed(actual - planned)} kcal against the plan.")
     if state.pot_g is not None:
         share = state.pot_g / state.expected_g if state.expected_g else 1.0
-        how = {"cooked_down": ", cooked down: same nutrients in fewer grams", "taken_out": ", some was taken out: same density"}
+        how = {
+            "cooked_down": ", cooked down: same nutrients in fewer grams",
+            "taken_out": ", some was taken out: same density",
+        }
         whys.append(
             f"The pot weighs {grams(state.pot_g)} g, {percent(share)} of the expected {grams(state.expected_g)} g"
             f"{how.get(state.shortfall or '', '')}."
         )
-    names = {line.key: line.food.name.lower() for line in state.lines}
-    why = doubt_sentence(state.batch.tally, names)
+    why = doubt_sentence(state.batch.tally, doubt_sources(state.lines))
     per_100 = state.batch.portion(100.0, standard_error_g=0.0) if state.batch.cooked_g > 0 else Tally()
-    weight = TapeLine("in the pot", "weighed" if state.pot_g is not None else "expected", f"{grams(state.available_g)} g")
+    weight = TapeLine(
+        "in the pot", "weighed" if state.pot_g is not None else "expected", f"{grams(state.available_g)} g"
+    )
     energy = TapeLine("whole batch", "", measured(state.batch.tally.amount("energy_kcal"), "energy_kcal"))
     return Tape(
         "The batch",

@@ -15,6 +15,9 @@ from goodcrate.services.week import WeekPicture
 from goodcrate.web.drawing import BoxDrawing, draw_fill, texture_of
 from goodcrate.web.figures import grams
 
+BENCH_ZONE_PX = 150
+"""Height of a bench box's filling zone, as its template draws it."""
+
 
 @dataclass(frozen=True)
 class BatchCard:
@@ -31,6 +34,11 @@ class BatchCard:
     def title(self) -> str:
         """The component within its recipe; the recipe alone when the component is all of it."""
         return self.recipe_name if self.name in ("all of it", "") else f"{self.recipe_name}: {self.name}"
+
+    @property
+    def short_title(self) -> str:
+        """The component's name as a heading; the recipe's when the component is all of it."""
+        return self.recipe_name if self.name in ("all of it", "") else self.name[:1].upper() + self.name[1:]
 
     @property
     def weighed_lines(self) -> int:
@@ -107,7 +115,9 @@ def by_recipe(cards: list[BatchCard]) -> Mapping[datetime, Mapping[str, list[Bat
     groups: dict[datetime, dict[str, list[BatchCard]]] = {}
     for at, group in by_session(cards).items():
         recipes: dict[str, list[BatchCard]] = {}
-        for card in sorted(group, key=lambda card: not any(c.is_open for c in group if c.recipe_name == card.recipe_name)):
+        for card in sorted(
+            group, key=lambda card: not any(c.is_open for c in group if c.recipe_name == card.recipe_name)
+        ):
             recipes.setdefault(card.recipe_name, []).append(card)
         groups[at] = recipes
     return groups
@@ -123,7 +133,7 @@ class BoxOnBench:
     day: date
     slot_name: str
     drawing: BoxDrawing
-    target_level: float
+    mark_y: float
     is_packed: bool
     is_current: bool
 
@@ -131,7 +141,7 @@ class BoxOnBench:
 def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
     """The batch's boxes in the order they are eaten; the first that is not packed is the current one.
 
-    Drawn so that the fullest target stands at four fifths of the box.
+    Drawn so that the fullest target stands at four fifths of the box; `mark_y` is the target's line, from the top.
     """
     placements = {str(p.id): p for p in picture.placements}
     eaters: dict[UUID, Eater] = {e.id: e for e in picture.eaters}
@@ -146,10 +156,11 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
         is_current = not is_packed and not current_given
         current_given = current_given or is_current
         slot = next(s for s in eater.slots if s.id == placement.slot_id)
+        mark_y = round(BENCH_ZONE_PX * (1 - p.grams / full_g), 1)
         drawing = draw_fill(p.grams if is_packed else 0.0, full_g, texture)
         boxes.append(
-            BoxOnBench(p, placement, eater.name.split()[0], placement.day, slot.name, drawing, p.grams / full_g,
-                       is_packed, is_current)
+            BoxOnBench(p, placement, eater.name.split()[0], placement.day, slot.name, drawing, mark_y, is_packed,
+                       is_current)
         )  # fmt: skip
     return boxes
 

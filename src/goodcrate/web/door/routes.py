@@ -1,9 +1,9 @@
 """Routes of the door."""
 
 import secrets
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
 from goodcrate.core.errors import InvalidInputs
@@ -57,11 +57,11 @@ def make_first_account(request: Request, form: DoorForm) -> Response:
 
 
 @router.get("/sign-in")
-def sign_in_page(request: Request, next: str = "/") -> Response:
+def sign_in_page(request: Request, target: Annotated[str, Query(alias="next")] = "/") -> Response:
     """The sign-in page; on a fresh installation, the first run."""
     if not accounts.has_account(request.app.state.database):
         return go("/first-run")
-    return _door(request, "door/sign_in.html", name="", next=next)
+    return _door(request, "door/sign_in.html", name="", next=target)
 
 
 @router.post("/sign-in")

@@ -55,7 +55,9 @@ def live_figures(recipe: Recipe) -> LiveFigures:
 
 def _component(part: ComponentServing) -> LiveComponent:
     expected = part.expected
-    basis = expected.basis if expected.basis != FROM_FOODS else f"× {number(expected.yield_factor, 2)}, {expected.basis}"
+    basis = (
+        expected.basis if expected.basis != FROM_FOODS else f"× {number(expected.yield_factor, 2)}, {expected.basis}"
+    )
     energy = part.batch.per_100_g("energy_kcal") if expected.grams > 0 else None
     return LiveComponent(
         f"{grams(expected.ingredient_g)} g",

@@ -79,7 +79,14 @@ def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) ->
     typed_form = RecipeForm.of_post(form, str(recipe_id))
     typed, faults = typed_form.read()
     live = live_figures(recipes.compute(visitor.caller, typed))
-    return fragment("recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, faults=typed_form.faults_of(faults))
+    return fragment(
+        "recipes/_live.html",
+        is_fragment=True,
+        live=live,
+        tape=live.tape,
+        form=typed_form,
+        faults=typed_form.faults_of(faults),
+    )
 
 
 @router.get("/{recipe_id}")

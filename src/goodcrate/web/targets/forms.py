@@ -87,7 +87,8 @@ class EaterForm:
         """The form as it was sent."""
         day_types = [
             DayTypeRow(
-                row, *(text(form, f"day-{row}-{name}") for name in ("name", "energy_kcal", "protein_floor_g", "energy_band_pct")),
+                row, text(form, f"day-{row}-name"), text(form, f"day-{row}-energy_kcal"),
+                text(form, f"day-{row}-protein_floor_g"), text(form, f"day-{row}-energy_band_pct"),
                 {int(v) for v in form.getlist(f"day-{row}-weekdays") if isinstance(v, str) and v in "0123456" and v},
             )
             for row in _rows(form, "day")
@@ -147,7 +148,9 @@ class EaterForm:
         """Every field a message can stand at."""
         names = {"name", "allergens"}
         for d in self.day_types:
-            names |= {f"day-{d.id}-{n}" for n in ("name", "energy_kcal", "protein_floor_g", "energy_band_pct", "weekdays")}
+            names |= {
+                f"day-{d.id}-{n}" for n in ("name", "energy_kcal", "protein_floor_g", "energy_band_pct", "weekdays")
+            }
         return names | {f"slot-{s.id}-{n}" for s in self.slots for n in ("name", "at")}
 
 

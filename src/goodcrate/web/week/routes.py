@@ -62,7 +62,11 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
     shown: dict[str, Any] = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": ""}
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):
-            shown |= {"chosen": cell, "chosen_key": cell.key, "tape": box_tape(picture, eater_day, cell, day)}
+            shown |= {
+                "chosen": cell,
+                "chosen_key": cell.key,
+                "tape": box_tape(picture, eater_day, cell, cell.placement, day),
+            }
         elif cell.key == selected.get("gap") and not cell.placement:
             saved = recipes.list_recipes(visitor.caller)
             choices = [(p, why_not_for(eater_day.eater, p.recipe)) for p in saved]
@@ -147,9 +151,7 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date
     except (InvalidInput, InvalidInputs, StaleWrite) as error:
         faults = Faults.of(error, {"servings"})
         kept = {"servings": text(form, "servings")}
-        return _week_page(
-            request, visitor, first_day, box=str(placement_id), faults=faults, status=422, typed=kept
-        )
+        return _week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422, typed=kept)
     return go(f"/week/{first_day}?box={placement_id}")
 
 

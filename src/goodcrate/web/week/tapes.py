@@ -3,12 +3,12 @@
 from datetime import date
 
 from goodcrate.core.boxes import PLANNED
-from goodcrate.core.nutrients import Tally
 from goodcrate.core.outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes import Batch, serving_of
+from goodcrate.db.week import PlacementRow
 from goodcrate.services.week import WeekPicture
-from goodcrate.web.figures import day_month, grams, measured, number, whole
-from goodcrate.web.tape import STAGE_WORDS, Tape, TapeLine, doubt_sentence, sums_of
+from goodcrate.web.figures import day_month, grams, number, plain, whole
+from goodcrate.web.tape import STAGE_WORDS, DoubtSource, Tape, TapeLine, doubt_sentence, doubt_sources, sums_of
 from goodcrate.web.week.view import Cell, EaterDay
 
 
@@ -23,22 +23,15 @@ def _batch_of(picture: WeekPicture, box: PlacedBox, component_key: str) -> Worke
     )
 
 
-def doubt_names(picture: WeekPicture) -> dict[str, str]:
-    """Every source of doubt in a week, named: ingredients by their foods, portions by their own weighing."""
-    names = {}
-    for worked in picture.outcome.batches:
-        prefix = f"{worked.plan.session_key}/{worked.plan.component_key}"
-        names.update({line.key: line.food.name.lower() for line in worked.outcome.state.lines})
-        names.update({f"{prefix}:{p.placing_key}": "the weighing of the box" for p in worked.outcome.portions})
-    for recipe in picture.recipes.values():
-        names.update({line.key: line.food.name.lower() for c in recipe.components for line in c.lines})
-    return names
+def all_doubt_sources(picture: WeekPicture) -> dict[str, DoubtSource]:
+    """Every source of doubt in a week: ingredients of its batches, and of recipes no session cooks."""
+    sources = doubt_sources(line for w in picture.outcome.batches for line in w.outcome.state.lines)
+    return sources | doubt_sources(line for r in picture.recipes.values() for c in r.components for line in c.lines)
 
 
-def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, day: date) -> Tape:
+def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: PlacementRow, day: date) -> Tape:
     """A box, component by component: grams × energy per gram of the batch it comes from."""
-    assert cell.placement is not None
-    box = picture.outcome.boxes[str(cell.placement.id)]
+    box = picture.outcome.boxes[str(placement.id)]
     recipe = picture.recipes[box.placing.recipe_key]
     per_gram = {part.component.key: part.batch for part in serving_of(recipe).parts}
     lines = []
@@ -56,7 +49,7 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, day: date) -
     slot = cell.slot
     conditions = [w for w, on in (("cold", slot.eaten_cold), ("travels", slot.travels)) if on]
     of = f"{eater_day.eater.name} · {day:%a} {day.day} · {slot.name} {slot.at:%H:%M}"
-    why = doubt_sentence(box.tally, doubt_names(picture))
+    why = doubt_sentence(box.tally, all_doubt_sources(picture))
     return Tape(
         cell.name,
         f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)} g",
@@ -78,11 +71,12 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
     if eater_day.target and eater_day.energy and eater_day.protein:
         target = eater_day.target
         whys.append(
-            f"Energy {eater_day.energy.words}: the band of ±{number(target.energy_band_pct, 1).removesuffix('.0')} % around "
-            f"{whole(target.energy_kcal)} kcal runs from {whole(target.energy_low_kcal)} to {whole(target.energy_high_kcal)}."
+            f"Energy {eater_day.energy.words}: the band of ±{plain(target.energy_band_pct)} % around "
+            f"{whole(target.energy_kcal)} kcal runs from {whole(target.energy_low_kcal)} "
+            f"to {whole(target.energy_high_kcal)}."
         )
         whys.append(f"Protein {eater_day.protein.words}; the floor is {whole(target.protein_floor_g)} g.")
-    why = doubt_sentence(eater_day.total, doubt_names(picture))
+    why = doubt_sentence(eater_day.total, all_doubt_sources(picture))
     return Tape(
         f"{eater_day.eater.name.split()[0]}, {day:%A}",
         f"{day_month(day)} · {eater_day.day_type} day",
@@ -103,8 +97,3 @@ def still_lacking(eater_day: EaterDay) -> str:
         return "The day’s energy is already there."
     protein_words = f" and {whole(protein)} g of protein" if protein > 0 else "; its protein is already there"
     return f"The day still lacks {whole(kcal)} kcal{protein_words}."
-
-
-def energy_of(tally: Tally) -> str:
-    """A tally's energy with its doubt."""
-    return measured(tally.amount("energy_kcal"), "energy_kcal")
