@@ -1,5 +1,6 @@
 """Division: nothing lost, whole steps, and leximax against an independent gram-by-gram divider."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import pytest
@@ -18,7 +19,8 @@ def gram_by_gram(supply: int, targets: list[int], caps: list[int | None]) -> lis
         free = [i for i, c in enumerate(caps) if got[i] + step >= 0 and (c is None or got[i] + step <= c)]
         if not free:
             break
-        got[min(free, key=lambda i: (abs(Fraction(got[i] + step - targets[i], targets[i])), i))] += step
+        off = {i: [abs(Fraction(got[i] + n - targets[i], targets[i])) for n in (step, 0)] for i in free}
+        got[min(free, key=lambda i: (off[i][0], -off[i][1], i))] += step
     return got
 
 
@@ -106,8 +108,6 @@ def test_the_checker_rejects_what_it_should() -> None:
     problem = DivisionProblem(100, (BoxTarget("a", 50, capacity_g=60), BoxTarget("b", 50, filled_g=40)))
     good = divide(problem)
     a, b = good.boxes
-    from dataclasses import replace
-
     for boxes, remainder in (
         ((replace(a, grams=59), b), good.remainder_g),
         ((replace(a, grams=61), b), -1.0),
@@ -116,3 +116,17 @@ def test_the_checker_rejects_what_it_should() -> None:
         ((replace(a, grams=59.5), b), good.remainder_g + 0.5),
     ):
         assert check_division(problem, Division(boxes, remainder))
+
+
+@given(st.lists(st.integers(1, 9), min_size=2, max_size=3), st.integers(1, 24))
+def test_no_other_division_is_better(targets: list[int], supply: int) -> None:
+    """Against every possible division of small pots: none has a better worst, next worst, … deviation."""
+
+    def ways(boxes: int, left: int) -> list[list[int]]:
+        if boxes == 1:
+            return [[left]]
+        return [[g, *rest] for g in range(left + 1) for rest in ways(boxes - 1, left - g)]
+
+    best = min(sorted_deviations(way, targets) for way in ways(len(targets), supply))
+    problem = DivisionProblem(supply, tuple(BoxTarget(str(n), t) for n, t in enumerate(targets)))
+    assert sorted_deviations([int(f.grams) for f in divide(problem).boxes], targets) == best

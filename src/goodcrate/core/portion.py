@@ -109,8 +109,7 @@ def divide(problem: DivisionProblem) -> Division:
     units = _divide_units(
         int(rest // problem.step_g),
         [_exact(box.target_g) / problem.step_g for box in free],
-        [None if box.capacity_g is None else int(_exact(box.capacity_g) // problem.step_g) for box in free],
-        may_exceed=problem.policy == SPREAD,
+        [_most_units(box, problem) for box in free],
     )
     given = dict(zip((box.key for box in free), (Fraction(u * problem.step_g) for u in units), strict=True))
     fills = []
@@ -129,66 +128,62 @@ def _exact(grams: float) -> Fraction:
     return Fraction(repr(float(grams)))
 
 
-def _divide_units(
-    supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None], may_exceed: bool
-) -> list[int]:
+def _most_units(box: BoxTarget, problem: DivisionProblem) -> int | None:
+    """Whole units a box can take; one that keeps to its target can take no more than that. None is no limit."""
+    limits = [box.capacity_g] if problem.policy == SPREAD else [box.capacity_g, box.target_g]
+    units = [int(_exact(limit) // problem.step_g) for limit in limits if limit is not None]
+    return min(units) if units else None
+
+
+def _divide_units(supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None]) -> list[int]:
     """Whole units per box: the common level first (exact water-filling under the capacities), then the last few.
 
     Every unit of the level has a resulting deviation no worse than the level, so taking the level at once is the
     same as giving unit by unit to the box whose resulting deviation is least.
     """
-    count = len(targets)
-    if count == 0:
-        return []
-    capped: set[int] = set()
-    while True:
-        open_targets = sum((targets[i] for i in range(count) if i not in capped), Fraction(0))
-        if open_targets == 0:
-            level = Fraction(1)
-            break
-        left = supply - sum(capacities[i] or 0 for i in capped)
-        level = left / open_targets
-        if not may_exceed:
-            level = min(level, Fraction(1))
-        newly = {
-            i
-            for i in range(count)
-            if i not in capped and (cap := capacities[i]) is not None and cap <= targets[i] * level
-        }
-        if not newly:
-            break
-        capped |= newly
-    giving = level >= 1
+    level, capped = _common_level(supply, targets, capacities)
     units = []
-    for i in range(count):
-        cap = capacities[i]
-        if i in capped and cap is not None:
-            units.append(cap)
-            continue
-        exact = targets[i] * level
-        rounded = int(exact // 1) if giving else -int(-exact // 1)
-        units.append(rounded if cap is None else min(rounded, cap))
-    _settle(units, supply, targets, capacities, may_exceed)
+    for i, (target, cap) in enumerate(zip(targets, capacities, strict=True)):
+        exact = target * level
+        rounded = int(exact // 1) if level >= 1 else -int(-exact // 1)
+        units.append(rounded if cap is None else cap if i in capped else min(rounded, cap))
+    _settle(units, supply, targets, capacities)
     return units
 
 
-def _settle(
-    units: list[int], supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None], may_exceed: bool
-) -> None:
-    """Move the last units one by one, always where the resulting relative deviation is least."""
+def _common_level(
+    supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None]
+) -> tuple[Fraction, set[int]]:
+    """The share of target that every box can reach alike, and the boxes that are full below it."""
+    capped: set[int] = set()
+    while True:
+        open_targets = sum((t for i, t in enumerate(targets) if i not in capped), Fraction(0))
+        if open_targets == 0:
+            return Fraction(1), capped
+        level = (supply - sum(capacities[i] or 0 for i in capped)) / open_targets
+        full = {i for i, cap in enumerate(capacities) if cap is not None and cap <= targets[i] * level}
+        if full <= capped:
+            return level, capped
+        capped |= full
+
+
+def _settle(units: list[int], supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None]) -> None:
+    """Move the last units one by one, always where the resulting relative deviation is least.
+
+    Of equals, the one furthest off already moves, so that the others stay nearer; then the box named first is given
+    to, and the one named last is taken from.
+    """
     difference = supply - sum(units)
     step = 1 if difference > 0 else -1
     for _ in range(abs(difference)):
         movable = []
         for i, target in enumerate(targets):
             cap, result = capacities[i], units[i] + step
-            full = cap is not None and result > cap
-            past_target = not may_exceed and step > 0 and result > target
-            if result >= 0 and not full and not past_target:
-                movable.append((abs(result - target) / target, i))
+            if result >= 0 and (cap is None or result <= cap):
+                movable.append((abs(result - target) / target, -abs(units[i] - target) / target, i * step, i))
         if not movable:
             return
-        units[min(movable)[1]] += step
+        units[min(movable)[-1]] += step
 
 
 def check_division(problem: DivisionProblem, division: Division) -> tuple[str, ...]:
