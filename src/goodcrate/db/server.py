@@ -179,8 +179,10 @@ class EmbeddedServer:
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline and self._process.poll() is None:
             try:
+                with socket.socket(socket.AF_UNIX) as probe:  # the driver leaves its own socket open when refused
+                    probe.connect(str(self.socket))
                 self._connect_as_owner().close()
-            except pymysql.Error:
+            except (OSError, pymysql.Error):
                 time.sleep(0.02)
             else:
                 return True

@@ -89,7 +89,8 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
     _check(typed)
     with caller.transaction() as session:
         if typed.version == 0:
-            row = Eater(id=typed.id, name=typed.name, version=1)
+            row = Eater(id=typed.id, version=1)
+            _fill(row, typed)
             row.position = session.scalar(select(func.count(Eater.id))) or 0
             if row.position >= MOST_EATERS:
                 raise InvalidInputs([InvalidInput("name", f"A household has at most {MOST_EATERS} eaters.")])
@@ -100,10 +101,14 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
             if row.version != typed.version:
                 raise StaleWrite("eater", row.version)
             row.version = typed.version + 1
-        row.name, row.about, row.dislikes = typed.name.strip(), typed.about.strip(), typed.dislikes.strip()
-        row.excluded_allergens, row.no_pork = sorted(typed.excluded_allergens), typed.no_pork
+            _fill(row, typed)
         _put_day_types(row, typed)
         _put_slots(session, row, typed)
+
+
+def _fill(row: Eater, typed: EaterInput) -> None:
+    row.name, row.about, row.dislikes = typed.name.strip(), typed.about.strip(), typed.dislikes.strip()
+    row.excluded_allergens, row.no_pork = sorted(typed.excluded_allergens), typed.no_pork
 
 
 def _put_day_types(row: Eater, typed: EaterInput) -> None:

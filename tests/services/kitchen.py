@@ -1,0 +1,61 @@
+"""A small kitchen for the tests of services and pages: one eater, one recipe, one week."""
+
+from dataclasses import dataclass
+from datetime import date, time
+from uuid import UUID, uuid4
+
+from goodcrate.services import recipes, targets, week
+from goodcrate.services.calling import Caller
+
+MONDAY = date(2026, 11, 23)
+
+
+@dataclass(frozen=True)
+class Kitchen:
+    """Ids of what was made."""
+
+    caller: Caller
+    eater_id: UUID
+    slot_id: UUID
+    recipe_id: UUID
+    component_id: UUID
+    line_ids: tuple[UUID, ...]
+
+
+def recipe_input(name: str = "Turkey pot", grams: float = 1200, version: int = 0, **ids: UUID) -> recipes.RecipeInput:
+    """Turkey thigh, cabbage and a spoon of oil by eye, for six; cooked weight from the foods' yields."""
+    lines = (
+        recipes.LineInput(ids.get("a", uuid4()), "turkey_thigh_raw", grams),
+        recipes.LineInput(ids.get("b", uuid4()), "cabbage_raw", 900),
+        recipes.LineInput(ids.get("c", uuid4()), "rapeseed_oil", 40, "eye"),
+    )
+    component = recipes.ComponentInput(ids.get("component", uuid4()), "pot", lines)
+    return recipes.RecipeInput(ids.get("recipe", uuid4()), name, 6, (component,), version=version)
+
+
+def eater_input(name: str = "Maren", energy_kcal: float = 2450, **facts: object) -> targets.EaterInput:
+    """One kind of day and one slot."""
+    day = targets.DayTypeInput(uuid4(), "every day", energy_kcal, 100, weekdays=tuple(range(7)))
+    slot = targets.SlotInput(uuid4(), "dinner", time(19, 30))
+    return targets.EaterInput(uuid4(), name, (day,), (slot,), **facts)  # type: ignore[arg-type]
+
+
+def furnish(caller: Caller, servings: float = 1.0, days: int = 3) -> Kitchen:
+    """Make the kitchen and place the recipe on the week's first days."""
+    recipe, eater = recipe_input(), eater_input()
+    recipes.save_recipe(caller, recipe)
+    targets.save_eater(caller, eater)
+    week.open_week(caller, MONDAY)
+    kitchen = Kitchen(
+        caller, eater.id, eater.slots[0].id, recipe.id, recipe.components[0].id,
+        tuple(line.id for line in recipe.components[0].lines),
+    )  # fmt: skip
+    place(kitchen, servings, days)
+    return kitchen
+
+
+def place(kitchen: Kitchen, servings: float, days: int) -> list[UUID]:
+    """Place the recipe on the first days."""
+    dates = tuple(date(2026, 11, 23 + n) for n in range(days))
+    typed = week.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, servings, dates)
+    return week.place(kitchen.caller, MONDAY, typed)
