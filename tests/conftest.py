@@ -1,11 +1,12 @@
 """Shared ground: one throw-away MariaDB per run, a fresh household per test, and a cook who is signed in."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date
 from html import unescape
 from pathlib import Path
+from typing import Any
 from uuid import UUID, uuid4
 
 import httpx2
@@ -71,9 +72,9 @@ class Cook:
         assert answer.status_code == expect, f"{url}: {answer.status_code}"
         return answer.text
 
-    def post(self, url: str, expect: int = 303, **fields: str | list[str]) -> httpx2.Response:
+    def post(self, url: str, fields: Mapping[str, Any] | None = None, *, expect: int = 303) -> httpx2.Response:
         """Send a form, redirects not followed."""
-        answer = self.client.post(url, data={"csrf": self.csrf, **fields}, follow_redirects=False)
+        answer = self.client.post(url, data={"csrf": self.csrf, **(fields or {})}, follow_redirects=False)
         assert answer.status_code == expect, f"{url}: {answer.status_code} {text_of(answer.text)[-400:]}"
         return answer
 
@@ -127,7 +128,7 @@ def name_of(database: Database, caller: Caller) -> str:
         return user.name
 
 
-class _no_lifespan:  # noqa: N801 - stands in for a context manager function
+class _no_lifespan:
     def __init__(self, app: object) -> None:
         pass
 

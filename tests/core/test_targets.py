@@ -13,9 +13,9 @@ WORK = DayTarget(2450, 150)
     [
         (2450, Standing.INSIDE, 0),
         (2432, Standing.INSIDE, -18),
-        (2376, Standing.INSIDE, -74),
-        (2375, Standing.SHORT, 1),
-        (2280, Standing.SHORT, 96),
+        (2377, Standing.INSIDE, -73),
+        (2376, Standing.SHORT, 1),
+        (2281, Standing.SHORT, 96),
         (2524, Standing.INSIDE, 74),
         (2564, Standing.OVER, 40),
     ],

@@ -7,7 +7,7 @@ import pytest
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.db.session import Database
 from goodcrate.services import accounts
-from goodcrate.services.calling import Caller
+from goodcrate.services.calling import Caller, utc_now
 from tests.conftest import PASSWORD, name_of
 
 
@@ -34,8 +34,8 @@ def test_guessing_has_to_wait_and_a_right_password_too(
     with pytest.raises(accounts.TooManyAttempts) as caught:
         enter(database, name, PASSWORD, "192.0.2.8")
     assert 1 <= caught.value.minutes <= 15
-    later = accounts.utc_now() + timedelta(minutes=16)
-    monkeypatch.setattr(accounts, "utc_now", lambda: later)
+    later = utc_now() + timedelta(minutes=16)
+    monkeypatch.setattr("goodcrate.services.accounts.utc_now", lambda: later)
     assert enter(database, name, PASSWORD)
 
 
@@ -46,8 +46,8 @@ def test_an_unknown_name_is_refused_like_a_wrong_password(database: Database) ->
 
 def test_a_run_out_sign_in_is_forgotten(database: Database, household: Caller, monkeypatch: pytest.MonkeyPatch) -> None:
     token = enter(database, name_of(database, household), PASSWORD)
-    later = accounts.utc_now() + timedelta(days=31)
-    monkeypatch.setattr(accounts, "utc_now", lambda: later)
+    later = utc_now() + timedelta(days=31)
+    monkeypatch.setattr("goodcrate.services.accounts.utc_now", lambda: later)
     assert accounts.signed_in(database, token) is None
 
 

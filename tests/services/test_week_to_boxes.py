@@ -60,7 +60,7 @@ def test_from_weighed_ingredients_to_boxes(kitchen: Kitchen) -> None:
 
 
 def test_every_event_can_be_sent_twice(kitchen: Kitchen) -> None:
-    batch_id, worked = batch_of(kitchen)
+    batch_id, _ = batch_of(kitchen)
     cook.start_batch(kitchen.caller, MONDAY, batch_id)
     cook.start_batch(kitchen.caller, MONDAY, batch_id)
     event, pot = uuid4(), uuid4()

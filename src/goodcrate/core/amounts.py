@@ -2,7 +2,7 @@
 
 import re
 from dataclasses import dataclass
-from math import sqrt
+from math import copysign, floor, sqrt
 
 from goodcrate.core.errors import InvalidInput
 
@@ -11,6 +11,15 @@ LARGEST_LINE_G = 10_000.0
 """No single ingredient line, portion or box of a home kitchen is heavier: a figure above is a slip."""
 LARGEST_POT_G = 40_000.0
 """No home pot with its food is heavier."""
+
+
+def round_half_up(value: float, decimals: int = 0) -> float:
+    """Round as people do: 172.5 is 173, −0.5 is −1. The one rounding of shown figures and of judgements on them.
+
+    A hair (1e-9 of the last place) is allowed for, so that a decimal stored as the binary just below it rounds up.
+    """
+    scale = 10.0**decimals
+    return copysign(floor(abs(value) * scale + 0.5 + 1e-9) / scale, value)
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,7 +160,7 @@ def read_grams(text: str, field: str, largest_g: float = LARGEST_LINE_G, allow_z
         raise InvalidInput(field, f"“{unit}” is no unit of weight we know.", "Use g, kg, oz or lb.")
     if unit in ("kg", "kilo", "kilos") and re.fullmatch(r"\d{1,2},\d{3}", number):
         number = number.replace(",", ".")  # "1,500 kg" in a home kitchen is one and a half kilograms
-    grams = round(read_number(number, field, wanted) * UNIT_GRAMS[unit], 1)
+    grams = round_half_up(read_number(number, field, wanted) * UNIT_GRAMS[unit], 1)
     if sign == "-" and grams > 0:
         raise InvalidInput(field, "An amount cannot be negative.", "Give 0 or more grams.")
     if grams == 0 and not allow_zero:

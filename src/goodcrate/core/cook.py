@@ -7,7 +7,7 @@ the subject's earlier ones, which stay in the log.
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of
+from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of, round_half_up
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes import Batch, IngredientLine, batch_of
 
@@ -47,7 +47,7 @@ def net_weight_g(gross_g: float, tare_g: float, field: str = "gross_g") -> float
         raise InvalidInput("tare_g", "An empty vessel cannot weigh less than 0 g.", "Give its weight in grams.")
     if gross_g > LARGEST_POT_G:
         raise InvalidInput(field, f"{gross_g:,.0f} g is more than a home pot.", f"At most {LARGEST_POT_G:,.0f} g.")
-    net = round(gross_g - tare_g, 1)
+    net = round_half_up(gross_g - tare_g, 1)
     if net <= 0:
         raise InvalidInput(
             field,

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 
 DEFAULT_ENERGY_BAND_PCT = 3.0
@@ -88,7 +89,7 @@ class Judgement:
 
 def judge_energy(total_kcal: float, target: DayTarget) -> Judgement:
     """A day's energy against its band; the edges belong to the band. Whole kcal decide, as they are shown."""
-    low, high, total = round(target.energy_low_kcal), round(target.energy_high_kcal), round(total_kcal)
+    low, high, total = map(round_half_up, (target.energy_low_kcal, target.energy_high_kcal, total_kcal))
     if total < low:
         return Judgement(Standing.SHORT, low - total)
     if total > high:
@@ -98,10 +99,10 @@ def judge_energy(total_kcal: float, target: DayTarget) -> Judgement:
 
 def judge_protein(total_g: float, target: DayTarget) -> Judgement:
     """A day's protein against its floor; more than the floor is inside. Whole grams decide, as they are shown."""
-    short = target.protein_floor_g - round(total_g)
+    short = target.protein_floor_g - round_half_up(total_g)
     if short > 0:
         return Judgement(Standing.SHORT, short)
-    return Judgement(Standing.INSIDE, round(total_g) - target.protein_floor_g)
+    return Judgement(Standing.INSIDE, round_half_up(total_g) - target.protein_floor_g)
 
 
 @dataclass(frozen=True, slots=True)

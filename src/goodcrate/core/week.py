@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.recipes import Recipe, expected_cooked_weight
 
@@ -99,4 +100,4 @@ def batches_that_follow(placings: Sequence[Placing], recipes: Iterable[Recipe]) 
 def planned_line_g(recipe_line_g: float, factor: float) -> float:
     """An ingredient's planned weight in a batch: whole grams, or tenths under 10 g, as a scale can show it."""
     grams = recipe_line_g * factor
-    return round(grams, 1) if grams < 10 else float(round(grams))
+    return round_half_up(grams, 1 if grams < 10 else 0)

@@ -7,6 +7,8 @@ from uuid import UUID
 from sqlalchemy import DECIMAL, Double, ForeignKey, ForeignKeyConstraint, MetaData, String, Uuid
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from goodcrate.core.amounts import round_half_up
+
 NAMING = {
     "ix": "ix_%(table_name)s_%(column_0_N_name)s",
     "uq": "uq_%(table_name)s_%(column_0_N_name)s",
@@ -47,4 +49,4 @@ def owned_key(column: str, table: str, *, ondelete: str | None = None) -> Foreig
 
 def grams(value: float) -> Decimal:
     """A float in g as it is stored: one decimal, half up by value."""
-    return Decimal(str(round(value, 1)))
+    return Decimal(str(round_half_up(value, 1)))

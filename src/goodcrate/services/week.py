@@ -139,6 +139,7 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
     Raises:
         NotFound: when week, eater, slot or recipe is not the household's.
         InvalidInputs: for portions or days that cannot be, or a recipe the eater must not get.
+        StaleWrite: when somebody filled the same slot at the same moment.
     """
     with caller.transaction() as session:
         week = existing_week(session, first_day)

@@ -2,6 +2,7 @@
 
 from datetime import date, datetime, time
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.nutrients import BY_KEY, Measured
 
 MINUS = "−"
@@ -9,23 +10,23 @@ MINUS = "−"
 
 def whole(value: float) -> str:
     """A whole number with thousands separated: 2,450."""
-    return f"{round(value):,}".replace("-", MINUS)
+    return f"{round_half_up(value) + 0.0:,.0f}".replace("-", MINUS)
 
 
 def grams(value: float) -> str:
     """Grams as a cook reads them: tenths below 10 g, whole above."""
-    return f"{value:.1f}" if 0 < abs(value) < 9.95 else whole(value)
+    return f"{round_half_up(value, 1):.1f}" if 0 < abs(value) < 9.95 else whole(value)
 
 
 def signed(value: float) -> str:
     """A whole difference with its sign: +12, −18, ±0."""
-    number = round(value)
-    return "±0" if number == 0 else (f"+{number:,}" if number > 0 else f"{MINUS}{-number:,}")
+    rounded = round_half_up(value)
+    return "±0" if rounded == 0 else (f"+{rounded:,.0f}" if rounded > 0 else f"{MINUS}{-rounded:,.0f}")
 
 
 def number(value: float, decimals: int = 1) -> str:
     """A number with so many decimals, thousands separated."""
-    return f"{value:,.{decimals}f}".replace("-", MINUS)
+    return f"{round_half_up(value, decimals) + 0.0:,.{decimals}f}".replace("-", MINUS)
 
 
 def plain(value: float) -> str:
@@ -35,7 +36,7 @@ def plain(value: float) -> str:
 
 def percent(share: float) -> str:
     """A share of one as whole per cent, with a thin space."""
-    return f"{round(share * 100)} %"
+    return f"{whole(share * 100)} %"
 
 
 def measured(amount: Measured, key: str, *, with_error: bool = True) -> str:

@@ -12,7 +12,7 @@ from goodcrate.services import cook
 from goodcrate.services.calling import NotFound
 from goodcrate.services.week import WeekPicture, monday_of, new_id, week_picture
 from goodcrate.web.cook.tapes import batch_tape
-from goodcrate.web.cook.view import BatchCard, batch_cards, by_session
+from goodcrate.web.cook.view import BatchCard, batch_cards, by_session_and_recipe
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
@@ -29,7 +29,7 @@ def this_week(request: Request, visitor: Signed) -> Response:
 def batches(request: Request, visitor: Signed, first_day: date) -> Response:
     """What each prep session of a week cooks."""
     picture = week_picture(visitor.caller, first_day)
-    groups = by_session(batch_cards(picture)) if picture else {}
+    groups = by_session_and_recipe(picture) if picture else {}
     return page(request, visitor, "cook/page.html", "cook", groups=groups, first_day=first_day)
 
 

@@ -77,15 +77,17 @@ class BatchCard:
         return self.worked.outcome.state.pot_g is not None and self.packed < self.box_count
 
     @property
+    def is_weighing_in(self) -> bool:
+        """Some ingredients are weighed and others wait."""
+        return 0 < self.weighed_lines < self.line_count
+
+    @property
     def state(self) -> str:
         """Where the batch stands, in words."""
-        state = self.worked.outcome.state
-        if state.pot_g is not None:
-            done = "all packed" if self.packed == self.box_count else f"{self.packed} of {self.box_count} boxes packed"
-            return f"{grams(state.pot_g)} g in the pot · {done}"
-        if self.weighed_lines:
-            return f"{self.weighed_lines} of {self.line_count} ingredients weighed"
-        return "not begun"
+        pot_g = self.worked.outcome.state.pot_g
+        if pot_g is not None:
+            return f"{grams(pot_g)} g in the pot"
+        return f"{self.weighed_lines} of {self.line_count} ingredients weighed" if self.weighed_lines else "not begun"
 
 
 def batch_cards(picture: WeekPicture) -> list[BatchCard]:
@@ -102,25 +104,15 @@ def batch_cards(picture: WeekPicture) -> list[BatchCard]:
     return sorted(cards, key=lambda card: card.session_at)
 
 
-def by_session(cards: list[BatchCard]) -> Mapping[datetime, list[BatchCard]]:
-    """Cards grouped by the session that cooks them."""
-    groups: dict[datetime, list[BatchCard]] = {}
-    for card in cards:
-        groups.setdefault(card.session_at, []).append(card)
-    return groups
-
-
-def by_recipe(cards: list[BatchCard]) -> Mapping[datetime, Mapping[str, list[BatchCard]]]:
-    """Cards grouped by session and then by recipe; recipes with a pot that waits to be divided come first."""
+def by_session_and_recipe(picture: WeekPicture) -> Mapping[datetime, Mapping[str, list[BatchCard]]]:
+    """A week's cards by session and then by recipe; recipes that somebody has begun and not finished come first."""
     groups: dict[datetime, dict[str, list[BatchCard]]] = {}
-    for at, group in by_session(cards).items():
-        recipes: dict[str, list[BatchCard]] = {}
-        for card in sorted(
-            group, key=lambda card: not any(c.is_open for c in group if c.recipe_name == card.recipe_name)
-        ):
-            recipes.setdefault(card.recipe_name, []).append(card)
-        groups[at] = recipes
-    return groups
+    for card in batch_cards(picture):
+        groups.setdefault(card.session_at, {}).setdefault(card.recipe_name, []).append(card)
+    return {
+        at: dict(sorted(recipes.items(), key=lambda item: not any(c.is_open or c.is_weighing_in for c in item[1])))
+        for at, recipes in groups.items()
+    }
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from goodcrate.services import cook, portion
 from goodcrate.services.week import monday_of, new_id, week_picture
 from goodcrate.web.cook.routes import event_id, find_card
 from goodcrate.web.cook.tapes import batch_tape
-from goodcrate.web.cook.view import batch_cards, boxes_on_bench, by_recipe, light_pot
+from goodcrate.web.cook.view import boxes_on_bench, by_session_and_recipe, light_pot
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
@@ -30,7 +30,7 @@ def this_week(request: Request, visitor: Signed) -> Response:
 def pots(request: Request, visitor: Signed, first_day: date) -> Response:
     """The week's batches, as pots to weigh and divide."""
     picture = week_picture(visitor.caller, first_day)
-    groups = by_recipe(batch_cards(picture)) if picture else {}
+    groups = by_session_and_recipe(picture) if picture else {}
     return page(request, visitor, "portion/page.html", "portion", groups=groups, first_day=first_day)
 
 

@@ -47,3 +47,8 @@ document.addEventListener("keydown", (event) => {
     if (next) { event.preventDefault(); next.focus(); }
   }
 });
+
+// On a phone the route is a strip: keep the current stage in sight.
+const showStage = () => document.querySelector(".route a[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
+document.addEventListener("htmx:after:swap", showStage);
+showStage();

@@ -1,0 +1,103 @@
+"""A real app on a real port, and a real Chromium in front of it."""
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+from goodcrate.db.migrate import upgrade
+from goodcrate.db.server import EmbeddedServer, running
+from goodcrate.db.session import Database
+from goodcrate.services.calling import Caller
+from goodcrate.settings import Settings
+from goodcrate.web.app import create_app
+from tests.conftest import MONDAY
+
+CHROMIUM_ARGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@contextmanager
+def served(database: Database) -> Iterator[str]:
+    """The app on a free port, in a thread of its own."""
+    app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY)
+    listener = socket.socket()
+    listener.bind(("127.0.0.1", 0))
+    config = uvicorn.Config(app, log_level="warning", lifespan="off", timeout_graceful_shutdown=1)
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    server.should_exit = True
+    thread.join(10)
+    listener.close()
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_ARGS)
+        yield browser
+        browser.close()
+
+
+@dataclass
+class Sight:
+    """A page, its address, and everything its console complained about."""
+
+    page: Page
+    base: str
+    complaints: list[str]
+
+    def go(self, path: str) -> None:
+        self.page.goto(self.base + path)
+
+
+@contextmanager
+def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterator[Sight]:
+    """A fresh browser at the app; any console error or policy violation fails the test at its end."""
+    context: BrowserContext = chromium.new_context(
+        viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/London", bypass_csp=bypass_csp
+    )
+    context.set_default_timeout(8000)
+    page = context.new_page()
+    complaints: list[str] = []
+    page.on("console", lambda m: complaints.append(m.text) if m.type == "error" and "422" not in m.text else None)
+    page.on("pageerror", lambda error: complaints.append(str(error)))
+    yield Sight(page, base, complaints)
+    context.close()
+    assert complaints == []
+
+
+@pytest.fixture(scope="session")
+def demo_address(database: Database, demo: Caller) -> Iterator[str]:
+    with served(database) as base:
+        yield base
+
+
+@pytest.fixture
+def demo_sight(chromium: Browser, demo_address: str) -> Iterator[Sight]:
+    with looking(chromium, demo_address) as sight:
+        yield sight
+
+
+@pytest.fixture
+def empty_sight(chromium: Browser, tmp_path: Path) -> Iterator[Sight]:
+    """An installation nobody has used yet."""
+    with running(EmbeddedServer(tmp_path / "mariadb", durable=False)) as server:
+        upgrade(server.url)
+        database = Database(server.url)
+        with served(database) as base, looking(chromium, base) as sight:
+            yield sight
+        database.close()

@@ -1,0 +1,124 @@
+"""`crate compute`: JSON in, JSON out, schemas as published, refusals that name the field."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import jsonschema
+import pytest
+
+from goodcrate.formats.compute import SCHEMAS, schema_text
+
+DOCS = Path(__file__).parents[2] / "docs" / "formats"
+RECIPE: dict[str, Any] = {
+    "name": "Turkey pot",
+    "servings": 6,
+    "components": [
+        {
+            "name": "pot",
+            "cooked_g": 1930,
+            "lines": [
+                {"food": "turkey_thigh_raw", "amount_g": 1200},
+                {"food": "rapeseed_oil", "amount_g": 40, "measure": "eye"},
+                {"food": {"name": "own stock", "per_100_g": {"energy_kcal": 5}}, "amount_g": 100},
+            ],
+        }
+    ],
+}
+DIVIDE: dict[str, Any] = {
+    "gross_g": 2846,
+    "tare_g": 1012,
+    "boxes": [
+        {"key": "Mon", "target_g": 314, "filled_g": 331},
+        {"key": "Tue", "target_g": 314},
+        {"key": "Wed", "target_g": 256},
+    ],
+}
+
+
+def with_food(food: object) -> dict[str, Any]:
+    return {**RECIPE, "components": [{"name": "x", "lines": [{"food": food, "amount_g": 1}]}]}
+
+
+def crate(command: str, request: object) -> subprocess.CompletedProcess[str]:
+    text = request if isinstance(request, str) else json.dumps(request)
+    return subprocess.run(
+        [sys.executable, "-m", "goodcrate", "compute", command, "-"],
+        input=text,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+
+
+@pytest.mark.parametrize("name", sorted(SCHEMAS))
+def test_published_schemas_are_current_and_valid(name: str) -> None:
+    text = (DOCS / f"{name}.schema.json").read_text()
+    assert text == schema_text(name), "run ./crate schemas and commit"
+    jsonschema.Draft202012Validator.check_schema(json.loads(text))
+
+
+@pytest.mark.parametrize(("command", "request_"), [("serving", RECIPE), ("divide", DIVIDE)])
+def test_results_keep_to_their_schemas(command: str, request_: dict[str, Any]) -> None:
+    schema = {kind: json.loads((DOCS / f"{command}-{kind}.schema.json").read_text()) for kind in ("request", "result")}
+    jsonschema.validate(request_, schema["request"])
+    done = crate(command, request_)
+    assert (done.returncode, done.stderr) == (0, "")
+    jsonschema.validate(json.loads(done.stdout), schema["result"])
+
+
+def test_a_serving_with_its_working() -> None:
+    result = json.loads(crate("serving", RECIPE).stdout)
+    energy = result["per_serving"]["energy_kcal"]
+    assert energy["value"] == pytest.approx((1200 * 1.14 + 40 * 8.99 + 5) / 6)
+    assert not energy["at_least"]
+    iron = result["per_serving"]["iron_mg"]
+    assert iron["at_least"]
+    assert iron["unknown_share"] == pytest.approx(100 / 1340)
+    oil = result["components"][0]["lines"][1]
+    assert oil["standard_error_g"] == pytest.approx(14)
+    assert oil["share_of_energy_doubt"] > 0.98
+    assert result["components"][0]["yield_basis"] == "typed"
+
+
+def test_a_division_with_a_filled_box() -> None:
+    result = json.loads(crate("divide", DIVIDE).stdout)
+    assert result["net_g"] == 1834
+    assert [b["grams"] for b in result["boxes"]] == [331, 828, 675]
+    assert result["remainder_g"] == 0
+
+
+@pytest.mark.parametrize(
+    ("command", "request_", "says"),
+    [
+        ("serving", "{", "file"),
+        ("serving", {**RECIPE, "servings": 0}, "servings"),
+        ("serving", {**RECIPE, "servngs": 6}, "servngs"),
+        ("serving", with_food("swed"), "components.0.lines.0.food"),
+        ("serving", with_food({"name": "y", "per_100_g": {"protein_g": 130}}), "components.0.lines.0.food.protein_g"),
+        ("divide", {"boxes": DIVIDE["boxes"]}, "net_g"),
+        ("divide", {"net_g": 300, **DIVIDE}, "net_g"),
+        ("divide", {"net_g": 300, "boxes": DIVIDE["boxes"]}, "filled boxes hold"),
+        ("divide", {"gross_g": 900, "tare_g": 1000, "boxes": DIVIDE["boxes"]}, "gross_g"),
+        ("divide", {"net_g": 5, "boxes": [{"key": "a", "target_g": -1}]}, "boxes.0.target_g"),
+    ],
+)
+def test_bad_input_ends_with_status_two_and_names_the_field(command: str, request_: object, says: str) -> None:
+    done = crate(command, request_)
+    assert done.returncode == 2
+    assert says in done.stderr
+    assert "Traceback" not in done.stderr
+    assert done.stdout == ""
+
+
+def test_a_missing_file_is_named() -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "goodcrate", "compute", "serving", "no-such.json"],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 2
+    assert "no-such.json" in done.stderr

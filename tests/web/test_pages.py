@@ -1,0 +1,159 @@
+"""Pages without scripts: the empty states teach, the demo shows, bad input is kept and named."""
+
+import re
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+
+from goodcrate.services import recipes, targets, week
+from goodcrate.services.calling import Caller
+from goodcrate.web.pages import WEB, static_url, templates
+from tests.conftest import Cook, text_of
+from tests.services.kitchen import MONDAY, furnish, recipe_input
+
+STAGES = ("targets", "foods", "recipes", "week", "shop", "cook", "portion", "store", "review")
+
+
+@pytest.mark.parametrize("stage", STAGES)
+def test_every_stage_opens_in_an_empty_household_and_in_the_demo(cook: Cook, stage: str) -> None:
+    text = text_of(cook.get(f"/{stage}"))
+    assert stage.capitalize() in text
+
+
+@pytest.mark.parametrize("stage", STAGES)
+def test_every_stage_opens_in_the_demo(boat: Cook, stage: str) -> None:
+    assert "The Lockside boat" in text_of(boat.get(f"/{stage}"))
+
+
+def test_empty_pages_teach_with_one_button(cook: Cook) -> None:
+    for url, words in (
+        ("/targets", "Add the first eater"),
+        ("/recipes", "Weigh the first recipe"),
+        ("/week", "Add an eater"),
+        ("/cook", "Place meals in the week"),
+        ("/portion", "weigh the pot"),
+        ("/shop", "whole packs to buy"),
+    ):
+        assert words in text_of(cook.get(url)), url
+
+
+def test_all_pages_of_the_demo_render(boat: Cook, demo: Caller) -> None:
+    picture = week.week_picture(demo, MONDAY)
+    assert picture is not None
+    urls = {f"/week/{MONDAY}?box={p.id}" for p in picture.placements[:8]}
+    for page in ("/targets", "/recipes", "/cook", "/portion", f"/week/{MONDAY}", "/foods?q=beet"):
+        urls |= set(re.findall(r'href="(/[^"#]+)"', boat.get(page)))
+    urls = {u.replace("&amp;", "&") for u in urls if not u.startswith("/static")}
+    assert len(urls) > 120
+    for url in sorted(urls):
+        html = boat.get(url)
+        assert "<style" not in html
+        assert not re.search(r"\son\w+=|\sstyle=|javascript:", html), url
+        assert "<script>" not in html
+
+
+def test_templates_hold_no_inline_code_and_undefined_names_are_errors() -> None:
+    files = list(WEB.rglob("*.html"))
+    assert len(files) > 20
+    for path in files:
+        text = path.read_text()
+        assert not re.search(r"<style|\sstyle=\"|\son[a-z]+=\"|hx-on|js:", text), path
+        templates.get_template(str(path.relative_to(WEB)))
+    assert templates.undefined.__name__ == "StrictUndefined"
+
+
+def test_static_files_are_cached_by_their_content() -> None:
+    assert re.fullmatch(r"/static/app\.css\?v=[0-9a-f]{10}", static_url("app.css"))
+    assert not list((Path(WEB) / "static").rglob("*.map"))
+
+
+def test_a_bad_recipe_keeps_what_was_typed(cook: Cook) -> None:
+    recipe, component, line = uuid4(), uuid4(), uuid4()
+    fields = {
+        "version": "0", "name": "Pot <b>", "servings": "many", "component": str(component), "line": str(line),
+        f"component-{component}-name": "", f"component-{component}-cooked": "1 l",
+        f"line-{line}-food": "turkey_thigh_raw", f"line-{line}-amount": "20 kg", f"line-{line}-measure": "weighed",
+    }  # fmt: skip
+    html = cook.post(f"/recipes/{recipe}", fields, expect=422).text
+    text = text_of(html)
+    assert 'value="Pot &lt;b&gt;"' in html
+    assert all(f'value="{typed}"' in html for typed in ("many", "1 l", "20 kg"))
+    assert "home kitchen" in text
+    assert "not a number" in text
+    assert "unit of weight" in text
+
+
+def test_two_people_saving_the_same_recipe(cook: Cook, household: Caller) -> None:
+    typed = recipe_input()
+    recipes.save_recipe(household, typed)
+    component, line = typed.components[0], typed.components[0].lines[0]
+    fields = {
+        "version": "1", "name": "First", "servings": "6", "component": str(component.id), "line": str(line.id),
+        f"component-{component.id}-name": "pot", f"line-{line.id}-food": line.food_key, f"line-{line.id}-amount": "900",
+    }  # fmt: skip
+    cook.post(f"/recipes/{typed.id}", fields)
+    html = cook.post(f"/recipes/{typed.id}", fields | {"name": "Second"}, expect=409).text
+    assert "changed elsewhere" in text_of(html)
+    assert 'value="Second"' in html
+    assert recipes.get_recipe(household, typed.id).recipe.name == "First"
+    assert 'name="version" value="2"' in html  # sent again, it is saved over the newer one on purpose
+    cook.post(f"/recipes/{typed.id}", fields | {"name": "Second", "version": "2"})
+
+
+def test_live_figures_come_from_core(cook: Cook) -> None:
+    recipe, component, line = uuid4(), uuid4(), uuid4()
+    fields = {
+        "name": "", "servings": "4", "component": str(component), "line": str(line),
+        f"line-{line}-food": "pearl_barley_dry", f"line-{line}-amount": "200 g",
+    }  # fmt: skip
+    text = text_of(cook.post(f"/recipes/{recipe}/compute", fields, expect=200).text)
+    assert "173 kcal" in text
+    assert "200 g in → 570 g cooked" in text
+
+
+def test_a_meal_is_placed_changed_taken_away_and_put_back(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household, days=1)
+    gap = f"{kitchen.eater_id}.{kitchen.slot_id}.2026-11-27"
+    form = {"id": str(uuid4()), "gap": gap, "recipe": str(kitchen.recipe_id), "servings": "1", "days": ["2026-11-27"]}
+    html = cook.post(f"/week/{MONDAY}/place", form | {"servings": "lots"}, expect=422).text
+    assert 'value="lots"' in html
+    assert "not a number" in text_of(html)
+    assert "Choose one" in text_of(cook.post(f"/week/{MONDAY}/place", form | {"recipe": ""}, expect=422).text)
+    for _ in range(2):
+        location = cook.post(f"/week/{MONDAY}/place", form).headers["location"]
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert len(picture.placements) == 2
+    meal = picture.placements[1]
+    assert str(meal.id) in cook.get(f"/week/{MONDAY}?box={meal.id}")
+    cook.post(f"/week/{MONDAY}/meals/{meal.id}", {"servings": "1,5", "version": "1"})
+    cook.post(f"/week/{MONDAY}/meals/{meal.id}", {"servings": "1,7", "version": "1"}, expect=422)
+    location = cook.post(f"/week/{MONDAY}/meals/{meal.id}/remove").headers["location"]
+    assert "Put it back" in cook.get(location)
+    cook.post(f"/week/{MONDAY}/meals/{meal.id}/restore")
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert [p.servings for p in picture.placements] == [1.0, 1.5]
+
+
+def test_prep_sessions_from_the_page(cook: Cook, household: Caller) -> None:
+    furnish(household)
+    cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "2026-11-25T18:30"})
+    assert "outside the week" in text_of(
+        cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "2026-12-25T18:30"}, expect=422).text
+    )
+    assert "no day and time" in text_of(cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "soon"}, expect=422).text)
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    cook.post(f"/week/{MONDAY}/sessions/{picture.sessions[1].id}/remove")
+    assert "Wed 25, 18:30" not in text_of(cook.get(f"/week/{MONDAY}"))
+
+
+def test_a_low_target_shows_its_caution_with_the_source(cook: Cook, household: Caller) -> None:
+    from tests.services.kitchen import eater_input
+
+    targets.save_eater(household, eater_input(energy_kcal=1150))
+    text = text_of(cook.get("/targets"))
+    assert "doctor or registered dietitian" in text
+    assert "follow your own clinician" in text
