@@ -13,6 +13,7 @@ adds up straight, and different doubts add in quadrature (JCGM 100:2008, section
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from math import sqrt
+from operator import add
 from types import MappingProxyType
 
 from goodcrate.core.errors import InvalidInput
@@ -75,8 +76,13 @@ class Composition:
     """
 
     per_100_g: tuple[float | None, ...]
+    # Worked out once, for every tally multiplies by them: figures per gram with unknown as 0, and where unknown is.
+    _per_g: tuple[float, ...] = field(init=False, repr=False, compare=False)
+    _unknown: tuple[float, ...] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
+        object.__setattr__(self, "_per_g", tuple([0.0 if f is None else f / 100 for f in self.per_100_g]))
+        object.__setattr__(self, "_unknown", tuple([1.0 if f is None else 0.0 for f in self.per_100_g]))
         if len(self.per_100_g) != len(KEYS):
             raise InvalidInput("composition", f"{len(self.per_100_g)} figures given.", f"{len(KEYS)} are needed.")
         for key, figure in zip(KEYS, self.per_100_g, strict=True):
@@ -155,13 +161,12 @@ class Tally:
         """
         if grams < 0 or standard_error_g < 0:
             raise InvalidInput("grams", "An amount cannot be negative.", "Give 0 or more grams.")
-        figures = composition.per_100_g
-        known = tuple(0.0 if f is None else f * grams / 100 for f in figures)
-        unknown = tuple(grams if f is None else 0.0 for f in figures)
+        per_g = composition._per_g
+        known = tuple([f * grams for f in per_g])
+        unknown = tuple([grams * u for u in composition._unknown])
         if standard_error_g == 0:
             return cls(grams, known, unknown)
-        error = tuple(0.0 if f is None else f * standard_error_g / 100 for f in figures)
-        return cls(grams, known, unknown, {source: error})
+        return cls(grams, known, unknown, {source: tuple([f * standard_error_g for f in per_g])})
 
     def __add__(self, other: "Tally") -> "Tally":
         return Tally.sum((self, other))
@@ -176,11 +181,11 @@ class Tally:
         for part in parts:
             for source, error in part.errors.items():
                 seen = errors.get(source)
-                errors[source] = error if seen is None else tuple(map(sum, zip(seen, error, strict=True)))
+                errors[source] = error if seen is None else tuple(map(add, seen, error))
         return cls(
-            sum(p.grams for p in parts),
-            tuple(map(sum, zip(*(p.known for p in parts), strict=True))),
-            tuple(map(sum, zip(*(p.unknown_g for p in parts), strict=True))),
+            sum([p.grams for p in parts]),
+            tuple(map(sum, zip(*[p.known for p in parts], strict=True))),
+            tuple(map(sum, zip(*[p.unknown_g for p in parts], strict=True))),
             errors,
         )
 
@@ -194,15 +199,15 @@ class Tally:
             raise InvalidInput("factor", "A share cannot be negative.", "Give 0 or more.")
         return Tally(
             self.grams * factor,
-            tuple(k * factor for k in self.known),
-            tuple(u * factor for u in self.unknown_g),
-            {source: tuple(e * factor for e in error) for source, error in self.errors.items()},
+            tuple([k * factor for k in self.known]),
+            tuple([u * factor for u in self.unknown_g]),
+            {source: tuple([e * factor for e in error]) for source, error in self.errors.items()},
         )
 
     def with_grams(self, grams: float) -> "Tally":
         """The same nutrients in another weight: water gained or lost in the pot."""
         share = grams / self.grams if self.grams > 0 else 1.0
-        return Tally(grams, self.known, tuple(u * share for u in self.unknown_g), self.errors)
+        return Tally(grams, self.known, tuple([u * share for u in self.unknown_g]), self.errors)
 
     def with_weighing_error(self, standard_error_g: float, source: str) -> "Tally":
         """Add the doubt of weighing this very portion of an even mixture."""
@@ -210,7 +215,7 @@ class Tally:
             return self
         share = standard_error_g / self.grams
         return Tally(
-            self.grams, self.known, self.unknown_g, {**self.errors, source: tuple(k * share for k in self.known)}
+            self.grams, self.known, self.unknown_g, {**self.errors, source: tuple([k * share for k in self.known])}
         )
 
     def amount(self, key: str) -> Measured:

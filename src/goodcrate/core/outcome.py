@@ -86,16 +86,16 @@ def week_outcome(
         worked.append(WorkedBatch(plan, outcome, record is not None))
         portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
 
+    as_written = {key: serving_of(recipe) for key, recipe in by_key.items()}
     boxes = {}
     for placing in placings:
         parts = []
-        for part in serving_of(by_key[placing.recipe_key], placing.servings).parts:
-            portion = portions.get((placing.key, part.component.key))
+        for part in as_written[placing.recipe_key].parts:
+            name, portion = part.component.name, portions.get((placing.key, part.component.key))
             if portion is None:
-                parts.append(BoxPart(part.component.key, part.component.name, part.grams, PLANNED, part.tally))
+                grams, tally = part.grams * placing.servings, part.tally.scaled(placing.servings)
+                parts.append(BoxPart(part.component.key, name, grams, PLANNED, tally))
             else:
-                parts.append(
-                    BoxPart(part.component.key, part.component.name, portion.grams, portion.stage, portion.tally)
-                )
+                parts.append(BoxPart(part.component.key, name, portion.grams, portion.stage, portion.tally))
         boxes[placing.key] = PlacedBox(placing, tuple(parts), Tally.sum(part.tally for part in parts))
     return WeekOutcome(boxes, tuple(worked))

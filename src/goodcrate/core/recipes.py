@@ -142,7 +142,7 @@ def batch_of(lines: Sequence[IngredientLine], cooked_g: float) -> Batch:
     Raises:
         InvalidInput: when there are ingredients and the cooked weight is not above zero.
     """
-    tally = Tally.sum(line.tally for line in lines)
+    tally = Tally.sum([line.tally for line in lines])
     if tally.grams > 0 and cooked_g <= 0:
         raise InvalidInput("cooked_g", "A cooked batch weighs more than 0 g.", "Give its net weight in grams.")
     return Batch(tuple(lines), tally.grams, cooked_g, tally.with_grams(cooked_g))

@@ -63,6 +63,9 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     pack_g: Mapped[Figure]
     note: Mapped[str] = mapped_column(Text, default="")
     source: Mapped[str] = mapped_column(String(160))
+    version: Mapped[int] = mapped_column(default=1)
+
+    __mapper_args__ = {"version_id_col": version}
 
     _SAME: ClassVar[tuple[str, ...]] = (
         "name", "state", "diet", "contains_pork", "density_g_per_ml", "each_name", "each_g", "refuse_pct",

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 
 from goodcrate.core.amounts import amount_of
 from goodcrate.core.cook import check_lines
@@ -72,7 +72,39 @@ def _page(row: RecipeRow) -> RecipePage:
 def list_recipes(caller: Caller) -> list[RecipePage]:
     """All recipes of the household by name."""
     with caller.transaction() as session:
-        return [_page(row) for row in session.scalars(select(RecipeRow).order_by(RecipeRow.name))]
+        heads = session.execute(
+            select(RecipeRow.id, RecipeRow.note, RecipeRow.tags, RecipeRow.version).order_by(RecipeRow.name)
+        ).all()
+        values = recipe_values(session, {head.id for head in heads})
+    return [RecipePage(*values[head.id], head.note, tuple(head.tags), head.version) for head in heads]
+
+
+_Key = tuple[UUID, UUID, int, tuple[int, int]]
+_VALUES: dict[_Key, tuple[Recipe, Serving]] = {}
+_MOST_VALUES = 5000
+
+
+def recipe_values(session: HouseholdSession, ids: set[UUID]) -> dict[UUID, tuple[Recipe, Serving]]:
+    """Recipes with one serving of each, as core computes with them, by id.
+
+    A saved version of a recipe with unchanged foods never changes, so its value is kept in memory under exactly that
+    key: household, recipe, recipe version, and the count and sum of its foods' versions. Nothing can go stale.
+    """
+    if not ids:
+        return {}
+    foods = session.execute(select(func.count(FoodRow.id), func.coalesce(func.sum(FoodRow.version), 0))).one()
+    stamp = (int(foods[0]), int(foods[1]))
+    heads = session.execute(select(RecipeRow.id, RecipeRow.version).where(RecipeRow.id.in_(ids))).all()
+    keys = {head.id: (session.household_id, head.id, head.version, stamp) for head in heads}
+    values = {row_id: value for row_id, key in keys.items() if (value := _VALUES.get(key)) is not None}
+    missing = keys.keys() - values.keys()
+    if missing:
+        if len(_VALUES) > _MOST_VALUES:
+            _VALUES.clear()
+        for row in session.scalars(select(RecipeRow).where(RecipeRow.id.in_(missing))):
+            recipe = row.value()
+            values[row.id] = _VALUES[keys[row.id]] = (recipe, serving_of(recipe))
+    return values
 
 
 def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:

@@ -3,14 +3,14 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
+from uuid import UUID
 
-from sqlalchemy import Select, func, select
+from sqlalchemy import and_, distinct, func, select
 
-from goodcrate.core.cook import POT, settled
-from goodcrate.db.cook import BatchRow
+from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater
+from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
@@ -26,26 +26,24 @@ class StageState:
     words: str
 
 
-def _count(session: HouseholdSession, statement: Select[int]) -> int:
-    return session.scalar(statement) or 0
-
-
 def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
     """What stands at each stage, for the week that holds `today`."""
     with caller.transaction() as session:
-        eaters = session.scalars(select(Eater)).all()
-        recipes = _count(session, select(func.count(RecipeRow.id)))
-        week = session.scalar(select(WeekRow).where(WeekRow.first_day == monday_of(today)))
-        placed = started = weighed = 0
-        if week is not None:
-            live = select(func.count(PlacementRow.id)).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
-            placed = _count(session, live)
-            batches = session.scalars(select(BatchRow).where(BatchRow.week_id == week.id)).all()
-            started = len(batches)
-            weighed = sum(POT in settled(b.record().log) for b in batches)
-    slots = sum(len(e.slots) for e in eaters) * (week.days if week else 7)
+        eaters, slots_a_day = session.execute(
+            select(func.count(distinct(Eater.id)), func.count(Slot.id)).select_from(Eater).outerjoin(Eater.slots)
+        ).one()
+        recipes = session.scalar(select(func.count(RecipeRow.id))) or 0
+        week = session.execute(
+            select(WeekRow.id, WeekRow.days, func.count(PlacementRow.id))
+            .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
+            .where(WeekRow.first_day == monday_of(today))
+            .group_by(WeekRow.id, WeekRow.days)
+        ).one_or_none()
+        week_id, days, placed = week if week is not None else (None, 7, 0)
+        started, weighed = _batches_and_pots(session, week_id) if week_id is not None else (0, 0)
+    slots = slots_a_day * days
     words = {
-        "targets": _some(len(eaters), "eater", "eaters") + " set" if eaters else "nobody yet",
+        "targets": _some(eaters, "eater", "eaters") + " set" if eaters else "nobody yet",
         "foods": f"{len(reference_foods())} known",
         "recipes": _some(recipes, "recipe", "recipes") if recipes else "none yet",
         "week": f"{placed} of {slots} placed" if week else "not started",
@@ -56,6 +54,18 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
         "review": "comes later",
     }
     return {stage: StageState(words[stage]) for stage in STAGES}
+
+
+def _batches_and_pots(session: HouseholdSession, week_id: UUID) -> tuple[int, int]:
+    """How many batches were begun, and how many of their pots stand weighed (the last word of the log counts)."""
+    log = session.execute(
+        select(BatchRow.id, WeighingRow.net_g)
+        .outerjoin(WeighingRow, and_(WeighingRow.batch_id == BatchRow.id, WeighingRow.kind == POT_KIND))
+        .where(BatchRow.week_id == week_id)
+        .order_by(WeighingRow.seq)
+    )
+    last = {row.id: row.net_g for row in log}
+    return len(last), sum(net_g is not None for net_g in last.values())
 
 
 def _some(count: int, one: str, many: str) -> str:

@@ -20,6 +20,7 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
+from goodcrate.services.recipes import recipe_values
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
 
@@ -288,9 +289,8 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     placements = session.scalars(
         select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
     ).all()
-    recipe_ids = {p.recipe_id for p in placements}
-    rows = session.scalars(select(RecipeRow).where(RecipeRow.id.in_(recipe_ids))).all() if recipe_ids else []
-    recipes = {str(row.id): row.value() for row in rows}
+    values = recipe_values(session, {p.recipe_id for p in placements})
+    recipes = {str(row_id): recipe for row_id, (recipe, _) in values.items()}
     batch_rows = session.scalars(select(BatchRow).where(BatchRow.week_id == week.id)).all()
     batches = {(str(b.session_id), str(b.component_id)): b for b in batch_rows}
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}

@@ -20,7 +20,12 @@ from goodcrate.web.security import Visitor
 WEB = Path(__file__).parent
 STATIC = WEB / "static"
 templates = Environment(
-    loader=FileSystemLoader(WEB), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    loader=FileSystemLoader(WEB),
+    autoescape=True,
+    undefined=StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+    auto_reload=False,
 )
 
 

@@ -60,6 +60,7 @@ def upgrade() -> None:
     sa.Column('pack_g', sa.Double(), nullable=True),
     sa.Column('note', sa.Text(), nullable=False),
     sa.Column('source', sa.String(length=160), nullable=False),
+    sa.Column('version', sa.Integer(), nullable=False),
     sa.Column('energy_kcal', sa.Double(), nullable=True),
     sa.Column('protein_g', sa.Double(), nullable=True),
     sa.Column('fat_g', sa.Double(), nullable=True),

@@ -1,0 +1,118 @@
+"""Server times of the thin path, and the time from packages to a served demo. Prints; never judges."""
+
+import os
+import re
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+from uuid import uuid4
+
+from bench.server_times import Visit, serving
+from goodcrate.formats.reference import reference_foods
+from goodcrate.settings import CHECKOUT
+
+MONDAY = date(2026, 11, 23)
+ROUNDS = 120
+
+
+def p95(times_ms: list[float]) -> float:
+    """The 95th percentile."""
+    return statistics.quantiles(times_ms, n=20)[18]
+
+
+def report(name: str, times_ms: list[float], reach: str) -> None:
+    """One line: median, 95th percentile, and what we want to reach."""
+    print(f"  {name:<58} median {statistics.median(times_ms):6.1f} ms   p95 {p95(times_ms):6.1f} ms   wanted: {reach}")
+
+
+def yardstick() -> float:
+    """Milliseconds this machine takes for a fixed piece of Python just now, to compare runs by."""
+    began = time.perf_counter()
+    sum(n * n for n in range(300_000))
+    return (time.perf_counter() - began) * 1000
+
+
+def recipe_form(lines: int) -> dict[str, object]:
+    """A typed recipe with so many ingredients in two components."""
+    keys = [food.key for food in reference_foods().values() if food.group not in ("spice", "supplement")][:lines]
+    form: dict[str, object] = {"name": "Bench pot", "servings": "6", "version": "0"}
+    fields: list[tuple[str, str]] = []
+    for n, key in enumerate(keys):
+        if n in (0, lines // 2):
+            component = str(uuid4())
+            fields += [("component", component), (f"component-{component}-name", f"part {n}")]
+        line = str(uuid4())
+        fields += [("line", line), (f"line-{line}-food", key), (f"line-{line}-amount", str(50 + n))]
+    form["fields"] = fields
+    return form
+
+
+def measure(visit: Visit) -> None:
+    """Live recalculation and the week page, as the server's own clock saw them."""
+    form = recipe_form(25)
+    fields = form.pop("fields")
+    assert isinstance(fields, list)
+    url = f"/recipes/{uuid4()}/compute"
+
+    def times(act: Callable[[], None]) -> list[float]:
+        for _ in range(10):
+            act()
+        visit.server_ms.clear()
+        for _ in range(ROUNDS):
+            act()
+        return list(visit.server_ms)
+
+    body = [("csrf", visit.csrf), *((k, str(v)) for k, v in form.items()), *fields]
+    report("live recipe recalculation, 25 ingredients", times(lambda: visit.post(url, body)), "p95 under 30 ms")
+    week = f"/week/{MONDAY}"
+    report("week page, 2 eaters, 54 meals, 34 batches", times(lambda: visit.get(week)), "p95 under 80 ms")
+    box = re.search(r'href="(/week/[^"]+\?box=[^"]+)"', visit.get(week))
+    assert box is not None
+    address = box[1]
+    report("week page with a box's working on the tape", times(lambda: visit.get(address)), "-")
+    report("portion page", times(lambda: visit.get("/portion/" + str(MONDAY))), "-")
+    report("food finder, three letters", times(lambda: visit.get("/foods?part=rows&q=bar")), "-")
+
+
+def from_packages_to_demo() -> None:
+    """A fresh copy of the checkout: no virtual environment, no data; Debian's packages are there."""
+    with tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder:
+        copy = Path(folder) / "goodcrate"
+        subprocess.run(["git", "clone", "-q", str(CHECKOUT), str(copy)], check=True)
+        environment = {k: v for k, v in os.environ.items() if not k.startswith(("GOODCRATE", "VIRTUAL", "PYTHON"))}
+        began = time.perf_counter()
+        process = subprocess.Popen(
+            ["./crate", "demo"],
+            cwd=copy,
+            env=environment | {"GOODCRATE_PORT": "18080"},
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        assert process.stdout is not None
+        for line in process.stdout:
+            if "Good Crate is at" in line:
+                print(f"  fresh clone to served demo, once: {time.perf_counter() - began:.1f} s   wanted: under 15 s")
+                break
+        process.terminate()
+        process.wait(30)
+
+
+def main() -> None:
+    """Print all measurements."""
+    print(f"Python {sys.version.split()[0]}, {os.cpu_count()} cores. Compare within one run only.")
+    print(f"Yardstick before: {yardstick():.1f} ms")
+    with serving(MONDAY) as visit:
+        measure(visit)
+    print(f"Yardstick after: {yardstick():.1f} ms")
+    if shutil.which("git") and (CHECKOUT / ".git").exists():
+        from_packages_to_demo()
+
+
+if __name__ == "__main__":
+    main()
