@@ -60,7 +60,7 @@ def measure(visit: Visit) -> None:
     assert isinstance(fields, list)
     url = f"/recipes/{uuid4()}/compute"
 
-    def times(act: Callable[[], None]) -> list[float]:
+    def times(act: Callable[[], str]) -> list[float]:
         for _ in range(10):
             act()
         visit.server_ms.clear()

@@ -63,27 +63,27 @@ class Clock:
 @contextmanager
 def serving(today: date) -> Iterator[Visit]:
     """The demo on a durable database, served by uvicorn as the start command does, and somebody signed in."""
-    with tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder:
-        with running(EmbeddedServer(Path(folder) / "db")) as server:
-            upgrade(server.url)
-            database = Database(server.url)
-            load_demo(database, today)
-            times_ms: list[float] = []
-            app = Clock(create_app(database, Settings(data_dir=Path(folder)), clock=lambda: today), times_ms)
-            listener = socket.socket()
-            listener.bind(("127.0.0.1", 0))
-            web = uvicorn.Server(
-                uvicorn.Config(app, log_level="error", lifespan="off", http="httptools", loop="uvloop")
-            )
-            thread = threading.Thread(target=web.run, kwargs={"sockets": [listener]}, daemon=True)
-            thread.start()
-            base = f"http://127.0.0.1:{listener.getsockname()[1]}"
-            with httpx2.Client(base_url=base, follow_redirects=True, timeout=30) as client:
-                yield _signed_in(Visit(client, times_ms))
-            web.should_exit = True
-            thread.join(10)
-            listener.close()
-            database.close()
+    with (
+        tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder,
+        running(EmbeddedServer(Path(folder) / "db")) as server,
+    ):
+        upgrade(server.url)
+        database = Database(server.url)
+        load_demo(database, today)
+        times_ms: list[float] = []
+        app = Clock(create_app(database, Settings(data_dir=Path(folder)), clock=lambda: today), times_ms)
+        listener = socket.socket()
+        listener.bind(("127.0.0.1", 0))
+        web = uvicorn.Server(uvicorn.Config(app, log_level="error", lifespan="off", http="httptools", loop="uvloop"))
+        thread = threading.Thread(target=web.run, kwargs={"sockets": [listener]}, daemon=True)
+        thread.start()
+        base = f"http://127.0.0.1:{listener.getsockname()[1]}"
+        with httpx2.Client(base_url=base, follow_redirects=True, timeout=30) as client:
+            yield _signed_in(Visit(client, times_ms))
+        web.should_exit = True
+        thread.join(10)
+        listener.close()
+        database.close()
 
 
 def _signed_in(visit: Visit) -> Visit:

@@ -1,11 +1,13 @@
 """The command line: start the app, test it, measure it, and compute without it."""
 
+import importlib
 import logging
 import os
 import shutil
 import socket
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable
 from datetime import date
@@ -52,8 +54,13 @@ def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
     try:
+        # The app is imported while the database starts. Not the other way round: a server is told to stop when the
+        # thread that started it ends.
+        importing = threading.Thread(target=importlib.import_module, args=("goodcrate.web.app",))
+        importing.start()
         if server is not None:
             server.start()
+        importing.join()
         url = settings.database_url or (server.url if server else "")
         _run(settings, url, demo=demo, today=today, began=began, server_port=server.port if server else None)
     except DatabaseFailed as error:

@@ -181,38 +181,31 @@ def _put_components(session: HouseholdSession, row: RecipeRow, typed: RecipeInpu
         raise InvalidInputs(
             [InvalidInput("components", "A component that was already cooked cannot be removed.", "Empty it instead.")]
         )
-    row.components[:] = [_component_row(session, kept, c, place) for place, c in enumerate(typed.components)]
+    _refuse_strangers(session, ComponentRow, {c.id for c in typed.components} - kept.keys())
+    components = []
+    for place, c in enumerate(typed.components):
+        component = kept.get(c.id) or ComponentRow(id=c.id)
+        component.name, component.position = c.name, place
+        component.cooked_g = None if c.cooked_g is None else grams(c.cooked_g)
+        components.append(component)
+    row.components[:] = components
     session.flush()
-    for component_row, c in zip(row.components, typed.components, strict=True):
-        lines = {line.id: line for line in component_row.lines}
-        component_row.lines[:] = [_line_row(session, lines, line, foods, place) for place, line in enumerate(c.lines)]
+    lines = {line.id: line for component in components for line in component.lines}
+    _refuse_strangers(session, LineRow, {x.id for c in typed.components for x in c.lines} - lines.keys())
+    for component, c in zip(components, typed.components, strict=True):
+        own = {line.id: line for line in component.lines}
+        component.lines[:] = [_line_row(own.get(x.id), x, foods[x.food_key], place) for place, x in enumerate(c.lines)]
 
 
-def _component_row(
-    session: HouseholdSession, kept: dict[UUID, ComponentRow], typed: ComponentInput, place: int
-) -> ComponentRow:
-    component = kept.get(typed.id)
-    if component is None:
-        if session.find(ComponentRow, typed.id) is not None:
-            raise NotFound("component")
-        component = ComponentRow(id=typed.id)
-    component.name, component.position = typed.name, place
-    component.cooked_g = None if typed.cooked_g is None else grams(typed.cooked_g)
-    return component
+def _refuse_strangers(session: HouseholdSession, kind: type[ComponentRow | LineRow], new_ids: set[UUID]) -> None:
+    """New rows bring new ids; one that already stands in another recipe is not taken over."""
+    if new_ids and session.scalar(select(kind.id).where(kind.id.in_(new_ids)).limit(1)) is not None:
+        raise NotFound("line of this recipe")
 
 
-def _line_row(
-    session: HouseholdSession, kept: dict[UUID, LineRow], typed: LineInput, foods: dict[str, FoodRow], place: int
-) -> LineRow:
-    line = kept.get(typed.id)
-    if line is None:
-        if session.find(LineRow, typed.id) is not None:
-            raise NotFound("line")
-        line = LineRow(id=typed.id)
-    food = foods[typed.food_key]
-    if line.food_id != food.id:
-        line.food_id = food.id
-        session.expire(line, ["food"]) if line in session else None
+def _line_row(line: LineRow | None, typed: LineInput, food: FoodRow, place: int) -> LineRow:
+    line = line or LineRow(id=typed.id)
+    line.food_id = food.id
     line.amount_g, line.measure, line.position = grams(typed.amount_g), typed.measure, place
     return line
 

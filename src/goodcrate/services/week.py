@@ -156,28 +156,25 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
         problem = why_not_for(eater, recipe_row.value())
         if problem:
             raise InvalidInputs([InvalidInput("recipe", problem, "Choose another recipe.")])
-        placed = []
-        for day in typed.days:
-            row_id = uuid5(typed.id, day.isoformat())
-            if session.find(PlacementRow, row_id) is not None:
-                continue
-            standing = _standing(session, eater.id, slot.id, day)
-            if standing is not None:
-                _refuse_if_packed(session, standing)
-                standing.live = None
-                session.flush()
+        by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}
+        sent_before = set(session.scalars(select(PlacementRow.id).where(PlacementRow.id.in_(by_day))))
+        fresh = {row_id: day for row_id, day in by_day.items() if row_id not in sent_before}
+        for standing in _standing(session, eater.id, slot.id, set(fresh.values())):
+            _refuse_if_packed(session, standing)
+            standing.live = None
+        session.flush()
+        for row_id, day in fresh.items():
             session.add(
                 PlacementRow(
                     id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
                     day=day, servings=round(typed.servings, 3), version=1,
                 )
             )  # fmt: skip
-            placed.append(row_id)
         try:
             session.flush()
         except IntegrityError:
             raise StaleWrite("slot", 0) from None
-        return placed
+        return list(fresh)
 
 
 def change_servings(caller: Caller, placement_id: UUID, servings: float, version: int) -> None:
@@ -221,20 +218,20 @@ def put_back(caller: Caller, placement_id: UUID) -> None:
         row = existing(session, PlacementRow, placement_id, "meal")
         if row.live:
             return
-        if _standing(session, row.eater_id, row.slot_id, row.day) is not None:
+        if _standing(session, row.eater_id, row.slot_id, {row.day}):
             raise InvalidInputs([InvalidInput("slot", "Another meal stands in this slot now.", "Clear it first.")])
         row.live = 1
 
 
-def _standing(session: HouseholdSession, eater_id: UUID, slot_id: UUID, day: date) -> PlacementRow | None:
-    return session.scalar(
+def _standing(session: HouseholdSession, eater_id: UUID, slot_id: UUID, days: set[date]) -> Sequence[PlacementRow]:
+    return session.scalars(
         select(PlacementRow).where(
             PlacementRow.eater_id == eater_id,
             PlacementRow.slot_id == slot_id,
-            PlacementRow.day == day,
+            PlacementRow.day.in_(days),
             PlacementRow.live == 1,
         )
-    )
+    ).all()
 
 
 def _live_placement(session: HouseholdSession, placement_id: UUID) -> PlacementRow:
