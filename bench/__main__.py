@@ -110,7 +110,7 @@ def main() -> None:
     with serving(MONDAY) as visit:
         measure(visit)
     print(f"Yardstick after: {yardstick():.1f} ms")
-    if shutil.which("git") and (CHECKOUT / ".git").exists():
+    if "--quick" not in sys.argv and shutil.which("git") and (CHECKOUT / ".git").exists():
         from_packages_to_demo()
 
 

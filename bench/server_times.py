@@ -22,7 +22,7 @@ from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
 from goodcrate.settings import Settings
-from goodcrate.web.app import create_app
+from goodcrate.web.app import create_app, settle_memory
 
 
 @dataclass
@@ -72,6 +72,7 @@ def serving(today: date) -> Iterator[Visit]:
         load_demo(database, today)
         times_ms: list[float] = []
         app = Clock(create_app(database, Settings(data_dir=Path(folder)), clock=lambda: today), times_ms)
+        settle_memory()
         listener = socket.socket()
         listener.bind(("127.0.0.1", 0))
         web = uvicorn.Server(uvicorn.Config(app, log_level="error", lifespan="off", http="httptools", loop="uvloop"))

@@ -68,8 +68,8 @@ def test_every_event_can_be_sent_twice(kitchen: Kitchen) -> None:
     for _ in range(2):
         cook.weigh_ingredient(kitchen.caller, MONDAY, batch_id, line, event, 612)
         portion.weigh_pot(kitchen.caller, MONDAY, batch_id, pot, 2000, 1000, COOKED_DOWN)
-    (batch,) = picture_of(kitchen).batches.values()
-    assert [(w.kind, float(w.net_g or 0)) for w in batch.weighings] == [("ingredient", 612), ("pot", 1000)]
+    log = batch_of(kitchen)[1].record.log
+    assert [(w.subject, w.net_g) for w in log] == [(str(line), 612), ("pot", 1000)]
 
 
 def test_the_same_form_sent_at_the_same_moment_makes_one_record(kitchen: Kitchen) -> None:
@@ -205,5 +205,4 @@ def test_absurd_weights_are_refused_and_leave_no_trace(kitchen: Kitchen) -> None
     with pytest.raises(NotFound):
         cook.weigh_ingredient(kitchen.caller, MONDAY, batch_id, uuid4(), uuid4(), 20)
     assert {box.stage for box in picture_of(kitchen).outcome.boxes.values()} == {PLANNED}
-    (batch,) = picture_of(kitchen).batches.values()
-    assert batch.weighings == []
+    assert batch_of(kitchen)[1].record.log == ()

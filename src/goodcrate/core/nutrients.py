@@ -13,7 +13,6 @@ adds up straight, and different doubts add in quadrature (JCGM 100:2008, section
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from math import sqrt
-from operator import add
 from types import MappingProxyType
 
 from goodcrate.core.errors import InvalidInput
@@ -138,19 +137,24 @@ class Measured:
         return min(1.0, self.unknown_g / self.grams) if self.grams > 0 else 0.0
 
 
+Error = tuple[tuple[float, ...], float]
+"""One source's effect on every nutrient: a shape, and the size it is multiplied by."""
+
+
 @dataclass(frozen=True, slots=True)
 class Tally:
     """Nutrients in `grams` of real food.
 
     `known[i]` is the known part of nutrient `KEYS[i]` in its unit, `unknown_g[i]` the grams
-    of ingredients without a figure for it, `errors[source][i]` the signed one-standard-deviation
-    effect of one independent source of doubt.
+    of ingredients without a figure for it. `errors[source]` is the one-standard-deviation effect of
+    one independent source of doubt, as (shape, size): on nutrient i it is shape[i] × size. An ingredient's
+    shape is its figures per gram and its size grams, so that taking a share of a pot only changes the sizes.
     """
 
     grams: float = 0.0
     known: tuple[float, ...] = _ZEROS
     unknown_g: tuple[float, ...] = _ZEROS
-    errors: Mapping[str, tuple[float, ...]] = field(default_factory=dict)
+    errors: Mapping[str, Error] = field(default_factory=dict)
 
     @classmethod
     def of(cls, composition: Composition, grams: float, standard_error_g: float = 0.0, source: str = "") -> "Tally":
@@ -166,7 +170,7 @@ class Tally:
         unknown = tuple([grams * u for u in composition._unknown])
         if standard_error_g == 0:
             return cls(grams, known, unknown)
-        return cls(grams, known, unknown, {source: tuple([f * standard_error_g for f in per_g])})
+        return cls(grams, known, unknown, {source: (per_g, standard_error_g)})
 
     def __add__(self, other: "Tally") -> "Tally":
         return Tally.sum((self, other))
@@ -177,11 +181,11 @@ class Tally:
         parts = tuple(tallies)
         if not parts:
             return cls()
-        errors: dict[str, tuple[float, ...]] = {}
+        errors: dict[str, Error] = {}
         for part in parts:
             for source, error in part.errors.items():
                 seen = errors.get(source)
-                errors[source] = error if seen is None else tuple(map(add, seen, error))
+                errors[source] = error if seen is None else _add_errors(seen, error)
         return cls(
             sum([p.grams for p in parts]),
             tuple(map(sum, zip(*[p.known for p in parts], strict=True))),
@@ -201,7 +205,7 @@ class Tally:
             self.grams * factor,
             tuple([k * factor for k in self.known]),
             tuple([u * factor for u in self.unknown_g]),
-            {source: tuple([e * factor for e in error]) for source, error in self.errors.items()},
+            {source: (shape, size * factor) for source, (shape, size) in self.errors.items()},
         )
 
     def with_grams(self, grams: float) -> "Tally":
@@ -214,9 +218,7 @@ class Tally:
         if self.grams <= 0 or standard_error_g <= 0:
             return self
         share = standard_error_g / self.grams
-        return Tally(
-            self.grams, self.known, self.unknown_g, {**self.errors, source: tuple([k * share for k in self.known])}
-        )
+        return Tally(self.grams, self.known, self.unknown_g, {**self.errors, source: (self.known, share)})
 
     def amount(self, key: str) -> Measured:
         """One nutrient with its standard error and what is unknown.
@@ -225,17 +227,24 @@ class Tally:
             InvalidInput: for a key that is no nutrient.
         """
         place = _place(key)
-        error = sqrt(sum(e[place] ** 2 for e in self.errors.values()))
+        error = sqrt(sum([(shape[place] * size) ** 2 for shape, size in self.errors.values()]))
         return Measured(self.known[place], error, self.unknown_g[place], self.grams)
 
     def doubt_shares(self, key: str = "energy_kcal") -> tuple[tuple[str, float], ...]:
         """Each source's share (0 to 1) of the variance of one nutrient, largest first."""
         place = _place(key)
-        squares = {source: e[place] ** 2 for source, e in self.errors.items()}
+        squares = {source: (shape[place] * size) ** 2 for source, (shape, size) in self.errors.items()}
         whole = sum(squares.values())
         if whole == 0:
             return ()
         return tuple(sorted(((s, q / whole) for s, q in squares.items()), key=lambda item: (-item[1], item[0])))
+
+
+def _add_errors(a: Error, b: Error) -> Error:
+    """The same source met twice adds up straight."""
+    if a[0] is b[0]:
+        return a[0], a[1] + b[1]
+    return tuple([x * a[1] + y * b[1] for x, y in zip(a[0], b[0], strict=True)]), 1.0
 
 
 ENERGY_FACTORS_KCAL_PER_G: Mapping[str, float] = MappingProxyType(

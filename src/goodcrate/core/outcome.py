@@ -16,9 +16,10 @@ BatchKey = tuple[str, str]
 
 @dataclass(frozen=True, slots=True)
 class WorkedBatch:
-    """A planned batch with what its record has come to; `is_started` when there is a record."""
+    """A planned batch, its record as planned and logged, and what that came to; `is_started` when somebody began."""
 
     plan: PlannedBatch
+    record: BatchRecord
     outcome: BatchOutcome
     is_started: bool
 
@@ -83,7 +84,7 @@ def week_outcome(
         record = records.get((plan.session_key, plan.component_key))
         effective = record or planned_record(components[plan.component_key], plan)
         outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}")
-        worked.append(WorkedBatch(plan, outcome, record is not None))
+        worked.append(WorkedBatch(plan, effective, outcome, record is not None))
         portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
 
     as_written = {key: serving_of(recipe) for key, recipe in by_key.items()}

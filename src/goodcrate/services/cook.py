@@ -7,7 +7,6 @@ from goodcrate.core.cook import check_lines
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import largest_plausible_g
 from goodcrate.core.outcome import WorkedBatch, planned_record
-from goodcrate.core.recipes import IngredientLine
 from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, WeighingRow
 from goodcrate.db.session import HouseholdSession
@@ -31,16 +30,6 @@ def worked_batch(picture: WeekPicture, batch_id: UUID) -> WorkedBatch:
         if batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key) == batch_id:
             return worked
     raise NotFound("batch")
-
-
-def planned_lines(picture: WeekPicture, worked: WorkedBatch) -> tuple[IngredientLine, ...]:
-    """A batch's ingredient lines as planned, in the order of its actual ones."""
-    plan = worked.plan
-    row = picture.batches.get((plan.session_key, plan.component_key))
-    if row is not None:
-        return row.record().lines
-    recipe = picture.recipes[plan.recipe_key]
-    return planned_record(next(c for c in recipe.components if c.key == plan.component_key), plan).lines
 
 
 def start_batch(caller: Caller, first_day: date, batch_id: UUID) -> None:

@@ -76,20 +76,31 @@ def list_recipes(caller: Caller) -> list[RecipePage]:
             select(RecipeRow.id, RecipeRow.note, RecipeRow.tags, RecipeRow.version).order_by(RecipeRow.name)
         ).all()
         values = recipe_values(session, {head.id for head in heads})
-    return [RecipePage(*values[head.id], head.note, tuple(head.tags), head.version) for head in heads]
+    return [
+        RecipePage(values[head.id].recipe, values[head.id].serving, head.note, tuple(head.tags), head.version)
+        for head in heads
+    ]
 
 
-_Key = tuple[UUID, UUID, int, tuple[int, int]]
-_VALUES: dict[_Key, tuple[Recipe, Serving]] = {}
+RecipeKey = tuple[UUID, UUID, int, tuple[int, int]]
+"""What a recipe's value depends on: household, recipe, its version, and the count and sum of its foods' versions."""
+
+
+@dataclass(frozen=True)
+class RecipeValue:
+    """A recipe and one serving of it, as core computes with them."""
+
+    key: RecipeKey
+    recipe: Recipe
+    serving: Serving
+
+
+_VALUES: dict[RecipeKey, RecipeValue] = {}
 _MOST_VALUES = 5000
 
 
-def recipe_values(session: HouseholdSession, ids: set[UUID]) -> dict[UUID, tuple[Recipe, Serving]]:
-    """Recipes with one serving of each, as core computes with them, by id.
-
-    A saved version of a recipe with unchanged foods never changes, so its value is kept in memory under exactly that
-    key: household, recipe, recipe version, and the count and sum of its foods' versions. Nothing can go stale.
-    """
+def recipe_values(session: HouseholdSession, ids: set[UUID]) -> dict[UUID, RecipeValue]:
+    """Recipes by id. A value is kept in memory under everything it depends on, so nothing can go stale."""
     if not ids:
         return {}
     foods = session.execute(select(func.count(FoodRow.id), func.coalesce(func.sum(FoodRow.version), 0))).one()
@@ -103,7 +114,7 @@ def recipe_values(session: HouseholdSession, ids: set[UUID]) -> dict[UUID, tuple
             _VALUES.clear()
         for row in session.scalars(select(RecipeRow).where(RecipeRow.id.in_(missing))):
             recipe = row.value()
-            values[row.id] = _VALUES[keys[row.id]] = (recipe, serving_of(recipe))
+            values[row.id] = _VALUES[keys[row.id]] = RecipeValue(keys[row.id], recipe, serving_of(recipe))
     return values
 
 

@@ -1,11 +1,11 @@
 """The week: opening one, its prep sessions, placing meals, and the whole picture worked out."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid4, uuid5
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 
 from goodcrate.core.cook import settled
@@ -14,13 +14,13 @@ from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.outcome import WeekOutcome, week_outcome
 from goodcrate.core.recipes import Recipe
 from goodcrate.core.week import Placing, serving_session, week_dates
-from goodcrate.db.cook import BatchRow
+from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
-from goodcrate.services.recipes import recipe_values
+from goodcrate.services.recipes import RecipeValue, recipe_values
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
 
@@ -35,7 +35,6 @@ class WeekPicture:
     sessions: Sequence[SessionRow]
     placements: Sequence[PlacementRow]
     recipes: dict[str, Recipe]
-    batches: dict[tuple[str, str], BatchRow]
     outcome: WeekOutcome
 
 
@@ -287,9 +286,7 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
         select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
     ).all()
     values = recipe_values(session, {p.recipe_id for p in placements})
-    recipes = {str(row_id): recipe for row_id, (recipe, _) in values.items()}
-    batch_rows = session.scalars(select(BatchRow).where(BatchRow.week_id == week.id)).all()
-    batches = {(str(b.session_id), str(b.component_id)): b for b in batch_rows}
+    recipes = {str(row_id): value.recipe for row_id, value in values.items()}
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
     sessions = [s.value() for s in week.sessions]
     placings = []
@@ -297,10 +294,34 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     for p in ordered:
         served_by = serving_session(sessions, p.day, slots[p.slot_id][1].at)
         placings.append(Placing(str(p.id), str(p.recipe_id), p.servings, served_by.key if served_by else None))
-    outcome = week_outcome(placings, recipes.values(), {key: b.record() for key, b in batches.items()})
-    return WeekPicture(
-        week, week_dates(week.first_day, week.days), eaters, week.sessions, ordered, recipes, batches, outcome
+    outcome = _outcome(session, week.id, tuple(placings), values)
+    return WeekPicture(week, week_dates(week.first_day, week.days), eaters, week.sessions, ordered, recipes, outcome)
+
+
+_OUTCOMES: dict[object, WeekOutcome] = {}
+_MOST_OUTCOMES = 200
+
+
+def _outcome(
+    session: HouseholdSession, week_id: UUID, placings: tuple[Placing, ...], values: Mapping[UUID, RecipeValue]
+) -> WeekOutcome:
+    """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log has come."""
+    logs = session.execute(
+        select(BatchRow.id, func.max(WeighingRow.seq))
+        .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
+        .where(BatchRow.week_id == week_id)
+        .group_by(BatchRow.id)
     )
+    key = (placings, frozenset(v.key for v in values.values()), frozenset(tuple(log) for log in logs))
+    outcome = _OUTCOMES.get(key)
+    if outcome is None:
+        rows = session.scalars(select(BatchRow).where(BatchRow.week_id == week_id))
+        records = {(str(b.session_id), str(b.component_id)): b.record() for b in rows}
+        outcome = week_outcome(placings, [v.recipe for v in values.values()], records)
+        if len(_OUTCOMES) > _MOST_OUTCOMES:
+            _OUTCOMES.clear()
+        _OUTCOMES[key] = outcome
+    return outcome
 
 
 def new_id() -> UUID:

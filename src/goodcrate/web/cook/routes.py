@@ -50,15 +50,15 @@ def _batch_page(
     request: Request, visitor: Visitor, first_day: date, batch_id: UUID, *, faults: Faults = NO_FAULTS,
     typed: dict[str, str] | None = None, status: int = 200,
 ) -> Response:  # fmt: skip
-    picture, card = find_card(visitor, first_day, batch_id)
-    planned = cook.planned_lines(picture, card.worked)
+    _, card = find_card(visitor, first_day, batch_id)
+    planned = card.worked.record.lines
     state = card.worked.outcome.state
     rows = list(zip(planned, state.lines, strict=True))
     current = next((line.key for line in state.lines if line.key not in state.weighed_keys), "")
     return page(
         request, visitor, "cook/batch.html", "cook", status=status, card=card, rows=rows, current=current,
         weighed=state.weighed_keys, typed=typed or {}, faults=faults, first_day=first_day,
-        tape=batch_tape(card, planned), event_ids={line.key: new_id() for line in state.lines},
+        tape=batch_tape(card), event_ids={line.key: new_id() for line in state.lines},
     )  # fmt: skip
 
 

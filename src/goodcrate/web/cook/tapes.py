@@ -1,7 +1,6 @@
 """The tape of a batch: what went in, what it weighs, what a gram of it holds, planned beside actual."""
 
 from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import IngredientLine
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import grams, measured, number, percent, signed, whole
 from goodcrate.web.tape import Tape, TapeLine, doubt_sentence, doubt_sources, ingredient_line, sums_of
@@ -9,11 +8,11 @@ from goodcrate.web.tape import Tape, TapeLine, doubt_sentence, doubt_sources, in
 DENSITY_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "sodium_mg")
 
 
-def batch_tape(card: BatchCard, planned_lines: tuple[IngredientLine, ...]) -> Tape:
+def batch_tape(card: BatchCard) -> Tape:
     """A batch's ingredients, and 100 g of it cooked."""
     state = card.worked.outcome.state
     lines = tuple(ingredient_line(line, is_planned=line.key not in state.weighed_keys) for line in state.lines)
-    planned = Tally.sum(line.tally for line in planned_lines).amount("energy_kcal").value
+    planned = Tally.sum(line.tally for line in card.worked.record.lines).amount("energy_kcal").value
     actual = state.batch.tally.amount("energy_kcal").value
     whys = []
     if state.weighed_keys and round(actual - planned) != 0:

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.services import cook, portion
+from goodcrate.services import portion
 from goodcrate.services.week import monday_of, new_id, week_picture
 from goodcrate.web.cook.routes import event_id, find_card
 from goodcrate.web.cook.tapes import batch_tape
@@ -45,7 +45,7 @@ def _bench(
         request, visitor, "portion/bench.html", "portion", status=status, card=card, boxes=boxes, faults=faults,
         current=next((box for box in boxes if box.is_current), None), last=packed[-1] if packed else None,
         typed=typed or {}, first_day=first_day, event=new_id(), is_light=light_pot(card),
-        tape=batch_tape(card, cook.planned_lines(picture, card.worked)),
+        tape=batch_tape(card),
         left_g=portion.left_in_pot_g(card.worked),
     )  # fmt: skip
 
