@@ -15,7 +15,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
-from goodcrate.services.calling import Caller
+from goodcrate.demo.load import load_demo
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import MONDAY
@@ -81,9 +81,15 @@ def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterat
 
 
 @pytest.fixture(scope="session")
-def demo_address(database: Database, demo: Caller) -> Iterator[str]:
-    with served(database) as base:
-        yield base
+def demo_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A demo of the browser's own: what is clicked here does not show in other tests."""
+    with running(EmbeddedServer(tmp_path_factory.mktemp("browser"), durable=False)) as server:
+        upgrade(server.url)
+        database = Database(server.url)
+        load_demo(database, MONDAY)
+        with served(database) as base:
+            yield base
+        database.close()
 
 
 @pytest.fixture

@@ -5,16 +5,18 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.boxes import WEIGHED, BoxPortion
-from goodcrate.core.cook import needs_shortfall_answer
 from goodcrate.core.outcome import WorkedBatch
 from goodcrate.db.targets import Eater
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.cook import batch_id_for
 from goodcrate.services.week import WeekPicture
 from goodcrate.web.drawing import BoxDrawing, draw_fill, texture_of
-from goodcrate.web.figures import grams
+from goodcrate.web.figures import grams, whole
 
+TELL_FROM_G = 3
+"""A box this many grams off its share is mentioned: less than that is the scale and the spoon."""
 BENCH_ZONE_PX = 150
 """Height of a bench box's filling zone, as its template draws it."""
 
@@ -157,7 +159,19 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
     return boxes
 
 
-def light_pot(card: BatchCard) -> bool:
-    """Whether the weighed pot is light enough to have been asked about."""
+def took_other_than_divided(card: BatchCard, last: BoxOnBench | None) -> str:
+    """What a box filled over or under its share means for the others, in a sentence; empty when it was even."""
     state = card.worked.outcome.state
-    return state.pot_g is not None and needs_shortfall_answer(state.pot_g, state.expected_g)
+    if last is None or state.pot_g is None or state.expected_g <= 0:
+        return ""
+    share_g = last.portion.target_g * state.pot_g / state.expected_g
+    apart = round_half_up(last.portion.grams - share_g)
+    if abs(apart) < TELL_FROM_G:
+        return ""
+    more = f"{whole(abs(apart))} g {'more' if apart > 0 else 'less'}"
+    open_boxes = card.box_count - card.packed
+    rest = (
+        f"the rest is divided again over the other {open_boxes}" if open_boxes > 1
+        else "the last box takes the rest" if open_boxes else "its day is counted with what is in it"
+    )  # fmt: skip
+    return f"{last.day:%A} took {more} than its even share of {whole(share_g)} g. It stays; {rest}."

@@ -13,7 +13,7 @@ from goodcrate.services import portion
 from goodcrate.services.week import monday_of, new_id, week_picture
 from goodcrate.web.cook.routes import event_id, find_card
 from goodcrate.web.cook.tapes import batch_tape
-from goodcrate.web.cook.view import boxes_on_bench, by_session_and_recipe, light_pot
+from goodcrate.web.cook.view import boxes_on_bench, by_session_and_recipe, took_other_than_divided
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
@@ -41,12 +41,13 @@ def _bench(
     picture, card = find_card(visitor, first_day, batch_id)
     boxes = boxes_on_bench(picture, card)
     packed = [box for box in boxes if box.is_packed]
+    last = packed[-1] if packed else None
     return page(
         request, visitor, "portion/bench.html", "portion", status=status, card=card, boxes=boxes, faults=faults,
-        current=next((box for box in boxes if box.is_current), None), last=packed[-1] if packed else None,
-        typed=typed or {}, first_day=first_day, event=new_id(), is_light=light_pot(card),
+        current=next((box for box in boxes if box.is_current), None), last=last,
+        typed=typed or {}, first_day=first_day, event=new_id(),
         tape=batch_tape(card),
-        left_g=portion.left_in_pot_g(card.worked),
+        left_g=portion.left_in_pot_g(card.worked), uneven=took_other_than_divided(card, last),
     )  # fmt: skip
 
 

@@ -1,0 +1,83 @@
+"""Takes the pictures of this folder from the demo: `.venv/bin/python docs/screenshots/take.py` (after ./crate test)."""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+HERE = Path(__file__).parent
+sys.path.insert(0, str(HERE.parents[1]))
+
+from bench.__main__ import MONDAY  # noqa: E402
+from bench.server_times import serving  # noqa: E402
+from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD  # noqa: E402
+from tests.browser.conftest import CHROMIUM_ARGS  # noqa: E402
+
+DESK, PHONE = (1280, 800), (390, 844)
+
+
+def signed_in(browser: Browser, base: str, size: tuple[int, int], scheme: str = "light") -> Page:
+    """A page at the week, signed in."""
+    context = browser.new_context(
+        viewport={"width": size[0], "height": size[1]},
+        color_scheme=scheme,
+        locale="en-GB",  # type: ignore[arg-type]
+    )
+    page = context.new_page()
+    page.goto(base + "/sign-in")
+    page.get_by_label("Name").fill(SIGN_IN_NAME)
+    page.get_by_label("Password").fill(SIGN_IN_PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_selector(".week")
+    return page
+
+
+def main() -> None:
+    """Take them all."""
+    with serving(MONDAY) as visit, sync_playwright() as playwright:
+        base = str(visit.client.base_url).rstrip("/")
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_ARGS)
+
+        def shoot(page: Page, name: str, path: str = "") -> None:
+            if path:
+                page.goto(base + path)
+            page.wait_for_timeout(200)
+            page.screenshot(path=HERE / f"{name}.png")
+
+        context = browser.new_context(viewport={"width": 1280, "height": 800})
+        door = context.new_page()
+        shoot(door, "sign-in", "/sign-in")
+        desk = signed_in(browser, base, DESK)
+        shoot(desk, "week", "/week")
+        desk.locator(".dayrow").nth(1).get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
+        desk.wait_for_selector("#tape .chosen")
+        desk.mouse.move(5, 795)
+        shoot(desk, "week-tape")
+        desk.locator(".gap").first.click()
+        desk.wait_for_selector("#tape .choices")
+        desk.mouse.move(5, 795)
+        shoot(desk, "week-place")
+        for name in ("targets", "foods", "recipes", "cook", "portion"):
+            shoot(desk, name, f"/{name}")
+        desk.goto(base + "/recipes")
+        desk.get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
+        desk.wait_for_selector("#live")
+        shoot(desk, "recipe")
+        desk.goto(base + "/portion")
+        pot = desk.locator(".pot", has_text="turkey and cabbage").get_attribute("href") or ""
+        mash = desk.locator(".pot", has_text="swede mash").get_attribute("href") or ""
+        desk.goto(base + mash)
+        desk.get_by_label("What is in the box, g").fill("262")
+        desk.get_by_role("button", name="Accept").click()
+        desk.wait_for_selector("text=262 g ✓")
+        shoot(desk, "portion-bench")
+        shoot(desk, "cook-batch", pot.replace("portion", "cook"))
+        shoot(signed_in(browser, base, DESK, "dark"), "week-dark", "/week")
+        phone = signed_in(browser, base, PHONE)
+        shoot(phone, "portion-bench-phone", mash)
+        shoot(phone, "cook-batch-phone", mash.replace("portion", "cook"))
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
