@@ -94,6 +94,13 @@ class EmbeddedServer:
         if self.run_dir.stat().st_uid != os.getuid():
             raise DatabaseFailed(f"{self.run_dir} belongs to somebody else.")
         self._take_lock()
+        try:
+            self._start_locked()
+        except BaseException:
+            self.stop()
+            raise
+
+    def _start_locked(self) -> None:
         if not (self.folder / "data" / "mysql").is_dir():
             self._install()
         self._wait_for_leftover()

@@ -1,0 +1,109 @@
+"""Two app processes on one database: what one writes, the other shows at once, whatever either keeps in memory."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from uuid import UUID, uuid4
+
+import pytest
+
+from goodcrate.core.cook import COOKED_DOWN
+from goodcrate.db.foods import FoodRow
+from goodcrate.db.server import EmbeddedServer
+from goodcrate.db.session import Database
+from goodcrate.services import cook, portion, recipes, week
+from goodcrate.services.calling import Caller
+from tests.services.kitchen import MONDAY, Kitchen, furnish
+
+
+@pytest.fixture
+def other(household: Caller, server: EmbeddedServer) -> Iterator[Caller]:
+    """The same household through a second engine, as another process has it."""
+    database = Database(server.url)
+    yield Caller(database, household.household_id, household.user_id)
+    database.close()
+
+
+def energy(caller: Caller) -> float:
+    """All boxes of the week together."""
+    picture = week.week_picture(caller, MONDAY)
+    assert picture is not None
+    return sum(box.tally.amount("energy_kcal").value for box in picture.outcome.boxes.values())
+
+
+def batch_id(caller: Caller) -> UUID:
+    picture = week.week_picture(caller, MONDAY)
+    assert picture is not None
+    plan = picture.outcome.batches[0].plan
+    return cook.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
+
+
+@pytest.fixture
+def kitchen(household: Caller) -> Kitchen:
+    return furnish(household)
+
+
+def test_a_changed_recipe_changes_the_others_week(kitchen: Kitchen, other: Caller) -> None:
+    before = energy(other)
+    saved = recipes.get_recipe(kitchen.caller, kitchen.recipe_id)
+    component = saved.recipe.components[0]
+    lines = tuple(
+        recipes.LineInput(UUID(x.key), x.food.key, x.amount.grams * 2, x.amount.measure) for x in component.lines
+    )
+    typed = recipes.RecipeInput(
+        kitchen.recipe_id, saved.recipe.name, saved.recipe.servings,
+        (recipes.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
+    )  # fmt: skip
+    recipes.save_recipe(kitchen.caller, typed)
+    assert energy(other) == energy(kitchen.caller) == pytest.approx(before * 2)
+
+
+def test_a_changed_food_changes_the_others_week(kitchen: Kitchen, other: Caller) -> None:
+    before = energy(other)
+    with kitchen.caller.transaction() as session:
+        row = session.find(FoodRow, FoodRow.id_for_reference(session.household_id, "rapeseed_oil"))
+        assert row is not None
+        row.energy_kcal = 0.0
+    assert energy(other) == pytest.approx(before - 20 * 8.99)
+
+
+def test_a_weighing_and_its_withdrawal_show_at_the_others(kitchen: Kitchen, other: Caller) -> None:
+    before = energy(other)
+    pot = batch_id(other)
+    cook.start_batch(kitchen.caller, MONDAY, pot)
+    picture = week.week_picture(other, MONDAY)
+    assert picture is not None
+    oil = UUID(picture.outcome.batches[0].outcome.state.lines[2].key)
+    cook.weigh_ingredient(kitchen.caller, MONDAY, pot, oil, uuid4(), 30)
+    assert energy(other) == pytest.approx(before + 10 * 8.99)
+    cook.weigh_ingredient(other, MONDAY, pot, oil, uuid4(), None)
+    assert energy(kitchen.caller) == pytest.approx(before)
+    portion.weigh_pot(other, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
+    for caller in (kitchen.caller, other):
+        picture = week.week_picture(caller, MONDAY)
+        assert picture is not None
+        assert [p.grams for p in picture.outcome.batches[0].outcome.portions] == [300, 300, 300]
+
+
+def test_two_cooks_taking_from_one_pot_cannot_take_more_than_it_holds(kitchen: Kitchen, other: Caller) -> None:
+    from goodcrate.core.errors import InvalidInput
+
+    pot = batch_id(other)
+    portion.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
+    picture = week.week_picture(other, MONDAY)
+    assert picture is not None
+    first, second, _ = (p.id for p in picture.placements)
+    portion.weigh_box(kitchen.caller, MONDAY, pot, first, uuid4(), 600)
+    with pytest.raises(InvalidInput, match="Only 300 g"):
+        portion.weigh_box(other, MONDAY, pot, second, uuid4(), 400)
+
+
+def test_an_unchanged_save_keeps_the_version(kitchen: Kitchen) -> None:
+    saved = recipes.get_recipe(kitchen.caller, kitchen.recipe_id)
+    component = saved.recipe.components[0]
+    lines = tuple(recipes.LineInput(UUID(x.key), x.food.key, x.amount.grams, x.amount.measure) for x in component.lines)
+    typed = recipes.RecipeInput(
+        kitchen.recipe_id, saved.recipe.name, saved.recipe.servings,
+        (recipes.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
+    )  # fmt: skip
+    assert recipes.save_recipe(kitchen.caller, typed) == saved.version
+    assert recipes.save_recipe(kitchen.caller, replace(typed, name="Renamed")) == saved.version + 1
