@@ -42,7 +42,7 @@ def test_the_password_is_for_the_owner_alone_and_needed(tmp_path: Path) -> None:
         assert stat.S_IMODE(os.stat(server.folder / "app-password").st_mode) == 0o600
         for way in ({"unix_socket": str(server.socket)}, {"host": "127.0.0.1", "port": server.port}):
             with pytest.raises(pymysql.err.OperationalError, match="Access denied"):
-                pymysql.connect(user=ACCOUNT, password="wrong", **way)  # type: ignore[arg-type]
+                pymysql.connect(user=ACCOUNT, password="wrong", **way)
         with pymysql.connect(host="127.0.0.1", port=server.port, user=ACCOUNT, password=password(server)) as connection:
             cursor = connection.cursor()
             cursor.execute("SHOW DATABASES")

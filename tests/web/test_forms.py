@@ -4,7 +4,7 @@ from datetime import time
 from uuid import uuid4
 
 import pytest
-from starlette.datastructures import FormData
+from starlette.datastructures import FormData, UploadFile
 
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.services import recipes, targets
@@ -22,7 +22,7 @@ def eater_fields(**changes: str) -> tuple[FormData, str]:
         "day-energy_band_pct": "3", "day-weekdays": "0", "slot-name": "dinner", "slot-at": "19:30",
     } | changes  # fmt: skip
     ids = {"day": day, "slot": slot}
-    named = []
+    named: list[tuple[str, str | UploadFile]] = []
     for key, value in typed.items():
         kind, _, field = key.partition("-")
         named.append((f"{kind}-{ids[kind]}-{field}" if field else key, value))
@@ -86,7 +86,12 @@ def test_the_eater_page_reads_back_what_it_shows(household: Caller) -> None:
 
 def recipe_fields(form: RecipeForm) -> FormData:
     """The recipe form as a browser sends it, in the order of the page."""
-    sent = [("name", form.name), ("servings", form.servings), ("note", form.note), ("tags", form.tags)]
+    sent: list[tuple[str, str | UploadFile]] = [
+        ("name", form.name),
+        ("servings", form.servings),
+        ("note", form.note),
+        ("tags", form.tags),
+    ]
     sent.append(("version", str(form.version)))
     for c in form.components:
         sent += [("component", c.id), (f"component-{c.id}-name", c.name), (f"component-{c.id}-cooked", c.cooked)]
