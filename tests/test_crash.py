@@ -109,7 +109,10 @@ def test_killing_the_app_alone_takes_its_database_with_it(tmp_path: Path) -> Non
                 break
             time.sleep(0.1)
         assert not is_running(database)
-    with crate_demo(data_dir) as (_, address):
+    with crate_demo(data_dir) as (process, address):
         client, _csrf = signed_in(address)
         assert "54 of 56 placed" in client.get("/week").text  # the second start kept the data
         client.close()
+        process.send_signal(signal.SIGTERM)  # a polite end is an end like Ctrl-C
+        assert process.wait(30) == 0
+        assert not list(data_dir.glob("mariadb.pid"))

@@ -4,12 +4,14 @@ import importlib
 import logging
 import os
 import shutil
+import signal
 import socket
 import subprocess
 import sys
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import date
 from pathlib import Path
 from typing import Annotated, Any
@@ -51,6 +53,8 @@ def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     from goodcrate.db.server import DatabaseFailed, EmbeddedServer
 
     began = time.perf_counter()
+    # A polite end by the system is an end like Ctrl-C: the database is stopped too.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
     try:
@@ -62,7 +66,8 @@ def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
             server.start()
         importing.join()
         url = settings.database_url or (server.url if server else "")
-        _run(settings, url, demo=demo, today=today, began=began, server_port=server.port if server else None)
+        with suppress(KeyboardInterrupt):
+            _run(settings, url, demo=demo, today=today, began=began, server_port=server.port if server else None)
     except DatabaseFailed as error:
         print(error, file=sys.stderr)
         raise typer.Exit(1) from None

@@ -1,9 +1,9 @@
 """The embedded MariaDB: a private server with its own data folder, on loopback, started and stopped by us."""
 
 import fcntl
-import getpass
 import hashlib
 import os
+import pwd
 import secrets
 import shutil
 import signal
@@ -54,6 +54,11 @@ def free_port() -> int:
         probe.bind(("127.0.0.1", 0))
         port: int = probe.getsockname()[1]
         return port
+
+
+def _os_user() -> str:
+    """The account we really run as; LOGNAME may say otherwise."""
+    return pwd.getpwuid(os.getuid()).pw_name
 
 
 class EmbeddedServer:
@@ -144,7 +149,7 @@ class EmbeddedServer:
             )
         fresh = self.folder / "data.new"
         shutil.rmtree(fresh, ignore_errors=True)
-        user = getpass.getuser()
+        user = _os_user()
         done = subprocess.run(
             [tool, "--no-defaults", f"--datadir={fresh}", f"--user={user}", "--auth-root-authentication-method=socket",
              f"--auth-root-socket-user={user}", "--skip-test-db", "--skip-name-resolve"],
@@ -175,7 +180,7 @@ class EmbeddedServer:
         guard = ["setpriv", "--pdeathsig", "TERM"] if shutil.which("setpriv") else []
         with open(self.folder / "mariadb.log", "ab") as log:
             self._process = subprocess.Popen(
-                [*guard, program, "--no-defaults", f"--datadir={self.folder / 'data'}", f"--user={getpass.getuser()}",
+                [*guard, program, "--no-defaults", f"--datadir={self.folder / 'data'}", f"--user={_os_user()}",
                  f"--socket={self.socket}", f"--pid-file={self.folder / 'mariadb.pid'}", f"--tmpdir={self.run_dir}",
                  f"--port={self.port}", *_COMMON, *self._options],
                 stdout=log, stderr=log, start_new_session=True,
@@ -196,7 +201,7 @@ class EmbeddedServer:
         return False
 
     def _connect_as_owner(self) -> "pymysql.Connection[Any]":
-        return pymysql.connect(unix_socket=str(self.socket), user=getpass.getuser(), connect_timeout=2, autocommit=True)
+        return pymysql.connect(unix_socket=str(self.socket), user=_os_user(), connect_timeout=2, autocommit=True)
 
     def _make_app_account(self) -> None:
         secret = self.folder / "app-password"
