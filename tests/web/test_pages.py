@@ -112,6 +112,15 @@ def test_live_figures_come_from_core(cook: Cook) -> None:
     assert "200 g in → 570 g cooked" in text
 
 
+def test_nothing_typed_is_not_zero(cook: Cook) -> None:
+    for html in (
+        cook.get("/recipes/new"),
+        cook.post(f"/recipes/{uuid4()}/compute", {"name": "", "servings": "4"}, expect=200).text,
+    ):
+        assert "0 kcal" not in text_of(html)
+        assert "prints here while you type" in text_of(html)
+
+
 def test_a_meal_is_placed_changed_taken_away_and_put_back(cook: Cook, household: Caller) -> None:
     kitchen = furnish(household, days=1)
     gap = f"{kitchen.eater_id}.{kitchen.slot_id}.2026-11-27"
