@@ -84,6 +84,9 @@ def test_the_demo_from_target_to_box(demo_sight: Sight) -> None:
     page.get_by_role("button", name="Accept").click()
     expect(first).to_contain_text("270 g ✓")
     expect(second).not_to_have_text(before)
+    divided = second.inner_text().removesuffix(" g")
+    expect(page.get_by_label("What is in the box, g")).to_have_value(divided)  # not what was typed for the first
+    expect(page.get_by_label("What is in the box, g")).to_be_focused()
     page.get_by_role("button", name="Fill all as divided").click()
     expect(page.get_by_text("All packed")).to_be_visible()
     packed = [int(re.sub(r"\D", "", text)) for text in page.locator(".tallbox .in").all_inner_texts()]
