@@ -19,7 +19,7 @@ class Household(Base):
 
     id: Mapped[UUID] = mapped_column(primary_key=True)
     name: Mapped[Name]
-    currency_code: Mapped[str] = mapped_column(String(3), default="XXX")
+    currency_code: Mapped[str] = mapped_column(String(3), default="XTS")
     currency_symbol: Mapped[str] = mapped_column(String(8), default="¤")
     created_at: Mapped[datetime] = mapped_column(UtcTime)
 
