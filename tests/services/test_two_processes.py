@@ -7,6 +7,7 @@ from uuid import UUID, uuid4
 import pytest
 
 from goodcrate.core.cook import COOKED_DOWN
+from goodcrate.core.errors import InvalidInput
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
@@ -84,9 +85,23 @@ def test_a_weighing_and_its_withdrawal_show_at_the_others(kitchen: Kitchen, othe
         assert [p.grams for p in picture.outcome.batches[0].outcome.portions] == [300, 300, 300]
 
 
-def test_two_cooks_taking_from_one_pot_cannot_take_more_than_it_holds(kitchen: Kitchen, other: Caller) -> None:
-    from goodcrate.core.errors import InvalidInput
+def test_a_start_that_was_rolled_back_leaves_nothing_behind(kitchen: Kitchen, other: Caller) -> None:
+    """A light pot begins the batch, asks why, and takes everything back; the week may change before the next try."""
+    pot = batch_id(other)
+    with pytest.raises(InvalidInput, match="lighter"):
+        portion.weigh_pot(other, MONDAY, pot, uuid4(), 500, 0)
+    picture = week.week_picture(other, MONDAY)
+    assert picture is not None
+    meal = picture.placements[2].id
+    week.take_away(other, meal)
+    cook.start_batch(other, MONDAY, pot)  # fixed for two boxes
+    week.put_back(other, meal)
+    picture = week.week_picture(other, MONDAY)
+    assert picture is not None
+    assert picture.outcome.batches[0].outcome.state.lines[0].amount.grams == 400
 
+
+def test_two_cooks_taking_from_one_pot_cannot_take_more_than_it_holds(kitchen: Kitchen, other: Caller) -> None:
     pot = batch_id(other)
     portion.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
     picture = week.week_picture(other, MONDAY)

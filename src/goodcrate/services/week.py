@@ -299,18 +299,21 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
 
 
 _OUTCOMES: dict[object, WeekOutcome] = {}
-_MOST_OUTCOMES = 200
+_MOST_OUTCOMES = 64
 
 
 def _outcome(
     session: HouseholdSession, week_id: UUID, placings: tuple[Placing, ...], values: Mapping[UUID, RecipeValue]
 ) -> WeekOutcome:
-    """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log has come."""
+    """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log has come.
+
+    A batch's start belongs to the key: one that was begun and rolled back had other planned weights.
+    """
     logs = session.execute(
-        select(BatchRow.id, func.max(WeighingRow.seq))
+        select(BatchRow.id, BatchRow.started_at, func.max(WeighingRow.seq))
         .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
         .where(BatchRow.week_id == week_id)
-        .group_by(BatchRow.id)
+        .group_by(BatchRow.id, BatchRow.started_at)
     )
     key = (placings, frozenset(v.key for v in values.values()), frozenset(tuple(log) for log in logs))
     outcome = _OUTCOMES.get(key)
