@@ -1,6 +1,7 @@
 """Two app processes on one database: what one writes, the other shows at once, whatever either keeps in memory."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from uuid import UUID, uuid4
 
@@ -110,6 +111,26 @@ def test_two_cooks_taking_from_one_pot_cannot_take_more_than_it_holds(kitchen: K
     portion.weigh_box(kitchen.caller, MONDAY, pot, first, uuid4(), 600)
     with pytest.raises(InvalidInput, match="Only 300 g"):
         portion.weigh_box(other, MONDAY, pot, second, uuid4(), 400)
+
+
+def test_taking_the_last_grams_at_the_same_moment(kitchen: Kitchen, other: Caller) -> None:
+    pot = batch_id(other)
+    portion.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
+    picture = week.week_picture(other, MONDAY)
+    assert picture is not None
+    ids = [p.id for p in picture.placements]
+
+    def take(n: int) -> str:
+        try:
+            portion.weigh_box((kitchen.caller, other)[n % 2], MONDAY, pot, ids[n], uuid4(), 600)
+        except InvalidInput as error:
+            return error.message
+        return "taken"
+
+    with ThreadPoolExecutor(3) as pool:
+        said = sorted(pool.map(take, range(3)))
+    assert said[1:] == [said[1], "taken"]
+    assert all("Only 300 g" in words for words in said[:2])
 
 
 def test_an_unchanged_save_keeps_the_version(kitchen: Kitchen) -> None:

@@ -1,7 +1,11 @@
 """Portioning: weighing the pot and the boxes. Everything else follows from the log."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import date
 from uuid import UUID, uuid5
+
+from sqlalchemy import select
 
 from goodcrate.core.boxes import WEIGHED, BoxPortion
 from goodcrate.core.cook import check_shortfall, net_weight_g
@@ -9,6 +13,7 @@ from goodcrate.core.errors import InvalidInput
 from goodcrate.core.outcome import WorkedBatch
 from goodcrate.db.cook import BOX, POT_KIND, BoxRow
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.week import WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.cook import log, started, worked_batch
 from goodcrate.services.week import existing_week, load_picture
@@ -16,6 +21,17 @@ from goodcrate.services.week import existing_week, load_picture
 
 def _worked(session: HouseholdSession, first_day: date, batch_id: UUID) -> WorkedBatch:
     return worked_batch(load_picture(session, existing_week(session, first_day)), batch_id)
+
+
+@contextmanager
+def _at_the_bench(caller: Caller, first_day: date) -> Iterator[HouseholdSession]:
+    """A transaction that has the week's pots to itself: two cooks at one pot must not both take the last grams.
+
+    The lock comes first, so that what is read afterwards already holds what the other cook wrote.
+    """
+    with caller.transaction() as session:
+        session.execute(select(WeekRow.id).where(WeekRow.first_day == first_day).with_for_update())
+        yield session
 
 
 def portion_of(worked: WorkedBatch, placement_id: UUID) -> BoxPortion:
@@ -52,7 +68,7 @@ def weigh_pot(
         InvalidInput: for impossible weights, a light pot without a reason, or one lighter than its packed boxes.
     """
     net_g = net_weight_g(gross_g, tare_g)
-    with caller.transaction() as session:
+    with _at_the_bench(caller, first_day) as session:
         batch = started(session, first_day, batch_id)
         worked = _worked(session, first_day, batch_id)
         answer = check_shortfall(shortfall, net_g, worked.outcome.state.expected_g)
@@ -74,7 +90,7 @@ def withdraw_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID
         NotFound: when the week asks for no such batch.
         InvalidInput: while boxes of it are packed.
     """
-    with caller.transaction() as session:
+    with _at_the_bench(caller, first_day) as session:
         worked = _worked(session, first_day, batch_id)
         if any(p.stage == WEIGHED for p in worked.outcome.portions):
             raise InvalidInput("pot", "Boxes of this pot are packed.", "Withdraw them first.")
@@ -91,7 +107,7 @@ def weigh_box(
         NotFound: when the batch has no such box.
         InvalidInput: before the pot is weighed, or for more than is left in it.
     """
-    with caller.transaction() as session:
+    with _at_the_bench(caller, first_day) as session:
         worked = _worked(session, first_day, batch_id)
         portion = portion_of(worked, placement_id)
         pot_g = worked.outcome.state.pot_g
@@ -114,7 +130,7 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
         NotFound: when the week asks for no such batch.
         InvalidInput: before the pot is weighed.
     """
-    with caller.transaction() as session:
+    with _at_the_bench(caller, first_day) as session:
         worked = _worked(session, first_day, batch_id)
         if worked.outcome.state.pot_g is None:
             raise InvalidInput("net_g", "The pot is not weighed yet.", "Weigh it first.")
@@ -130,7 +146,7 @@ def withdraw_box(caller: Caller, first_day: date, batch_id: UUID, placement_id: 
     Raises:
         NotFound: when the batch has no such box.
     """
-    with caller.transaction() as session:
+    with _at_the_bench(caller, first_day) as session:
         portion = portion_of(_worked(session, first_day, batch_id), placement_id)
         if portion.stage == WEIGHED:
             log(session, caller, event_id, batch_id=batch_id, kind=BOX, placement_id=placement_id, net_g=None)
