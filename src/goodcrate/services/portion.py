@@ -5,18 +5,15 @@ from contextlib import contextmanager
 from datetime import date
 from uuid import UUID, uuid5
 
-from sqlalchemy import select
-
 from goodcrate.core.boxes import WEIGHED, BoxPortion
 from goodcrate.core.cook import check_shortfall, net_weight_g
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.outcome import WorkedBatch
 from goodcrate.db.cook import BOX, POT_KIND, BoxRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.week import WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.cook import log, started, worked_batch
-from goodcrate.services.week import existing_week, load_picture
+from goodcrate.services.week import existing_week, load_picture, take_turns
 
 
 def _worked(session: HouseholdSession, first_day: date, batch_id: UUID) -> WorkedBatch:
@@ -25,12 +22,9 @@ def _worked(session: HouseholdSession, first_day: date, batch_id: UUID) -> Worke
 
 @contextmanager
 def _at_the_bench(caller: Caller, first_day: date) -> Iterator[HouseholdSession]:
-    """A transaction that has the week's pots to itself: two cooks at one pot must not both take the last grams.
-
-    The lock comes first, so that what is read afterwards already holds what the other cook wrote.
-    """
+    """A transaction that has the week's pots to itself: two cooks at one pot must not both take the last grams."""
     with caller.transaction() as session:
-        session.execute(select(WeekRow.id).where(WeekRow.first_day == first_day).with_for_update())
+        take_turns(session, first_day)
         yield session
 
 

@@ -121,6 +121,14 @@ def existing_week(session: HouseholdSession, first_day: date) -> WeekRow:
     return week
 
 
+def take_turns(session: HouseholdSession, first_day: date) -> None:
+    """Have a week's pots and slots to oneself until the transaction ends.
+
+    To be called first: what is read afterwards then already holds what the one before wrote.
+    """
+    session.execute(select(WeekRow.id).where(WeekRow.first_day == first_day).with_for_update())
+
+
 @dataclass(frozen=True)
 class PlaceInput:
     """One recipe to put into one slot on chosen days. `id` is made by the client; days get ids of their own from it."""
@@ -142,6 +150,7 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
         StaleWrite: when somebody filled the same slot at the same moment.
     """
     with caller.transaction() as session:
+        take_turns(session, first_day)
         week = existing_week(session, first_day)
         eater = existing(session, Eater, typed.eater_id, "eater")
         slot = existing(session, Slot, typed.slot_id, "slot")
@@ -200,6 +209,8 @@ def take_away(caller: Caller, placement_id: UUID) -> None:
         InvalidInputs: when its box is already packed.
     """
     with caller.transaction() as session:
+        weeks = select(WeekRow.id).join(PlacementRow, PlacementRow.week_id == WeekRow.id)
+        session.execute(weeks.where(PlacementRow.id == placement_id).with_for_update())
         row = existing(session, PlacementRow, placement_id, "meal")
         if row.live:
             _refuse_if_packed(session, row)
