@@ -35,6 +35,20 @@ class BatchOutcome:
     remainder_g: float
     division: Division | None
 
+    @property
+    def packed_g(self) -> float:
+        """Grams in boxes that are weighed."""
+        return sum(p.grams for p in self.portions if p.stage == WEIGHED)
+
+    @property
+    def left_g(self) -> float:
+        """Grams not packed yet: the pot (or what is expected of it) less the weighed boxes."""
+        return self.state.available_g - self.packed_g
+
+    def even_share_g(self, portion: BoxPortion) -> float:
+        """What a box would hold if every box took its planned share of this pot."""
+        return portion.target_g * self.state.pot_share
+
 
 def batch_outcome(record: BatchRecord, planned: Sequence[PlannedPortion], doubt_key: str) -> BatchOutcome:
     """Divide a batch over its planned portions as far as its log has come.

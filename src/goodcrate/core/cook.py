@@ -92,6 +92,11 @@ class CookedState:
         """Grams to divide: the weighed pot, else the expected one."""
         return self.expected_g if self.pot_g is None else self.pot_g
 
+    @property
+    def pot_share(self) -> float:
+        """What there is to divide as a share of what was expected; 1 before the pot is weighed."""
+        return self.available_g / self.expected_g if self.expected_g > 0 else 1.0
+
 
 def cooked_state(record: BatchRecord) -> CookedState:
     """Work out a batch from its plan and its log.

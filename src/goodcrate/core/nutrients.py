@@ -230,6 +230,15 @@ class Tally:
         error = sqrt(sum([(shape[place] * size) ** 2 for shape, size in self.errors.values()]))
         return Measured(self.known[place], error, self.unknown_g[place], self.grams)
 
+    def error_without(self, source: str, key: str = "energy_kcal") -> float:
+        """The standard error of one nutrient if one source of doubt were gone, in the nutrient's unit.
+
+        Raises:
+            InvalidInput: for a key that is no nutrient.
+        """
+        place = _place(key)
+        return sqrt(sum([(shape[place] * size) ** 2 for s, (shape, size) in self.errors.items() if s != source]))
+
     def doubt_shares(self, key: str = "energy_kcal") -> tuple[tuple[str, float], ...]:
         """Each source's share (0 to 1) of the variance of one nutrient, largest first."""
         place = _place(key)

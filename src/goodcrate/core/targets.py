@@ -105,6 +105,11 @@ def judge_protein(total_g: float, target: DayTarget) -> Judgement:
     return Judgement(Standing.INSIDE, round_half_up(total_g) - target.protein_floor_g)
 
 
+def still_lacking(total_kcal: float, total_protein_g: float, target: DayTarget) -> tuple[float, float]:
+    """What a day lacks to the middle of its band (kcal) and to its protein floor (g); 0 where it is there."""
+    return max(0.0, target.energy_kcal - total_kcal), max(0.0, target.protein_floor_g - total_protein_g)
+
+
 @dataclass(frozen=True, slots=True)
 class Caution:
     """One line of care, with its source; `needs_confirmation` when it may not be passed over in silence."""

@@ -40,12 +40,6 @@ def portion_of(worked: WorkedBatch, placement_id: UUID) -> BoxPortion:
     raise NotFound("box")
 
 
-def left_in_pot_g(worked: WorkedBatch) -> float:
-    """Grams not packed yet: the pot (or what is expected of it) less the weighed boxes."""
-    packed_g = sum(p.grams for p in worked.outcome.portions if p.stage == WEIGHED)
-    return worked.outcome.state.available_g - packed_g
-
-
 def weigh_pot(
     caller: Caller,
     first_day: date,
@@ -66,7 +60,7 @@ def weigh_pot(
         batch = started(session, first_day, batch_id)
         worked = _worked(session, first_day, batch_id)
         answer = check_shortfall(shortfall, net_g, worked.outcome.state.expected_g)
-        packed_g = sum(p.grams for p in worked.outcome.portions if p.stage == WEIGHED)
+        packed_g = worked.outcome.packed_g
         if packed_g > net_g:
             raise InvalidInput(
                 "gross_g", f"The packed boxes hold {packed_g:,.0f} g already.", "Withdraw them, or weigh the pot again."

@@ -92,8 +92,8 @@ def doubt_sentence(tally: Tally, sources: Mapping[str, DoubtSource]) -> str | No
     much = "Nearly all" if share >= 0.985 else percent(share)
     if source.is_weighed:
         return f"{much} of the ± is {source.name}, weighed to 1 g: only a finer scale would narrow it."
-    rest = energy.standard_error * (max(0.0, 1 - share)) ** 0.5
-    return f"{much} of the ± is {source.name}. Weigh it and this is {whole(energy.value)} ± {max(1, round(rest))} kcal."
+    rest = whole(max(1.0, tally.error_without(key)))  # the weighing itself leaves something
+    return f"{much} of the ± is {source.name}. Weigh it and this is {whole(energy.value)} ± {rest} kcal."
 
 
 def recipe_tape(recipe: Recipe, serving: Serving) -> Tape:

@@ -18,13 +18,13 @@ def batch_tape(card: BatchCard) -> Tape:
     if state.weighed_keys and round(actual - planned) != 0:
         whys.append(f"As weighed, the whole batch holds {signed(actual - planned)} kcal against the plan.")
     if state.pot_g is not None:
-        share = state.pot_g / state.expected_g if state.expected_g else 1.0
         how = {
             "cooked_down": ", cooked down: same nutrients in fewer grams",
             "taken_out": ", some was taken out: same density",
         }
         whys.append(
-            f"The pot weighs {grams(state.pot_g)} g, {percent(share)} of the expected {grams(state.expected_g)} g"
+            f"The pot weighs {grams(state.pot_g)} g, {percent(state.pot_share)} of the expected "
+            f"{grams(state.expected_g)} g"
             f"{how.get(state.shortfall or '', '')}."
         )
     why = doubt_sentence(state.batch.tally, doubt_sources(state.lines))

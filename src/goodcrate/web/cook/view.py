@@ -53,12 +53,6 @@ class BatchCard:
         return len(self.worked.outcome.state.lines)
 
     @property
-    def pot_share(self) -> float:
-        """The weighed pot as a share of what was expected; 1 before it is weighed."""
-        state = self.worked.outcome.state
-        return state.available_g / state.expected_g if state.expected_g > 0 else 1.0
-
-    @property
     def packed(self) -> int:
         """Boxes that are weighed."""
         return sum(p.stage == WEIGHED for p in self.worked.outcome.portions)
@@ -162,9 +156,9 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
 def took_other_than_divided(card: BatchCard, last: BoxOnBench | None) -> str:
     """What a box filled over or under its share means for the others, in a sentence; empty when it was even."""
     state = card.worked.outcome.state
-    if last is None or state.pot_g is None or state.expected_g <= 0:
+    if last is None or state.pot_g is None:
         return ""
-    share_g = last.portion.target_g * state.pot_g / state.expected_g
+    share_g = card.worked.outcome.even_share_g(last.portion)
     apart = round_half_up(last.portion.grams - share_g)
     if abs(apart) < TELL_FROM_G:
         return ""

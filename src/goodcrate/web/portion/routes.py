@@ -47,7 +47,7 @@ def _bench(
         current=next((box for box in boxes if box.is_current), None), last=last,
         typed=typed or {}, first_day=first_day, event=new_id(),
         tape=batch_tape(card),
-        left_g=portion.left_in_pot_g(card.worked), uneven=took_other_than_divided(card, last),
+        left_g=card.worked.outcome.left_g, uneven=took_other_than_divided(card, last),
     )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from datetime import date
 from goodcrate.core.boxes import PLANNED
 from goodcrate.core.outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes import Batch, serving_of
+from goodcrate.core.targets import still_lacking as lacking_of
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.week import WeekPicture
 from goodcrate.web.figures import day_month, grams, number, plain, whole
@@ -91,8 +92,7 @@ def still_lacking(eater_day: EaterDay) -> str:
     if eater_day.target is None:
         return ""
     total = eater_day.total
-    kcal = eater_day.target.energy_kcal - total.amount("energy_kcal").value
-    protein = eater_day.target.protein_floor_g - total.amount("protein_g").value
+    kcal, protein = lacking_of(total.amount("energy_kcal").value, total.amount("protein_g").value, eater_day.target)
     if kcal <= 0:
         return "The day’s energy is already there."
     protein_words = f" and {whole(protein)} g of protein" if protein > 0 else "; its protein is already there"
