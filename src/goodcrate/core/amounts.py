@@ -66,11 +66,18 @@ def difference_error_g(resolution_g: float = SCALE_RESOLUTION_G) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Amount:
-    """Grams of something, with how they were established and their standard error in g."""
+    """Grams of something, with how they were established, their standard error in g, and the words typed for them."""
 
     grams: float
     measure: str
     standard_error_g: float
+    typed: str = ""
+
+    def scaled_to(self, grams: float) -> "Amount":
+        """Another quantity established the same way: the scale's error stays, a relative one grows with it."""
+        if self.measure == "weighed" or self.grams <= 0:
+            return amount_of(grams, self.measure)
+        return Amount(grams, self.measure, self.standard_error_g * grams / self.grams)
 
 
 def amount_of(grams: float, measure: str = "weighed", resolution_g: float = SCALE_RESOLUTION_G) -> Amount:

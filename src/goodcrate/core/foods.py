@@ -31,7 +31,10 @@ DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none"})
 
 @dataclass(frozen=True, slots=True)
 class Food:
-    """One food as described by its name: figures are per 100 g of it in its `state`, edible part."""
+    """One food as described by its name: figures are per 100 g of it in its `state`, edible part.
+
+    `price` is what a pack of `pack_g` costs, in the household's currency.
+    """
 
     key: str
     name: str
@@ -50,8 +53,18 @@ class Food:
     cooked_yield: float | None = None
     aisle: str = ""
     pack_g: float | None = None
+    serving_g: float | None = None
+    price: float | None = None
+    barcode: str | None = None
     note: str = ""
     source: str = ""
+
+    @property
+    def price_per_100_g(self) -> float | None:
+        """What 100 g cost in the household's currency, or None when price or pack are unknown."""
+        if self.price is None or not self.pack_g:
+            return None
+        return self.price * 100 / self.pack_g
 
     @property
     def needs_cooking_yield(self) -> bool:

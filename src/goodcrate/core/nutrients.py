@@ -35,6 +35,7 @@ NUTRIENTS: tuple[Nutrient, ...] = (
     Nutrient("saturated_g", "of which saturated", "g", 1),
     Nutrient("carbohydrate_g", "carbohydrate", "g", 1),
     Nutrient("sugars_g", "of which sugars", "g", 1),
+    Nutrient("polyols_g", "of which polyols", "g", 1),
     Nutrient("fibre_g", "fibre", "g", 1),
     Nutrient("alcohol_g", "alcohol", "g", 1),
     Nutrient("sodium_mg", "sodium", "mg", 0),
@@ -70,19 +71,25 @@ def _place(key: str) -> int:
 class Composition:
     """A food's nutrients per 100 g, in the order of `KEYS`; `None` is unknown.
 
+    `errors_per_100_g` are the standard errors of the figures themselves, in the same order (a label prints few
+    digits); empty when nothing is known about them.
+
     Raises:
-        InvalidInput: when a figure is negative or the tuple has the wrong length.
+        InvalidInput: when a figure is negative or a tuple has the wrong length.
     """
 
     per_100_g: tuple[float | None, ...]
+    errors_per_100_g: tuple[float, ...] = ()
     # Worked out once, for every tally multiplies by them: figures per gram with unknown as 0, and where unknown is.
     _per_g: tuple[float, ...] = field(init=False, repr=False, compare=False)
     _unknown: tuple[float, ...] = field(init=False, repr=False, compare=False)
+    _errors_per_g: tuple[float, ...] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
+        object.__setattr__(self, "_errors_per_g", tuple([e / 100 for e in self.errors_per_100_g]))
         object.__setattr__(self, "_per_g", tuple([0.0 if f is None else f / 100 for f in self.per_100_g]))
         object.__setattr__(self, "_unknown", tuple([1.0 if f is None else 0.0 for f in self.per_100_g]))
-        if len(self.per_100_g) != len(KEYS):
+        if len(self.per_100_g) != len(KEYS) or len(self.errors_per_100_g) not in (0, len(KEYS)):
             raise InvalidInput("composition", f"{len(self.per_100_g)} figures given.", f"{len(KEYS)} are needed.")
         for key, figure in zip(KEYS, self.per_100_g, strict=True):
             if figure is not None and not 0 <= figure < float("inf"):
@@ -157,8 +164,16 @@ class Tally:
     errors: Mapping[str, Error] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, composition: Composition, grams: float, standard_error_g: float = 0.0, source: str = "") -> "Tally":
-        """Nutrients in `grams` of a food, the doubt of its weighing filed under `source`.
+    def of(
+        cls,
+        composition: Composition,
+        grams: float,
+        standard_error_g: float = 0.0,
+        source: str = "",
+        figures_source: str = "figures",
+    ) -> "Tally":
+        """Nutrients in `grams` of a food: the doubt of its weighing filed under `source`, that of its figures
+        (the label's rounding) under `figures_source`.
 
         Raises:
             InvalidInput: when grams or the error are negative.
@@ -168,9 +183,12 @@ class Tally:
         per_g = composition._per_g
         known = tuple([f * grams for f in per_g])
         unknown = tuple([grams * u for u in composition._unknown])
-        if standard_error_g == 0:
-            return cls(grams, known, unknown)
-        return cls(grams, known, unknown, {source: (per_g, standard_error_g)})
+        errors: dict[str, Error] = {}
+        if standard_error_g > 0:
+            errors[source] = (per_g, standard_error_g)
+        if composition._errors_per_g and grams > 0:
+            errors[figures_source] = (composition._errors_per_g, grams)
+        return cls(grams, known, unknown, errors)
 
     def __add__(self, other: "Tally") -> "Tally":
         return Tally.sum((self, other))
@@ -257,30 +275,47 @@ def _add_errors(a: Error, b: Error) -> Error:
 
 
 ENERGY_FACTORS_KCAL_PER_G: Mapping[str, float] = MappingProxyType(
-    {"protein": 4.0, "fat": 9.0, "carbohydrate": 4.0, "fibre": 2.0, "alcohol": 7.0}
+    {"protein": 4.0, "fat": 9.0, "carbohydrate": 4.0, "fibre": 2.0, "polyols": 2.4, "alcohol": 7.0}
 )
-"""Conversion factors of Regulation (EU) No 1169/2011, Annex XIV; the carbohydrate is without fibre."""
+"""Conversion factors of Regulation (EU) No 1169/2011, Annex XIV; the carbohydrate is without fibre and polyols."""
 
 
 def energy_by_source(figures: Mapping[str, float | None]) -> dict[str, float]:
     """Energy in kcal from protein, fat, net carbohydrate, fibre and alcohol; unknown counts as nothing.
 
     `figures` are grams by nutrient key (per 100 g, per serving, per batch: the result has the same basis).
-    Carbohydrate is total, with the fibre inside, as in our reference table.
+    Carbohydrate is total, with fibre and polyols inside, as in our reference table; the energy of polyols counts
+    as carbohydrate's.
     """
 
     def grams(key: str) -> float:
         return figures.get(key) or 0.0
 
-    fibre = grams("fibre_g")
-    amounts = {
-        "protein": grams("protein_g"),
-        "fat": grams("fat_g"),
-        "carbohydrate": max(0.0, grams("carbohydrate_g") - fibre),
-        "fibre": fibre,
-        "alcohol": grams("alcohol_g"),
+    fibre, polyols, factor = grams("fibre_g"), grams("polyols_g"), ENERGY_FACTORS_KCAL_PER_G
+    net = max(0.0, grams("carbohydrate_g") - fibre - polyols)
+    return {
+        "protein": grams("protein_g") * factor["protein"],
+        "fat": grams("fat_g") * factor["fat"],
+        "carbohydrate": net * factor["carbohydrate"] + polyols * factor["polyols"],
+        "fibre": fibre * factor["fibre"],
+        "alcohol": grams("alcohol_g") * factor["alcohol"],
     }
-    return {name: g * ENERGY_FACTORS_KCAL_PER_G[name] for name, g in amounts.items()}
+
+
+def net_carbohydrate_g(figures: Mapping[str, float | None], polyol_share: float) -> float | None:
+    """Total carbohydrate − fibre − a chosen share of the polyols, in g on the figures' own basis.
+
+    None when carbohydrate or fibre is unknown. Unknown polyols take nothing off, so the figure is then a most.
+
+    Raises:
+        InvalidInput: when the share is not from 0 to 1.
+    """
+    if not 0 <= polyol_share <= 1:
+        raise InvalidInput("polyol_share", f"{polyol_share:g} is no share.", "From 0 to 1.")
+    carbohydrate, fibre = figures.get("carbohydrate_g"), figures.get("fibre_g")
+    if carbohydrate is None or fibre is None:
+        return None
+    return max(0.0, carbohydrate - fibre - polyol_share * (figures.get("polyols_g") or 0.0))
 
 
 def main_energy_source(figures: Mapping[str, float | None], grams: float) -> str:

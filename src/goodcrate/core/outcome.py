@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from goodcrate.core.amounts import amount_of
 from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED, BatchOutcome, BoxPortion, batch_outcome
 from goodcrate.core.cook import BatchRecord
 from goodcrate.core.nutrients import Tally
@@ -63,7 +62,7 @@ def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
     lines = []
     for line in component.lines:
         grams = planned_line_g(line.amount.grams, plan.factor)
-        lines.append(IngredientLine(f"{plan.session_key}/{line.key}", line.food, amount_of(grams, line.amount.measure)))
+        lines.append(IngredientLine(f"{plan.session_key}/{line.key}", line.food, line.amount.scaled_to(grams)))
     return BatchRecord(tuple(lines), plan.cooked_g)
 
 

@@ -25,7 +25,14 @@ class IngredientLine:
     @property
     def tally(self) -> Tally:
         """Nutrients of this line."""
-        return Tally.of(self.food.composition, self.amount.grams, self.amount.standard_error_g, self.key)
+        return Tally.of(
+            self.food.composition, self.amount.grams, self.amount.standard_error_g, self.key, figures_of(self.food)
+        )
+
+
+def figures_of(food: Food) -> str:
+    """The name under which the doubt of a food's own figures is kept: one food is one source, however often used."""
+    return f"figures:{food.key}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ from io import StringIO
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import Food, check_food
+from goodcrate.core.measures import HouseholdMeasure, MeasureTable
 from goodcrate.core.nutrients import KEYS, Composition
 
 SOURCE = "Good Crate reference table, typical values"
@@ -19,6 +20,10 @@ OUTSIDE_THE_FACTORS: Mapping[str, str] = {
     "erythritol": "a polyol that gives almost no energy",
 }
 """Foods the 4/9/4/2/7 factors cannot judge, and why. Every other row must pass the energy check."""
+
+
+POLYOLS_G: Mapping[str, float] = {"erythritol": 99.8}
+"""The tables have no column for polyols; of their rows only this one's are known (all its carbohydrate)."""
 
 
 def read_table(name: str) -> Iterator[Mapping[str, str]]:
@@ -37,6 +42,12 @@ def _number(row: Mapping[str, str], column: str) -> float | None:
         raise InvalidInput(column, f"“{cell}” is not a number.") from None
 
 
+def _figure(row: Mapping[str, str], key: str) -> float | None:
+    if key == "polyols_g":
+        return POLYOLS_G.get(row["key"])
+    return _number(row, "kcal" if key == "energy_kcal" else key)
+
+
 def food_of_row(row: Mapping[str, str]) -> Food:
     """One row of a food table as a core value.
 
@@ -48,7 +59,7 @@ def food_of_row(row: Mapping[str, str]) -> Food:
         name=row["name"],
         state=row["state"],
         group=row["group"],
-        composition=Composition(tuple(_number(row, key if key != "energy_kcal" else "kcal") for key in KEYS)),
+        composition=Composition(tuple(_figure(row, key) for key in KEYS)),
         allergens=frozenset(filter(None, row["allergens"].split(";"))),
         diet=row["diet"],
         contains_pork=row["key"].startswith(_PORK),
@@ -105,3 +116,32 @@ def reference_foods() -> Mapping[str, Food]:
     if faults:
         raise InvalidInputs(faults)
     return foods
+
+
+@cache
+def measure_table() -> MeasureTable:
+    """The shipped household measures with their typical errors, checked.
+
+    Raises:
+        InvalidInputs: naming every row and cell that cannot be right.
+    """
+    rows, faults = [], []
+    for row in read_table("measures.csv"):
+        place = f"{row['measure']}.{row['convention']}"
+        try:
+            value, error_pct = _number(row, "value"), _number(row, "typical_relative_error_pct")
+        except InvalidInput as fault:
+            faults.append(InvalidInput(f"{place}.{fault.field}", fault.problem))
+            continue
+        if row["kind"] not in ("volume", "mass", "count", "eye"):
+            faults.append(InvalidInput(f"{place}.kind", f"“{row['kind']}” is no kind of measure."))
+        if value is not None and value <= 0 or error_pct is not None and not 0 <= error_pct <= 100:
+            faults.append(InvalidInput(place, "A size is above 0 and an error from 0 to 100 %."))
+        rows.append(
+            HouseholdMeasure(
+                row["measure"], row["convention"], row["kind"], value, (error_pct or 0.0) / 100, row["note"] or ""
+            )
+        )
+    if faults:
+        raise InvalidInputs(faults)
+    return MeasureTable(rows)

@@ -16,7 +16,7 @@ from starlette.exceptions import HTTPException
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.db.session import Database
-from goodcrate.formats.reference import reference_foods
+from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, foods, later, portion, recipes, targets, week
@@ -49,6 +49,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 def create_app(database: Database, settings: Settings, clock: Callable[[], date] = date.today) -> FastAPI:
     """The whole web application on one database; `clock` says what day it is for the household."""
     reference_foods()  # a bad row stops the start, not somebody's page
+    measure_table()
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.add_middleware(Shield)
