@@ -6,6 +6,7 @@ from uuid import uuid4
 import pytest
 
 from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.find import plain
 from goodcrate.services import cook, foods, recipes, targets, week
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from tests.services.kitchen import MONDAY, eater_input, furnish, recipe_input
@@ -92,7 +93,7 @@ def test_reference_foods_are_taken_in_once(household: Caller) -> None:
 )
 def test_foods_are_found_by_words_in_any_order_case_and_accents(household: Caller, query: str, first: str) -> None:
     names = [found.food.name for found in foods.find_foods(household, query)]
-    assert foods._plain(names[0]).startswith(foods._plain(first))
+    assert plain(names[0]).startswith(plain(first))
     assert foods.find_foods(household, "no such food") == []
 
 

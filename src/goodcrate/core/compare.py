@@ -109,7 +109,9 @@ def _figure(value: float) -> str:
     return f"{value:,.0f}" if value >= 20 else f"{value:.1f}" if value >= 1 else f"{value:.2f}"
 
 
-def _ranked(foods: Sequence[Food], of: Callable[[Food], float | None], unit: str, *, least: str = "", most: str = "") -> str:
+def _ranked(
+    foods: Sequence[Food], of: Callable[[Food], float | None], unit: str, *, least: str = "", most: str = ""
+) -> str:
     known = [(figure, food.name) for food in foods if (figure := of(food)) is not None]
     if len(known) < FEWEST:
         return ""

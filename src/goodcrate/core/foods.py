@@ -25,7 +25,52 @@ ALLERGENS: Mapping[str, str] = {
 }
 """The 14 allergens to be declared under Regulation (EU) No 1169/2011, Annex II, with a cook's word for each."""
 
-STATES = frozenset({"raw", "dry", "cooked", "ready", "canned_drained", "canned_whole", "frozen", "smoked"})
+STATES: Mapping[str, str] = {
+    "ready": "ready to eat",
+    "raw": "raw",
+    "dry": "dry",
+    "cooked": "cooked",
+    "canned_drained": "tinned, drained",
+    "canned_whole": "tinned, with its liquid",
+    "frozen": "frozen",
+    "smoked": "smoked",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class FoodGroup:
+    """A kind of food, with what a new food of it usually is; each can be changed."""
+
+    label: str
+    keep_group: str
+    cooked_keep_group: str
+    diet: str
+    aisle: str
+
+
+GROUPS: Mapping[str, FoodGroup] = {
+    "vegetable": FoodGroup("vegetable", "hard_veg", "cooked_veg", "plant", "vegetables"),
+    "fruit": FoodGroup("fruit", "whole_fruit", "cooked_veg", "plant", "fruit"),
+    "grain": FoodGroup("grain, bread, pasta", "pantry", "cooked_grain", "plant", "grains"),
+    "legume": FoodGroup("beans, peas, lentils", "pantry", "cooked_legume", "plant", "grains"),
+    "soya": FoodGroup("soya food", "tofu", "cooked_legume", "plant", "chilled"),
+    "poultry": FoodGroup("poultry", "raw_poultry", "cooked_poultry", "meat", "butcher"),
+    "meat": FoodGroup("meat", "raw_meat", "cooked_meat", "meat", "butcher"),
+    "fish": FoodGroup("fish and shellfish", "raw_fish", "cooked_fish", "fish", "fish counter"),
+    "egg": FoodGroup("egg", "egg_shell", "egg_boiled", "egg", "eggs"),
+    "dairy": FoodGroup("milk, cheese, yoghurt", "soft_dairy", "soft_dairy", "dairy", "dairy"),
+    "fat": FoodGroup("oil and fat", "fat", "fat", "plant", "oils"),
+    "nut_seed": FoodGroup("nuts and seeds", "nuts", "nuts", "plant", "nuts & seeds"),
+    "condiment": FoodGroup("sauce and condiment", "opened_jar", "opened_jar", "plant", "sauces"),
+    "herb": FoodGroup("fresh herb", "fresh_herb", "cooked_veg", "plant", "herbs"),
+    "spice": FoodGroup("spice", "dried_spice", "dried_spice", "plant", "spices"),
+    "baking": FoodGroup("baking", "pantry", "pantry", "plant", "baking"),
+    "sweet": FoodGroup("sweetener", "pantry", "pantry", "plant", "baking"),
+    "snack": FoodGroup("snack", "pantry", "pantry", "plant", "snacks"),
+    "drink": FoodGroup("drink", "opened_jar", "opened_jar", "plant", "drinks"),
+    "supplement": FoodGroup("supplement", "pantry", "pantry", "none", "health"),
+}
+"""The groups of the reference table, with what most of their rows say."""
 DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none"})
 
 
@@ -93,12 +138,13 @@ def energy_from_macros_kcal(composition: Composition) -> float | None:
 
 
 def check_food(food: Food) -> tuple[InvalidInput, ...]:
-    """Everything that cannot be right in a food's row: ranges, sums, parts over wholes, energy against macros.
+    """Everything that cannot be right in a food's row: its facts, its figures, and its energy against them."""
+    return (*check_facts(food), *check_figures(food.composition), *check_energy(food.composition))
 
-    The energy check queries a difference of more than 12 % *and* 12 kcal per 100 g.
-    """
+
+def check_facts(food: Food) -> tuple[InvalidInput, ...]:
+    """What cannot be right around a food's figures: its state, diet, allergens, and facts out of range."""
     faults: list[InvalidInput] = []
-    figures = food.composition.as_mapping()
 
     def fault(field_name: str, problem: str, wanted: str = "") -> None:
         faults.append(InvalidInput(field_name, problem, wanted))
@@ -109,9 +155,33 @@ def check_food(food: Food) -> tuple[InvalidInput, ...]:
         fault("diet", f"“{food.diet}” is no kind of diet.", f"One of {', '.join(sorted(DIETS))}.")
     for allergen in sorted(food.allergens - ALLERGENS.keys()):
         fault("allergens", f"“{allergen}” is none of the 14 declared allergens.")
+    for name, value, low, high in (
+        ("density_g_per_ml", food.density_g_per_ml, 0.02, 2.5),
+        ("each_g", food.each_g, 0.05, 6000),
+        ("refuse_pct", food.refuse_pct, 0, 95),
+        ("cooked_yield", food.cooked_yield, 0.1, 12),
+        ("pack_g", food.pack_g, 1, 25_000),
+        ("serving_g", food.serving_g, 0.5, 2000),
+        ("price", food.price, 0, 1_000_000),
+    ):
+        if value is not None and not low <= value <= high:
+            fault(name, f"{value:g} is out of range.", f"From {low:g} to {high:g}.")
+    return tuple(faults)
+
+
+def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
+    """Figures per 100 g that no food can have: more than pure fat holds, parts over their wholes, over 100 g in all."""
+    faults: list[InvalidInput] = []
+    figures = composition.as_mapping()
+
+    def fault(field_name: str, problem: str, wanted: str = "") -> None:
+        faults.append(InvalidInput(field_name, problem, wanted))
+
     if (figures["energy_kcal"] or 0) > 902:
         fault("energy_kcal", f"{figures['energy_kcal']:g} kcal per 100 g is more than pure fat holds.")
-    for part, whole in (("sugars_g", "carbohydrate_g"), ("fibre_g", "carbohydrate_g"), ("saturated_g", "fat_g")):
+    parts = (("sugars_g", "carbohydrate_g"), ("fibre_g", "carbohydrate_g"), ("polyols_g", "carbohydrate_g"),
+             ("saturated_g", "fat_g"))  # fmt: skip
+    for part, whole in parts:
         a, b = figures[part], figures[whole]
         if a is not None and b is not None and a > b + 1e-9:
             fault(part, f"{a:g} g is more than the {whole.removesuffix('_g')} of {b:g} g it is part of.")
@@ -119,18 +189,19 @@ def check_food(food: Food) -> tuple[InvalidInput, ...]:
     solids += (figures["sodium_mg"] or 0) / 1000
     if solids > 101:
         fault("protein_g", f"Protein, fat, carbohydrate, alcohol and sodium come to {solids:g} g in 100 g.")
-    computed, printed = energy_from_macros_kcal(food.composition), figures["energy_kcal"]
-    if computed is not None and printed is not None:
-        apart = abs(computed - printed)
-        if apart > ENERGY_TOLERANCE_KCAL and apart > ENERGY_TOLERANCE_SHARE * max(printed, computed):
-            fault("energy_kcal", f"{printed:g} kcal stands, protein, fat and carbohydrate give {computed:.0f} kcal.")
-    for name, value, low, high in (
-        ("density_g_per_ml", food.density_g_per_ml, 0.02, 2.5),
-        ("each_g", food.each_g, 0.05, 6000),
-        ("refuse_pct", food.refuse_pct, 0, 95),
-        ("cooked_yield", food.cooked_yield, 0.1, 12),
-        ("pack_g", food.pack_g, 1, 25_000),
-    ):
-        if value is not None and not low <= value <= high:
-            fault(name, f"{value:g} is out of range.", f"From {low:g} to {high:g}.")
     return tuple(faults)
+
+
+def check_energy(composition: Composition) -> tuple[InvalidInput, ...]:
+    """The energy against protein, fat and carbohydrate: queried from 12 % *and* 12 kcal per 100 g apart."""
+    computed, stated = energy_from_macros_kcal(composition), composition.get("energy_kcal")
+    if computed is None or stated is None or not is_apart(stated, computed):
+        return ()
+    problem = f"{stated:g} kcal stands, protein, fat and carbohydrate give {computed:.0f} kcal."
+    return (InvalidInput("energy_kcal", problem),)
+
+
+def is_apart(stated_kcal: float, computed_kcal: float) -> bool:
+    """Whether stated and computed energy are further apart than 12 % *and* 12 kcal per 100 g."""
+    apart = abs(stated_kcal - computed_kcal)
+    return apart > ENERGY_TOLERANCE_KCAL and apart > ENERGY_TOLERANCE_SHARE * max(stated_kcal, computed_kcal)

@@ -12,7 +12,7 @@ from math import hypot, sqrt
 
 from goodcrate.core.amounts import read_grams, read_number
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import ENERGY_TOLERANCE_KCAL, ENERGY_TOLERANCE_SHARE, energy_from_macros_kcal
+from goodcrate.core.foods import ENERGY_TOLERANCE_KCAL, energy_from_macros_kcal, is_apart
 from goodcrate.core.nutrients import BY_KEY, KEYS, Composition
 
 KJ_PER_KCAL = 4.184
@@ -140,9 +140,7 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
             macro_energy = energy_from_macros_kcal(composition)
             queries = [*_two_ways(typed, printed), *_energy_query(typed, composition, macro_energy, basis_g)]
             queries.extend(_odd_piece(typed, each_g))
-    return LabelReading(
-        composition, tuple(lines), tuple(queries), tuple(faults), words, basis_g, each_g, macro_energy
-    )
+    return LabelReading(composition, tuple(lines), tuple(queries), tuple(faults), words, basis_g, each_g, macro_energy)
 
 
 def with_changes(typed: Mapping[str, str], correction: Correction) -> dict[str, str]:
@@ -199,23 +197,27 @@ def _read_basis(typed: Mapping[str, str], faults: list[InvalidInput]) -> tuple[f
     try:
         if basis == PER_100_G:
             return 100.0, "per 100 g", None
-        if basis == PER_100_ML:
-            density = _density(typed)
-            return 100 * density, f"per 100 ml, × {density:g} g per ml", None
         if basis == PER_PIECES:
             return _per_pieces(typed)
-        volume = typed.get("basis_ml", "").strip()
-        if volume and not typed.get("basis_g", "").strip():
-            ml = read_number(re.sub(r"\s*ml$", "", volume, flags=re.IGNORECASE), "basis_ml", "Give millilitres.")
-            if not 0 < ml <= 5000:
-                raise InvalidInput("basis_ml", f"{ml:g} ml is no {basis}.", "Give the ml printed on the label.")
-            density = _density(typed)
-            return ml * density, f"per {basis} of {ml:g} ml, × {density:g} g per ml", None
+        if basis == PER_100_ML or (typed.get("basis_ml", "").strip() and not typed.get("basis_g", "").strip()):
+            return _per_volume(typed, basis)
         grams = _basis_grams(typed, f"A {basis} weighs how much?")
-        return grams, f"per {basis} of {grams:g} g", None
     except InvalidInput as fault:
         faults.append(fault)
         return None, BASES[basis], None
+    return grams, f"per {basis} of {grams:g} g", None
+
+
+def _per_volume(typed: Mapping[str, str], basis: str) -> tuple[float, str, None]:
+    ml, words = 100.0, "per 100 ml"
+    if basis != PER_100_ML:
+        volume = re.sub(r"\s*ml$", "", typed["basis_ml"].strip(), flags=re.IGNORECASE)
+        ml = read_number(volume, "basis_ml", "Give millilitres.")
+        if not 0 < ml <= 5000:
+            raise InvalidInput("basis_ml", f"{ml:g} ml is no {basis}.", "Give the ml printed on the label.")
+        words = f"per {basis} of {ml:g} ml"
+    density = _density(typed)
+    return ml * density, f"{words}, × {density:g} g per ml", None
 
 
 def _density(typed: Mapping[str, str]) -> float:
@@ -300,9 +302,7 @@ def _per_100_g(
         put(target, value, error)
         out_unit = BY_KEY[target].unit
         working = " ".join(part for part in (shown, how) if part) + by
-        lines.append(
-            LabelLine(key, name, p.typed, working, figures.get(target), errors.get(target, 0.0), out_unit)
-        )
+        lines.append(LabelLine(key, name, p.typed, working, figures.get(target), errors.get(target, 0.0), out_unit))
     if "_available_g" in figures:
         # Fibre is not printed, so total carbohydrate is only known from below: the printed figure is kept as the total
         # and fibre stays unknown. Energy from macros then lacks at most what fibre gives.
@@ -419,12 +419,6 @@ def _odd_piece(typed: Mapping[str, str], each_g: float | None) -> list[Query]:
     ]  # fmt: skip
 
 
-def is_apart(printed_kcal: float, computed_kcal: float) -> bool:
-    """Whether printed and computed energy are further apart than 12 % *and* 12 kcal per 100 g."""
-    apart = abs(printed_kcal - computed_kcal)
-    return apart > ENERGY_TOLERANCE_KCAL and apart > ENERGY_TOLERANCE_SHARE * max(printed_kcal, computed_kcal)
-
-
 def _energy_query(
     typed: Mapping[str, str], composition: Composition, computed: float | None, basis_g: float | None
 ) -> list[Query]:
@@ -437,9 +431,7 @@ def _energy_query(
     problem = f"The label’s energy is {stated:.0f} kcal per 100 g; its figures make {computed:.0f} kcal."
     if not causes:
         return [Query(field, problem, "No single slip explains it. Compare each figure with the label.")]
-    return [
-        Query(field, problem, f"Likeliest: {causes[0][0]}", tuple(c for _, c in causes[:3] if c.changes))
-    ]
+    return [Query(field, problem, f"Likeliest: {causes[0][0]}", tuple(c for _, c in causes[:3] if c.changes))]
 
 
 Cause = tuple[str, Correction]
@@ -471,14 +463,16 @@ def _likely_causes(
         try_changes(1, f"fibre is {FIBRE[other]} here.", f"Fibre is {FIBRE[other]}", {"fibre": other})
     for why, words, changes in _basis_slips(typed, stated, computed, basis_g):
         try_changes(2, why, words, changes)
-    if not found:
-        for why, words, changes in _digit_slips(typed):
-            try_changes(3, why, words, changes)
     gap = stated - computed
     carbohydrate, sugars = composition.get("carbohydrate_g") or 0, composition.get("sugars_g") or 0
-    if gap > 0 and not composition.get("alcohol_g") and gap / 7 <= 60 and not found:
+    is_drink = typed.get("basis", "").strip() == PER_100_ML or bool(typed.get("basis_ml", "").strip())
+    may_lack_alcohol = gap > 0 and not composition.get("alcohol_g") and gap / 7 <= 60 and not found
+    if not found and not (is_drink and may_lack_alcohol):
+        for why, words, changes in _digit_slips(typed):
+            try_changes(3, why, words, changes)
+    if may_lack_alcohol:
         cause = f"alcohol is missing: {gap / 7:.0f} g in 100 g would close the gap."
-        found.append((4, gap, (cause, Correction("Type the alcohol", {}))))
+        found.append((2 if is_drink else 4, gap, (cause, Correction("Type the alcohol", {}))))
     room = carbohydrate - sugars - (composition.get("fibre_g") or 0)
     if gap < 0 and composition.get("polyols_g") is None and -gap <= 4 * room:
         if -gap <= 1.6 * room:
@@ -549,13 +543,17 @@ def _digit_slips(typed: Mapping[str, str]) -> Iterable[tuple[str, str, dict[str,
             continue
         value, name = float(text.replace(",", ".")), PRINTED[key][0]
         for other in (value / 10, value * 10):
-            yield f"a decimal point astray in {name}: {other:g}, not {text}.", f"{name.capitalize()} {other:g}", {
-                key: f"{other:g}"
-            }
+            yield (
+                f"a decimal point astray in {name}: {other:g}, not {text}.",
+                f"{name.capitalize()} {other:g}",
+                {key: f"{other:g}"},
+            )
         for place in range(len(text) - 1):
             a, b = text[place], text[place + 1]
             if a.isdigit() and b.isdigit() and a != b:
                 other_text = text[:place] + b + a + text[place + 2 :]
-                yield f"two digits swapped in {name}: {other_text}, not {text}.", f"{name.capitalize()} {other_text}", {
-                    key: other_text
-                }
+                yield (
+                    f"two digits swapped in {name}: {other_text}, not {text}.",
+                    f"{name.capitalize()} {other_text}",
+                    {key: other_text},
+                )

@@ -71,34 +71,39 @@ class FactMissing(InvalidInput):
 
 
 _MASS, _VOLUME, _COUNT, _EYE, _PACK = "mass", "volume", "count", "eye", "pack"
+_SPELLINGS: Mapping[tuple[str, str], str] = {
+    (_MASS, "g"): "g gr gram grams",
+    (_MASS, "kg"): "kg kilo kilos kilogram kilograms",
+    (_MASS, "mg"): "mg",
+    (_MASS, "oz"): "oz ounce ounces",
+    (_MASS, "lb"): "lb lbs pound pounds",
+    (_VOLUME, "ml"): "ml millilitre millilitres milliliter milliliters cc",
+    (_VOLUME, "cl"): "cl",
+    (_VOLUME, "dl"): "dl",
+    (_VOLUME, "litre"): "l litre litres liter liters",
+    (_VOLUME, "cup"): "cup cups c",
+    (_VOLUME, "tablespoon"): "tbsp tbsps tbs tablespoon tablespoons",
+    (_VOLUME, "dessertspoon"): "dsp dstsp dessertspoon dessertspoons",
+    (_VOLUME, "teaspoon"): "tsp tsps teaspoon teaspoons",
+    (_VOLUME, "fluid_ounce"): "floz fluidounce fluidounces",
+    (_VOLUME, "pint"): "pint pints pt",
+    (_VOLUME, "quart"): "quart quarts qt",
+    (_VOLUME, "drop"): "drop drops",
+    (_VOLUME, "dash"): "dash dashes",
+    (_VOLUME, "pinch"): "pinch pinches",
+    (_COUNT, "piece"): "piece pieces pc pcs whole each small medium large",
+    (_COUNT, "slice"): "slice slices",
+    (_COUNT, "clove"): "clove cloves",
+    (_COUNT, "bunch"): "bunch bunches",
+    (_PACK, "pack"): "pack packs packet packets tin tins can cans jar jars bag bags carton cartons tub tubs",
+    (_EYE, "handful"): "handful handfuls",
+    (_EYE, "splash"): "splash splashes",
+    (_EYE, "drizzle"): "drizzle drizzles",
+    (_EYE, "knob"): "knob knobs",
+}
 _UNITS: Mapping[str, tuple[str, str]] = {
-    **{
-        unit: (_MASS, unit)
-        for unit in ("g", "gr", "gram", "grams", "kg", "kilo", "kilos", "kilogram", "kilograms", "mg", "oz", "lb", "lbs")
-    },
-    **{"ounce": (_MASS, "oz"), "ounces": (_MASS, "oz"), "pound": (_MASS, "lb"), "pounds": (_MASS, "lb")},
-    **{u: (_VOLUME, "ml") for u in ("ml", "millilitre", "millilitres", "milliliter", "milliliters", "cc")},
-    **{u: (_VOLUME, "cl") for u in ("cl",)},
-    **{u: (_VOLUME, "dl") for u in ("dl",)},
-    **{u: (_VOLUME, "litre") for u in ("l", "litre", "litres", "liter", "liters")},
-    **{u: (_VOLUME, "cup") for u in ("cup", "cups", "c")},
-    **{u: (_VOLUME, "tablespoon") for u in ("tbsp", "tbsps", "tbs", "tablespoon", "tablespoons")},
-    **{u: (_VOLUME, "dessertspoon") for u in ("dsp", "dstsp", "dessertspoon", "dessertspoons")},
-    **{u: (_VOLUME, "teaspoon") for u in ("tsp", "tsps", "teaspoon", "teaspoons")},
-    **{u: (_VOLUME, "fluid_ounce") for u in ("floz", "fluidounce", "fluidounces")},
-    **{u: (_VOLUME, "pint") for u in ("pint", "pints", "pt")},
-    **{u: (_VOLUME, "quart") for u in ("quart", "quarts", "qt")},
-    **{u: (_VOLUME, u.rstrip("s")) for u in ("drop", "drops")},
-    **{"dash": (_VOLUME, "dash"), "dashes": (_VOLUME, "dash"), "pinch": (_VOLUME, "pinch"), "pinches": (_VOLUME, "pinch")},
-    **{u: (_COUNT, "piece") for u in ("piece", "pieces", "pc", "pcs", "whole", "each", "medium", "small", "large")},
-    **{u: (_COUNT, "slice") for u in ("slice", "slices")},
-    **{u: (_COUNT, "clove") for u in ("clove", "cloves")},
-    **{u: (_COUNT, "bunch") for u in ("bunch", "bunches")},
-    **{u: (_PACK, "pack") for u in ("pack", "packs", "packet", "packets", "tin", "tins", "can", "cans", "jar", "jars",
-                                     "bag", "bags", "carton", "cartons", "tub", "tubs")},
-    **{u: (_EYE, u.rstrip("s")) for u in ("handful", "handfuls", "drizzle", "drizzles", "knob", "knobs")},
-    **{"splash": (_EYE, "splash"), "splashes": (_EYE, "splash")},
-}  # fmt: skip
+    word: unit for unit, spellings in _SPELLINGS.items() for word in spellings.split()
+}
 _BY_EYE_G: Mapping[str, float] = {"knob": 15.0}
 _BY_EYE_ML: Mapping[str, float] = {"splash": 12.5, "drizzle": 10.0}
 _HANDFUL_G: Mapping[str, float] = {"nut_seed": 30.0, "vegetable": 25.0, "herb": 25.0, "fruit": 70.0}
@@ -107,17 +112,28 @@ is 30 g of nuts, 25 g of leaves, 70 g of berries."""
 
 COOKED, UNCOOKED, AS_BOUGHT = "cooked", "uncooked", "as bought"
 _STATES: Mapping[str, str] = {
-    **{w: COOKED for w in ("cooked", "boiled", "drained", "roasted", "baked", "soaked")},
-    **{w: UNCOOKED for w in ("raw", "dry", "uncooked", "dried")},
-    **{w: AS_BOUGHT for w in ("as bought", "unpeeled", "with peel", "with bone", "with shell", "untrimmed")},
+    **dict.fromkeys(("cooked", "boiled", "drained", "roasted", "baked", "soaked"), COOKED),
+    **dict.fromkeys(("raw", "dry", "uncooked", "dried"), UNCOOKED),
+    **dict.fromkeys(("as bought", "unpeeled", "with peel", "with bone", "with shell", "untrimmed"), AS_BOUGHT),
 }
 YIELD_ERROR = 0.05
 """One standard deviation of a weight carried over a usual yield: taken as large as a drained weight's, the nearest row
 of `measures.csv` (pack_drained_weight); how far a cook's own pot strays is learned only by weighing it."""
 
-_FRACTIONS = {"½": 1 / 2, "⅓": 1 / 3, "⅔": 2 / 3, "¼": 1 / 4, "¾": 3 / 4, "⅛": 1 / 8, "⅜": 3 / 8, "⅝": 5 / 8, "⅞": 7 / 8}
-_WORDS = {"a": 1.0, "an": 1.0, "one": 1.0, "two": 2.0, "three": 3.0, "four": 4.0, "five": 5.0, "six": 6.0, "half": 0.5,
-          "half a": 0.5, "half an": 0.5, "a quarter": 0.25, "quarter": 0.25, "a dozen": 12.0, "dozen": 12.0}  # fmt: skip
+_FRACTIONS = {
+    "½": 1 / 2,
+    "⅓": 1 / 3,
+    "⅔": 2 / 3,
+    "¼": 1 / 4,
+    "¾": 3 / 4,
+    "⅛": 1 / 8,
+    "⅜": 3 / 8,
+    "⅝": 5 / 8,
+    "⅞": 7 / 8,
+}
+_NUMBER_WORDS = {"a": 1.0, "an": 1.0, "one": 1.0, "two": 2.0, "three": 3.0, "four": 4.0, "five": 5.0, "six": 6.0,
+                 "half": 0.5, "half a": 0.5, "half an": 0.5, "quarter": 0.25, "a quarter": 0.25,
+                 "dozen": 12.0, "a dozen": 12.0}  # fmt: skip
 _DIGITS = r"\d[\d.,'\u2009\u202f\u00a0]*\d|\d|[.,]\d+"
 _ONE_NUMBER = rf"(?:(?:\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞])|[½⅓⅔¼¾⅛⅜⅝⅞]|(?:\d+\s+)?\d+\s*/\s*\d+|(?:{_DIGITS}))"
 _AMOUNT = re.compile(
@@ -127,7 +143,9 @@ _AMOUNT = re.compile(
     rf"(?:\s*(?:-|–|to\b|or\b)\s*(?P<high>{_ONE_NUMBER}))?\s*",
     re.IGNORECASE,
 )
-_UNIT_WORD = re.compile(r"(?P<heaped>heaped|heaping|rounded)?\s*(?:level\s+)?(?P<unit>fl\.?\s*oz|fluid ounces?|[a-zµ]+)\b\.?", re.I)
+_UNIT_WORD = re.compile(
+    r"(?P<heaped>heaped|heaping|rounded)?\s*(?:level\s+)?(?P<unit>fl\.?\s*oz|fluid ounces?|[a-zµ]+)\b\.?", re.I
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,8 +171,8 @@ class TypedAmount:
 
 def _one_number(text: str, field: str) -> float:
     plain = text.strip().lower()
-    if plain in _WORDS:
-        return _WORDS[plain]
+    if plain in _NUMBER_WORDS:
+        return _NUMBER_WORDS[plain]
     fraction = re.fullmatch(r"(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)", plain)
     if fraction:
         whole, top, bottom = fraction.groups()
@@ -191,7 +209,7 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
             rest = rest[unit_found.end() :]
     if kind is None and (low_text.lower() in ("a", "an") or rest.lstrip().startswith("%")):
         return None, typed  # “a pear”, “4 % fat quark”: a name, no amount
-    if unit in ("kg", "kilo", "kilos", "kilogram", "litre") and re.fullmatch(r"\d{1,2},\d{3}", low_text):
+    if unit in ("kg", "litre") and re.fullmatch(r"\d{1,2},\d{3}", low_text):
         low_text = low_text.replace(",", ".")
     low = _one_number(low_text, field)
     high = _one_number(high_text, field) if high_text else low
@@ -295,7 +313,7 @@ def weigh(
 
 
 def _number(value: float) -> str:
-    return f"{value:.2f}".rstrip("0").rstrip(".")
+    return f"{value:.3f}".rstrip("0").rstrip(".")
 
 
 def _plain_amount(
@@ -374,9 +392,7 @@ def _by_count(
     )
 
 
-def _into_own_state(
-    state: str, food: Food, raw_partner: Partner | None, field: str
-) -> tuple[float | None, str, float]:
+def _into_own_state(state: str, food: Food, raw_partner: Partner | None, field: str) -> tuple[float | None, str, float]:
     """Factor from the weighed state to the food's own, how that is said, and the relative doubt of the factor."""
     if state == AS_BOUGHT:
         if food.refuse_pct is None:
@@ -390,8 +406,14 @@ def _into_own_state(
         return 1 / food.cooked_yield, f"cooked ÷ {_number(food.cooked_yield)}", YIELD_ERROR
     if state == UNCOOKED and food.state == "cooked":
         if raw_partner is None:
-            raise InvalidInput(field, f"What {food.name.lower()} weighed before cooking is not known.", "Weigh it cooked.")
-        return raw_partner.cooked_yield, f"of {raw_partner.name.lower()} × {_number(raw_partner.cooked_yield)}", YIELD_ERROR
+            raise InvalidInput(
+                field, f"What {food.name.lower()} weighed before cooking is not known.", "Weigh it cooked."
+            )
+        return (
+            raw_partner.cooked_yield,
+            f"of {raw_partner.name.lower()} × {_number(raw_partner.cooked_yield)}",
+            YIELD_ERROR,
+        )
     return None, "", 0.0
 
 
@@ -425,4 +447,3 @@ def state_slip(amount: Amount, food: Food, servings: float) -> StateSlip | None:
         f"{per_serving:,.0f} g dry a serving cooks to {per_serving * food.cooked_yield:,.0f} g. Was it weighed cooked? "
         f"Then it is {as_dry:,.0f} g dry.",
     )
-

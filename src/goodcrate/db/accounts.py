@@ -21,6 +21,8 @@ class Household(Base):
     name: Mapped[Name]
     currency_code: Mapped[str] = mapped_column(String(3), default="XTS")
     currency_symbol: Mapped[str] = mapped_column(String(8), default="¤")
+    measures: Mapped[str] = mapped_column(String(12), default="metric")
+    polyol_share: Mapped[float] = mapped_column(default=0.5)
     created_at: Mapped[datetime] = mapped_column(UtcTime)
 
 

@@ -3,15 +3,15 @@
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Sequence, String, UniqueConstraint
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Sequence, String, UniqueConstraint, and_
+from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
-from goodcrate.core.amounts import amount_of
 from goodcrate.core.cook import POT, BatchRecord, Weighing
 from goodcrate.core.recipes import IngredientLine
 from goodcrate.db.accounts import UtcTime
-from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
-from goodcrate.db.foods import FoodRow
+from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
+from goodcrate.db.foods import FoodPastRow, FoodRow
+from goodcrate.db.recipes import stored_amount
 
 INGREDIENT, POT_KIND, BOX = "ingredient", "pot", "box"
 WEIGHING_ORDER = Sequence("weighing_order", metadata=Base.metadata)
@@ -58,13 +58,25 @@ class BatchLineRow(HouseholdOwned, Base):
     food_id: Mapped[UUID]
     planned_g: Mapped[Grams]
     measure: Mapped[str] = mapped_column(String(12), default="weighed")
+    error_g: Mapped[Figure]
+    kept_version: Mapped[int | None]
     position: Mapped[int]
 
     food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
+    past: Mapped[FoodPastRow | None] = relationship(
+        lazy="select",
+        viewonly=True,
+        primaryjoin=lambda: and_(
+            BatchLineRow.household_id == foreign(FoodPastRow.household_id),
+            BatchLineRow.food_id == foreign(FoodPastRow.food_id),
+            BatchLineRow.kept_version == foreign(FoodPastRow.figures_version),
+        ),
+    )
 
     def value(self) -> IngredientLine:
         """The planned line as core computes with it."""
-        return IngredientLine(str(self.id), self.food.value(), amount_of(float(self.planned_g), self.measure))
+        food = self.food.value(None if self.kept_version is None else self.past)
+        return IngredientLine(str(self.id), food, stored_amount(self.planned_g, self.measure, self.error_g, None))
 
 
 class WeighingRow(HouseholdOwned, Base):

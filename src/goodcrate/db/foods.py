@@ -1,14 +1,19 @@
-"""A household's own foods: taken in from the reference table on first use, later also typed from labels."""
+"""A household's own foods: taken in from the reference table on first use, typed from labels, scanned or imported."""
 
+from collections.abc import Iterable
+from datetime import datetime
 from typing import ClassVar
 from uuid import UUID, uuid5
 
-from sqlalchemy import JSON, Boolean, String, Text, UniqueConstraint
+from sqlalchemy import DECIMAL, JSON, Boolean, Index, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
-from goodcrate.core.foods import Food
+from goodcrate.core.find import search_text
+from goodcrate.core.foods import ALLERGENS, Food
 from goodcrate.core.nutrients import KEYS, Composition
-from goodcrate.db.base import Base, Figure, HouseholdOwned, Name
+from goodcrate.db.accounts import UtcTime
+from goodcrate.db.base import Base, Figure, HouseholdOwned, Name, owned_key
 
 
 class NutrientColumns:
@@ -20,6 +25,7 @@ class NutrientColumns:
     saturated_g: Mapped[Figure]
     carbohydrate_g: Mapped[Figure]
     sugars_g: Mapped[Figure]
+    polyols_g: Mapped[Figure]
     fibre_g: Mapped[Figure]
     alcohol_g: Mapped[Figure]
     sodium_mg: Mapped[Figure]
@@ -39,17 +45,40 @@ class NutrientColumns:
     omega6_g: Mapped[Figure]
 
 
+REFERENCE, LABEL, CATALOGUE, IMPORTED = "reference", "label", "catalogue", "import"
+"""Where a food's figures come from."""
+
+
+def allergen_bits(allergens: Iterable[str]) -> int:
+    """Allergens as one number, a bit each in the order of `ALLERGENS`, so that a query can filter by them."""
+    wanted = set(allergens)
+    return sum(1 << place for place, key in enumerate(ALLERGENS) if key in wanted)
+
+
 class FoodRow(NutrientColumns, HouseholdOwned, Base):
-    """A food of one household. `origin_key` names the reference row it was taken from."""
+    """A food of one household. `origin_key` names the reference row it was taken from.
+
+    `label` keeps what was typed from a label, by field; the nutrient columns are derived from it. `figures_version`
+    counts changes of figures and yield, `version` every save. `search_text` and `allergen_bits` follow name and
+    allergens; with group, energy and protein they stand in one index that answers the finder by itself.
+    """
 
     __tablename__ = "food"
-    __table_args__ = (UniqueConstraint("household_id", "origin_key"),)
+    __table_args__ = (
+        UniqueConstraint("household_id", "origin_key"),
+        UniqueConstraint("household_id", "barcode"),
+        Index(
+            "ix_food_search", "household_id", "search_text", "food_group", "allergen_bits", "energy_kcal", "protein_g"
+        ),
+    )  # fmt: skip
 
     origin_key: Mapped[str | None] = mapped_column(String(80, collation="utf8mb4_bin"))
     name: Mapped[Name]
+    search_text: Mapped[str] = mapped_column(String(200, collation="utf8mb4_bin"), default="")
     state: Mapped[str] = mapped_column(String(20))
     food_group: Mapped[str] = mapped_column(String(20))
     allergens: Mapped[list[str]] = mapped_column(JSON, default=list)
+    allergen_bits: Mapped[int] = mapped_column(default=0)
     diet: Mapped[str] = mapped_column(String(10))
     contains_pork: Mapped[bool] = mapped_column(Boolean, default=False)
     density_g_per_ml: Mapped[Figure]
@@ -61,6 +90,14 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     cooked_yield: Mapped[Figure]
     aisle: Mapped[str] = mapped_column(String(30), default="")
     pack_g: Mapped[Figure]
+    serving_g: Mapped[Figure]
+    price: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
+    barcode: Mapped[str | None] = mapped_column(String(14, collation="utf8mb4_bin"))
+    label: Mapped[dict[str, str] | None] = mapped_column(JSON(none_as_null=True))
+    figure_errors: Mapped[list[float] | None] = mapped_column(JSON(none_as_null=True))
+    source_kind: Mapped[str] = mapped_column(String(12), default=REFERENCE)
+    figures_at: Mapped[datetime | None] = mapped_column(UtcTime)
+    figures_version: Mapped[int] = mapped_column(default=1)
     note: Mapped[str] = mapped_column(Text, default="")
     source: Mapped[str] = mapped_column(String(160))
     version: Mapped[int] = mapped_column(default=1)
@@ -69,7 +106,8 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
 
     _SAME: ClassVar[tuple[str, ...]] = (
         "name", "state", "diet", "contains_pork", "density_g_per_ml", "each_name", "each_g", "refuse_pct",
-        "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "note", "source",
+        "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode", "note",
+        "source",
     )  # fmt: skip
 
     @staticmethod
@@ -81,19 +119,82 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     def taken_in(cls, household_id: UUID, food: Food) -> "FoodRow":
         """A reference food as a row of the household's own."""
         row = cls(id=cls.id_for_reference(household_id, food.key), origin_key=food.key)
-        for name in cls._SAME:
-            setattr(row, name, getattr(food, name))
-        row.food_group, row.allergens = food.group, sorted(food.allergens)
-        for key, figure in food.composition.as_mapping().items():
-            setattr(row, key, figure)
+        row.put(food)
         return row
 
-    def value(self) -> Food:
-        """The row as core's food; its key is the row's id."""
+    def put(self, food: Food) -> None:
+        """Take everything over from core's food but its key."""
+        for name in self._SAME:
+            setattr(self, name, getattr(food, name))
+        self.food_group, self.allergens = food.group, sorted(food.allergens)
+        self.search_text, self.allergen_bits = search_text(food.name), allergen_bits(food.allergens)
+        for key, figure in food.composition.as_mapping().items():
+            setattr(self, key, figure)
+        self.figure_errors = list(food.composition.errors_per_100_g) or None
+
+    @property
+    def key(self) -> str:
+        """The name the food goes by: the reference table's for what came from there, else the row's id."""
+        return self.origin_key or str(self.id)
+
+    def value(self, past: "FoodPastRow | None" = None) -> Food:
+        """The row as core's food; with `past`, its figures and yield as they were then (never its allergens)."""
+        figures = tuple(getattr(self, key) for key in KEYS) if past is None else past.figures_by_key()
+        errors = self.figure_errors if past is None else past.figure_errors
+        facts = {name: getattr(self, name) for name in self._SAME}
+        if past is not None:
+            facts["cooked_yield"] = past.cooked_yield
         return Food(
-            key=self.origin_key or str(self.id),
+            key=self.key,
             group=self.food_group,
-            composition=Composition(tuple(getattr(self, key) for key in KEYS)),
+            composition=Composition(figures, tuple(errors or ())),
             allergens=frozenset(self.allergens),
-            **{name: getattr(self, name) for name in self._SAME},
+            **facts,
         )
+
+
+class FoodPastRow(HouseholdOwned, Base):
+    """Figures a food had before they were changed, for recipes that keep them. Written once, never changed."""
+
+    __tablename__ = "food_past"
+    __table_args__ = (
+        owned_key("food_id", "food", ondelete="CASCADE"),
+        UniqueConstraint("household_id", "food_id", "figures_version"),
+    )
+
+    food_id: Mapped[UUID]
+    figures_version: Mapped[int]
+    figures: Mapped[dict[str, float | None]] = mapped_column(JSON)
+    figure_errors: Mapped[list[float] | None] = mapped_column(JSON(none_as_null=True))
+    cooked_yield: Mapped[Figure]
+    source: Mapped[str] = mapped_column(String(160))
+    replaced_at: Mapped[datetime] = mapped_column(UtcTime)
+
+    def figures_by_key(self) -> tuple[float | None, ...]:
+        """The figures per 100 g in the order of `KEYS`; one that did not exist then is unknown."""
+        return tuple(self.figures.get(key) for key in KEYS)
+
+    @classmethod
+    def of(cls, row: FoodRow, row_id: UUID, now: datetime) -> "FoodPastRow":
+        """A food's present figures, about to be replaced."""
+        return cls(
+            id=row_id,
+            food_id=row.id,
+            figures_version=row.figures_version,
+            figures={key: getattr(row, key) for key in KEYS},
+            figure_errors=row.figure_errors,
+            cooked_yield=row.cooked_yield,
+            source=row.source,
+            replaced_at=now,
+        )
+
+
+class FoodImportRow(HouseholdOwned, Base):
+    """A CSV that was uploaded and reported on, waiting for its yes."""
+
+    __tablename__ = "food_import"
+
+    name: Mapped[Name]
+    encoding: Mapped[str] = mapped_column(String(20))
+    content: Mapped[str] = mapped_column(LONGTEXT)
+    uploaded_at: Mapped[datetime] = mapped_column(UtcTime)

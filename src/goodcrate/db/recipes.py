@@ -1,14 +1,16 @@
 """Recipes with their components and ingredient lines, and the way from rows to core's values."""
 
+from dataclasses import replace
+from decimal import Decimal
 from uuid import UUID
 
-from sqlalchemy import DECIMAL, JSON, String, Text
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy import DECIMAL, JSON, Boolean, String, Text, and_
+from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
-from goodcrate.core.amounts import amount_of
+from goodcrate.core.amounts import Amount, amount_of
 from goodcrate.core.recipes import Component, IngredientLine, Recipe
-from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
-from goodcrate.db.foods import FoodRow
+from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, Name, owned_key
+from goodcrate.db.foods import FoodPastRow, FoodRow
 
 
 class RecipeRow(HouseholdOwned, Base):
@@ -64,11 +66,39 @@ class LineRow(HouseholdOwned, Base):
     food_id: Mapped[UUID]
     amount_g: Mapped[Grams]
     measure: Mapped[str] = mapped_column(String(12), default="weighed")
+    amount_text: Mapped[str | None] = mapped_column(String(60))
+    error_g: Mapped[Figure]
+    figures_version: Mapped[int] = mapped_column(default=1)
+    keeps_figures: Mapped[bool] = mapped_column(Boolean, default=False)
     position: Mapped[int]
 
     # The household column is written by `ComponentRow.lines`; this side only reads.
     food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
+    past: Mapped[FoodPastRow | None] = relationship(
+        lazy="select",
+        viewonly=True,
+        primaryjoin=lambda: and_(
+            LineRow.household_id == foreign(FoodPastRow.household_id),
+            LineRow.food_id == foreign(FoodPastRow.food_id),
+            LineRow.figures_version == foreign(FoodPastRow.figures_version),
+        ),
+    )
+
+    @property
+    def food_changed(self) -> bool:
+        """The food's figures changed since this line was made, and nobody has said yet which ones count."""
+        return self.figures_version < self.food.figures_version and not self.keeps_figures
 
     def value(self) -> IngredientLine:
         """The line as core computes with it."""
-        return IngredientLine(str(self.id), self.food.value(), amount_of(float(self.amount_g), self.measure))
+        food = self.food.value(self.past if self.keeps_figures else None)
+        return IngredientLine(
+            str(self.id), food, stored_amount(self.amount_g, self.measure, self.error_g, self.amount_text)
+        )
+
+
+def stored_amount(grams: Decimal, measure: str, error_g: float | None, typed: str | None) -> Amount:
+    """An amount as it was saved; without an error of its own it has its measure's."""
+    if error_g is None:
+        return replace(amount_of(float(grams), measure), typed=typed or "")
+    return Amount(float(grams), measure, error_g, typed or "")

@@ -135,7 +135,7 @@ def measure_table() -> MeasureTable:
             continue
         if row["kind"] not in ("volume", "mass", "count", "eye"):
             faults.append(InvalidInput(f"{place}.kind", f"“{row['kind']}” is no kind of measure."))
-        if value is not None and value <= 0 or error_pct is not None and not 0 <= error_pct <= 100:
+        if (value is not None and value <= 0) or (error_pct is not None and not 0 <= error_pct <= 100):
             faults.append(InvalidInput(place, "A size is above 0 and an error from 0 to 100 %."))
         rows.append(
             HouseholdMeasure(

@@ -3,12 +3,16 @@
 from datetime import date
 from uuid import UUID, uuid5
 
+from sqlalchemy import select
+
+from goodcrate.core.amounts import Amount
 from goodcrate.core.cook import check_lines
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import largest_plausible_g
 from goodcrate.core.outcome import WorkedBatch, planned_record
 from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, WeighingRow
+from goodcrate.db.recipes import LineRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.foods import foods_by_key
@@ -65,15 +69,29 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
     if not add_once(session, row):
         return existing(session, BatchRow, batch_id, "batch")
     foods = foods_by_key(session, {line.food.key for line in record.lines})
+    kept = {
+        str(line_id): version
+        for line_id, version in session.execute(
+            select(LineRow.id, LineRow.figures_version).where(
+                LineRow.component_id == UUID(plan.component_key), LineRow.keeps_figures.is_(True)
+            )
+        )
+    }
     for position, line in enumerate(record.lines):
         row.lines.append(
             BatchLineRow(
                 id=uuid5(batch_id, line.key), food_id=foods[line.food.key].id, planned_g=grams(line.amount.grams),
-                measure=line.amount.measure, position=position,
+                measure=line.amount.measure, error_g=_own_error_g(line.amount), position=position,
+                kept_version=kept.get(line.key.removeprefix(f"{plan.session_key}/")),
             )
         )  # fmt: skip
     session.flush()
     return row
+
+
+def _own_error_g(amount: Amount) -> float | None:
+    """The error to keep beside an amount, in g; the scale's own is the measure's."""
+    return None if amount.measure == "weighed" else amount.standard_error_g
 
 
 def weigh_ingredient(

@@ -1,15 +1,27 @@
-"""Foods: finding them in the household and in the reference table, and taking one in."""
+"""Foods: finding them, one food with all that is known of it, and how a household measures."""
 
-import unicodedata
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime
+from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, and_, case, func, or_, select
 
+from goodcrate.core.compare import lighter_alike
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.find import MOST_WORDS, SHORTEST_SLIP, Match, match, search_text, slip_fragments, words_of
 from goodcrate.core.foods import Food
-from goodcrate.db.foods import FoodRow
+from goodcrate.core.label import LabelReading, read_label
+from goodcrate.core.measures import CONVENTIONS, Partner
+from goodcrate.db.accounts import Household
+from goodcrate.db.foods import REFERENCE, FoodRow, allergen_bits
+from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.targets import Eater
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller, NotFound
+
+REFERENCE_SEARCH: Mapping[str, str] = {key: search_text(food.name) for key, food in reference_foods().items()}
 
 
 @dataclass(frozen=True)
@@ -20,40 +32,126 @@ class FoundFood:
     is_household: bool
 
 
-def _plain(text: str) -> str:
-    folded = unicodedata.normalize("NFKD", text.casefold())
-    return "".join(c for c in folded if not unicodedata.combining(c))
+@dataclass(frozen=True)
+class Filters:
+    """What a found food must be: of a group, free of the household's allergens, lean or rich enough."""
+
+    group: str = ""
+    free_of: frozenset[str] = frozenset()
+    least_protein_g_per_100_kcal: float | None = None
+    most_kcal_per_100_g: float | None = None
+
+    @property
+    def is_on(self) -> bool:
+        """Whether anything is filtered."""
+        return self != Filters()
+
+    def takes(self, food: Food) -> bool:
+        """Whether a food passes; one whose figure is unknown does not pass a filter on it."""
+        energy, protein = food.composition.get("energy_kcal"), food.composition.get("protein_g")
+        if (self.group and food.group != self.group) or food.allergens & self.free_of:
+            return False
+        if self.most_kcal_per_100_g is not None and (energy is None or energy > self.most_kcal_per_100_g):
+            return False
+        least = self.least_protein_g_per_100_kcal
+        return least is None or (energy is not None and protein is not None and protein * 100 >= least * energy)
+
+    def conditions(self) -> list[ColumnElement[bool]]:
+        """The same for a query."""
+        said: list[ColumnElement[bool]] = []
+        if self.group:
+            said.append(FoodRow.food_group == self.group)
+        if self.free_of:
+            said.append(FoodRow.allergen_bits.bitwise_and(allergen_bits(self.free_of)) == 0)
+        if self.most_kcal_per_100_g is not None:
+            said.append(FoodRow.energy_kcal <= self.most_kcal_per_100_g)
+        if self.least_protein_g_per_100_kcal is not None:
+            said.append(FoodRow.protein_g * 100 >= FoodRow.energy_kcal * self.least_protein_g_per_100_kcal)
+        return said
 
 
-def _rank(words: list[str], name: str) -> int | None:
-    """0 is best; None when a word of the query is not in the name. Words may come in any order."""
-    plain = _plain(name)
-    if not all(word in plain for word in words):
-        return None
-    starts = plain.replace(",", " ").split()
-    return sum(0 if any(s.startswith(word) for s in starts) else 1 for word in words) + (
-        0 if words and plain.startswith(words[0]) else 1
-    )
+NO_FILTERS = Filters()
+_ENOUGH = 8
+_CANDIDATES = 300
 
 
-def find_foods(caller: Caller, query: str, limit: int = 60) -> list[FoundFood]:
-    """Foods whose names hold all typed words, in any order and case, accents aside.
+def find_foods(caller: Caller, query: str, limit: int = 60, filters: Filters = NO_FILTERS) -> list[FoundFood]:
+    """Foods whose names answer the typed words in any order, best first (`goodcrate.core.find`).
 
-    Best match first, the household's own before the reference table's; without a query all foods by name.
+    Of equally good answers the household's own come before the reference table's; without a query all by name.
     """
+    query_words = words_of(query[:120])[:MOST_WORDS]
     with caller.transaction() as session:
-        own = [row.value() for row in session.scalars(select(FoodRow).order_by(FoodRow.name))]
-    own_keys = {food.key for food in own}
-    shipped = [food for food in reference_foods().values() if food.key not in own_keys]
-    words = _plain(query[:80]).split()
-    found = []
-    for is_household, foods in ((True, own), (False, shipped)):
-        for food in foods:
-            rank = _rank(words, food.name)
-            if rank is not None:
-                found.append((rank, not is_household, food.name.casefold(), FoundFood(food, is_household)))
-    found.sort(key=lambda item: item[:3])
-    return [item[3] for item in found[:limit]]
+        candidates = _own_candidates(session, query_words, filters)
+        taken = set(session.scalars(select(FoodRow.origin_key).where(FoodRow.origin_key.is_not(None))))
+        ranked: list[tuple[Match, UUID | None, str]] = []
+        for row_id, searched in candidates.items():
+            how = match(query_words, searched, searched, is_own=True)
+            if how is not None:
+                ranked.append((how, row_id, ""))
+        for key, searched in REFERENCE_SEARCH.items():
+            if key in taken or not filters.takes(reference_foods()[key]):
+                continue
+            how = match(query_words, searched, searched, is_own=False)
+            if how is not None:
+                ranked.append((how, None, key))
+        ranked.sort(key=lambda item: item[0])
+        wanted = ranked[:limit]
+        ids = {row_id for _, row_id, _ in wanted if row_id is not None}
+        rows = {row.id: row for row in session.scalars(select(FoodRow).where(FoodRow.id.in_(ids)))} if ids else {}
+        return [
+            FoundFood(rows[row_id].value(), True) if row_id is not None else FoundFood(reference_foods()[key], False)
+            for _, row_id, key in wanted
+        ]
+
+
+def _own_candidates(session: HouseholdSession, words: tuple[str, ...], filters: Filters) -> dict[UUID, str]:
+    """Ids and searched text of own foods that may answer, from the index alone; slips only when little else does."""
+    text = FoodRow.search_text
+
+    def strictly(word: str) -> ColumnElement[bool]:
+        return text.contains(word if len(word) >= 3 else f" {word}", autoescape=True)
+
+    def loosely(word: str) -> ColumnElement[bool]:
+        if len(word) < SHORTEST_SLIP:
+            return strictly(word)
+        return or_(strictly(word), *(text.contains(part, autoescape=True) for part in slip_fragments(word)))
+
+    def ask(*conditions: ColumnElement[bool]) -> dict[UUID, str]:
+        query = select(FoodRow.id, text).where(*conditions, *filters.conditions())
+        if words:
+            starts = text.startswith(f" {words[0]}", autoescape=True)
+            at_a_start = and_(*(text.contains(f" {word}", autoescape=True) for word in words))
+            query = query.order_by(case((starts, 0), else_=1), case((at_a_start, 0), else_=1), func.length(text), text)
+        else:
+            query = query.order_by(text)
+        return {row.id: row.search_text for row in session.execute(query.limit(_CANDIDATES))}
+
+    found = ask(*(strictly(word) for word in words))
+    if len(found) < _ENOUGH and any(len(word) >= SHORTEST_SLIP for word in words):
+        found |= ask(*(loosely(word) for word in words))
+    return found
+
+
+def household_allergens(caller: Caller) -> frozenset[str]:
+    """Allergens some eater of the household must not get."""
+    with caller.transaction() as session:
+        return frozenset(a for row in session.scalars(select(Eater.excluded_allergens)) for a in row)
+
+
+def food_row(session: HouseholdSession, key: str) -> FoodRow | None:
+    """The household's row for a key, or None: an origin in the reference table, or the row's own id."""
+    row = session.scalar(select(FoodRow).where(FoodRow.origin_key == key))
+    if row is None and (row_id := _as_id(key)) is not None:
+        row = session.find(FoodRow, row_id)
+    return row
+
+
+def _as_id(key: str) -> UUID | None:
+    try:
+        return UUID(key)
+    except ValueError:
+        return None
 
 
 def food_by_key(caller: Caller, key: str) -> FoundFood:
@@ -63,7 +161,7 @@ def food_by_key(caller: Caller, key: str) -> FoundFood:
         NotFound: when neither has it.
     """
     with caller.transaction() as session:
-        row = session.scalar(select(FoodRow).where(FoodRow.origin_key == key))
+        row = food_row(session, key)
         if row is not None:
             return FoundFood(row.value(), True)
     try:
@@ -72,10 +170,91 @@ def food_by_key(caller: Caller, key: str) -> FoundFood:
         raise NotFound("food") from None
 
 
+@dataclass(frozen=True)
+class UsingRecipe:
+    """A recipe that uses a food; `has_changed` when the food's figures changed since, and nobody said which count."""
+
+    id: UUID
+    name: str
+    has_changed: bool
+
+
+@dataclass(frozen=True)
+class FoodPage:
+    """Everything known about one food.
+
+    `label` is what was typed from a label, `reading` what it says. `typical` is the reference row it came from;
+    `own_keys` the nutrients whose figures are not that row's any more. `raw_of` are foods that become this one.
+    """
+
+    food: Food
+    is_household: bool
+    version: int = 0
+    label: Mapping[str, str] | None = None
+    reading: LabelReading | None = None
+    source_kind: str = REFERENCE
+    figures_at: datetime | None = None
+    typical: Food | None = None
+    own_keys: frozenset[str] = frozenset()
+    used_in: tuple[UsingRecipe, ...] = ()
+    cooked: Food | None = None
+    raw_of: tuple[Food, ...] = ()
+    lighter: tuple[Food, ...] = ()
+
+
+def food_page(caller: Caller, key: str) -> FoodPage:
+    """One food with its label, its origin, where it is used, and its relatives.
+
+    Raises:
+        NotFound: when nobody knows it.
+    """
+    with caller.transaction() as session:
+        row = food_row(session, key)
+        if row is None:
+            if key not in reference_foods():
+                raise NotFound("food")
+            return _with_relatives(session, FoodPage(reference_foods()[key], False, typical=reference_foods()[key]))
+        food, typical = row.value(), reference_foods().get(row.origin_key or "")
+        own_keys = frozenset[str]()
+        if typical is not None:
+            theirs = typical.composition.as_mapping()
+            own_keys = frozenset(k for k, v in food.composition.as_mapping().items() if v != theirs[k])
+        uses = session.execute(
+            select(
+                RecipeRow.id,
+                RecipeRow.name,
+                func.max(and_(LineRow.figures_version < row.figures_version, LineRow.keeps_figures.is_(False))),
+            )
+            .join(ComponentRow, ComponentRow.recipe_id == RecipeRow.id)
+            .join(LineRow, LineRow.component_id == ComponentRow.id)
+            .where(LineRow.food_id == row.id)
+            .group_by(RecipeRow.id, RecipeRow.name)
+            .order_by(RecipeRow.name)
+        ).all()
+        page = FoodPage(
+            food, True, row.version, row.label, read_label(row.label) if row.label else None, row.source_kind,
+            row.figures_at, typical, own_keys, tuple(UsingRecipe(u[0], u[1], bool(u[2])) for u in uses),
+        )  # fmt: skip
+        return _with_relatives(session, page)
+
+
+def _with_relatives(session: HouseholdSession, page: FoodPage) -> FoodPage:
+    food = page.food
+    keys = {food.cooked_key} - {None}
+    cooked = next(iter(_values(session, {k for k in keys if k}).values()), None)
+    own = [row.value() for row in session.scalars(select(FoodRow).where(FoodRow.cooked_key == food.key).limit(20))]
+    raws = {f.key: f for f in (*(f for f in reference_foods().values() if f.cooked_key == food.key), *own)}
+    alike = session.scalars(
+        select(FoodRow).where(FoodRow.food_group == food.group, FoodRow.state == food.state).limit(500)
+    )
+    lighter = lighter_alike(food, [row.value() for row in alike])
+    return replace(page, cooked=cooked, raw_of=tuple(raws.values())[:4], lighter=lighter)
+
+
 def count_foods(caller: Caller) -> tuple[int, int]:
     """How many foods the household uses, and how many the reference table holds."""
     with caller.transaction() as session:
-        return len(session.scalars(select(FoodRow.id)).all()), len(reference_foods())
+        return session.scalar(select(func.count(FoodRow.id))) or 0, len(reference_foods())
 
 
 def foods_by_key(session: HouseholdSession, keys: set[str]) -> dict[str, FoodRow]:
@@ -84,7 +263,7 @@ def foods_by_key(session: HouseholdSession, keys: set[str]) -> dict[str, FoodRow
     Raises:
         NotFound: for a key that is in neither.
     """
-    rows = {row.origin_key: row for row in session.scalars(select(FoodRow).where(FoodRow.origin_key.in_(keys)))}
+    rows = _rows_by_key(session, keys)
     for key in sorted(keys - rows.keys()):
         food = reference_foods().get(key)
         if food is None:
@@ -95,9 +274,78 @@ def foods_by_key(session: HouseholdSession, keys: set[str]) -> dict[str, FoodRow
     return {key: rows[key] for key in keys}
 
 
+def _rows_by_key(session: HouseholdSession, keys: Iterable[str]) -> dict[str, FoodRow]:
+    wanted = set(keys)
+    ids = {row_id for key in wanted if (row_id := _as_id(key)) is not None}
+    condition: ColumnElement[bool] = FoodRow.origin_key.in_(wanted - {str(i) for i in ids})
+    if ids:
+        condition = or_(condition, FoodRow.id.in_(ids))
+    return {row.key: row for row in session.scalars(select(FoodRow).where(condition))}
+
+
+def _values(session: HouseholdSession, keys: set[str]) -> dict[str, Food]:
+    known = {key: row.value() for key, row in _rows_by_key(session, keys).items()} if keys else {}
+    return known | {key: reference_foods()[key] for key in keys - known.keys() if key in reference_foods()}
+
+
 def food_values(caller: Caller, keys: set[str]) -> dict[str, Food]:
     """Foods by key for computing, nothing taken in; keys nobody knows are left out."""
     with caller.transaction() as session:
-        rows = session.scalars(select(FoodRow).where(FoodRow.origin_key.in_(keys)))
-        known = {food.key: food for food in (row.value() for row in rows)}
-    return known | {key: reference_foods()[key] for key in keys - known.keys() if key in reference_foods()}
+        return _values(session, keys)
+
+
+def raw_partner(caller: Caller, food: Food) -> Partner | None:
+    """The raw or dry food that becomes this cooked one, when exactly its yield is known."""
+    if food.state != "cooked":
+        return None
+    with caller.transaction() as session:
+        rows = session.scalars(select(FoodRow).where(FoodRow.cooked_key == food.key, FoodRow.cooked_yield.is_not(None)))
+        own = [row.value() for row in rows.all()]
+    for raw in (*own, *(f for f in reference_foods().values() if f.cooked_key == food.key)):
+        if raw.cooked_yield is not None:
+            return Partner(raw.name, raw.cooked_yield)
+    return None
+
+
+# --- a household's own habits
+
+
+@dataclass(frozen=True)
+class Habits:
+    """How a household measures: its cups and spoons, and the share of polyols its net carbohydrate leaves out."""
+
+    convention: str
+    polyol_share: float
+    currency: str
+
+
+def habits(caller: Caller) -> Habits:
+    """The household's habits."""
+    with caller.transaction() as session:
+        row = session.get_one(Household, caller.household_id)
+        return Habits(row.measures, row.polyol_share, row.currency_symbol)
+
+
+def save_habits(caller: Caller, convention: str, polyol_share: float) -> None:
+    """Choose cups and spoons, and the share of polyols.
+
+    Raises:
+        InvalidInputs: for a set nobody knows or a share outside 0 to 1.
+    """
+    faults = []
+    if convention not in CONVENTIONS:
+        faults.append(InvalidInput("convention", f"“{convention}” is no set we know.", "Choose one."))
+    if not 0 <= polyol_share <= 1:
+        faults.append(InvalidInput("polyol_share", f"{polyol_share * 100:g} % is no share.", "From 0 to 100 %."))
+    if faults:
+        raise InvalidInputs(faults)
+    with caller.transaction() as session:
+        row = session.get_one(Household, caller.household_id)
+        row.measures, row.polyol_share = convention, polyol_share
+
+
+def food_by_barcode(caller: Caller, barcode: str) -> Food | None:
+    """The household's food with this barcode, if it has one."""
+    with caller.transaction() as session:
+        row = session.scalar(select(FoodRow).where(FoodRow.barcode == barcode))
+        return None if row is None else row.value()

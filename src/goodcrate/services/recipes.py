@@ -1,11 +1,12 @@
 """Recipes: listing, reading, computing what is typed, and saving."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from datetime import datetime
 from uuid import UUID
 
 from sqlalchemy import func, select
 
-from goodcrate.core.amounts import amount_of
+from goodcrate.core.amounts import Amount
 from goodcrate.core.cook import check_lines
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import Food, largest_plausible_g
@@ -13,7 +14,7 @@ from goodcrate.core.recipes import Component, IngredientLine, Recipe, Serving, s
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.foods import FoodRow
-from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
+from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow, stored_amount
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
 from goodcrate.services.foods import food_values, foods_by_key
@@ -27,6 +28,13 @@ class LineInput:
     food_key: str
     amount_g: float
     measure: str = "weighed"
+    typed: str | None = None
+    error_g: float | None = None
+
+    @property
+    def amount(self) -> Amount:
+        """The amount as core computes with it; without an error of its own it has its measure's."""
+        return stored_amount(grams(self.amount_g), self.measure, self.error_g, self.typed)
 
 
 @dataclass(frozen=True)
@@ -62,11 +70,13 @@ class RecipePage:
     tags: tuple[str, ...]
     version: int
     food_rows: dict[str, Food] = field(default_factory=dict)
+    keeps: tuple[str, ...] = ()
 
 
 def _page(row: RecipeRow) -> RecipePage:
     recipe = row.value()
-    return RecipePage(recipe, serving_of(recipe), row.note, tuple(row.tags), row.version)
+    keeps = tuple(dict.fromkeys(x.food.name for c in row.components for x in c.lines if x.keeps_figures))
+    return RecipePage(recipe, serving_of(recipe), row.note, tuple(row.tags), row.version, keeps=keeps)
 
 
 def list_recipes(caller: Caller) -> list[RecipePage]:
@@ -131,19 +141,122 @@ def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:
 def compute(caller: Caller, typed: RecipeInput) -> Recipe:
     """What is typed as core's recipe, nothing saved; lines with foods nobody knows are left out.
 
+    Lines that keep a food's earlier figures are computed with those.
+
     Raises:
         InvalidInput: when the servings cannot be used.
     """
     foods = food_values(caller, {line.food_key for c in typed.components for line in c.lines})
+    kept = _kept_foods(caller, typed)
     components = []
     for c in typed.components:
         lines = tuple(
-            IngredientLine(str(line.id), foods[line.food_key], amount_of(line.amount_g, line.measure))
+            IngredientLine(str(line.id), kept.get((line.id, line.food_key), foods[line.food_key]), line.amount)
             for line in c.lines
             if line.food_key in foods
         )
         components.append(Component(str(c.id), c.name, lines, c.cooked_g))
     return Recipe(str(typed.id), typed.name, typed.servings, tuple(components))
+
+
+def _kept_foods(caller: Caller, typed: RecipeInput) -> dict[tuple[UUID, str], Food]:
+    """Foods with the figures that saved lines keep, by line and food."""
+    if not typed.version:
+        return {}
+    ids = {line.id for c in typed.components for line in c.lines}
+    with caller.transaction() as session:
+        rows = session.scalars(select(LineRow).where(LineRow.id.in_(ids), LineRow.keeps_figures.is_(True)))
+        return {(row.id, row.food.key): row.value().food for row in rows}
+
+
+@dataclass(frozen=True)
+class ChangedFood:
+    """A food whose figures changed since a recipe was made: kcal per 100 g before and now, None where unknown."""
+
+    key: str
+    name: str
+    before_kcal: float | None
+    now_kcal: float | None
+    changed_at: datetime | None
+
+
+@dataclass(frozen=True)
+class ChangedFigures:
+    """What changed under a recipe, and what one serving of it comes to either way."""
+
+    foods: tuple[ChangedFood, ...]
+    as_it_was: Serving
+    as_it_is: Serving
+
+
+def changed_figures(caller: Caller, recipe_id: UUID) -> ChangedFigures | None:
+    """Foods that changed since the recipe's lines were made with them and nobody has said which figures count.
+
+    None when there are none, or no such recipe.
+    """
+    with caller.transaction() as session:
+        row = session.find(RecipeRow, recipe_id)
+        lines = [] if row is None else [line for c in row.components for line in c.lines if line.food_changed]
+        if row is None or not lines:
+            return None
+        foods = {}
+        for line in lines:
+            before = line.past
+            foods[line.food_id] = ChangedFood(
+                line.food.key, line.food.name, None if before is None else before.figures.get("energy_kcal"),
+                line.food.energy_kcal, line.food.figures_at,
+            )  # fmt: skip
+        recipe = row.value()
+        old = {str(line.id): line.food.value(line.past) for line in lines}
+        was = replace(
+            recipe,
+            components=tuple(
+                replace(c, lines=tuple(replace(x, food=old.get(x.key, x.food)) for x in c.lines))
+                for c in recipe.components
+            ),
+        )
+        return ChangedFigures(tuple(foods.values()), serving_of(was), serving_of(recipe))
+
+
+def settle_changed_figures(caller: Caller, recipe_id: UUID, *, keep: bool) -> None:
+    """Say which figures count for a recipe whose foods changed: those it was made with, or the new ones.
+
+    Raises:
+        NotFound: when the household has no such recipe.
+    """
+    with caller.transaction() as session:
+        row = existing(session, RecipeRow, recipe_id, "recipe")
+        for line in [line for c in row.components for line in c.lines if line.food_changed]:
+            line.keeps_figures = keep
+            if not keep:
+                line.figures_version = line.food.figures_version
+            row.version += 1
+
+
+def take_new_figures(caller: Caller, recipe_id: UUID) -> None:
+    """Let a recipe that keeps earlier figures follow its foods again.
+
+    Raises:
+        NotFound: when the household has no such recipe.
+    """
+    with caller.transaction() as session:
+        row = existing(session, RecipeRow, recipe_id, "recipe")
+        for line in [line for c in row.components for line in c.lines if line.keeps_figures]:
+            line.keeps_figures, line.figures_version = False, line.food.figures_version
+            row.version += 1
+
+
+def recipes_with_changed_foods(caller: Caller) -> frozenset[UUID]:
+    """Ids of recipes some of whose foods changed since, unanswered."""
+    with caller.transaction() as session:
+        rows = session.scalars(
+            select(ComponentRow.recipe_id)
+            .join(LineRow, LineRow.component_id == ComponentRow.id)
+            .join(FoodRow, FoodRow.id == LineRow.food_id)
+            .where(LineRow.figures_version < FoodRow.figures_version, LineRow.keeps_figures.is_(False))
+            .distinct()
+        )
+        return frozenset(rows)
 
 
 def save_recipe(caller: Caller, typed: RecipeInput) -> int:
@@ -180,7 +293,13 @@ def save_recipe(caller: Caller, typed: RecipeInput) -> int:
 
 def _content(row: RecipeRow) -> list[object]:
     return [
-        (c.id, c.name, c.cooked_g, c.position, [(x.id, x.food_id, x.amount_g, x.measure, x.position) for x in c.lines])
+        (
+            c.id,
+            c.name,
+            c.cooked_g,
+            c.position,
+            [(x.id, x.food_id, x.amount_g, x.measure, x.amount_text, x.position) for x in c.lines],
+        )
         for c in row.components
     ]
 
@@ -216,8 +335,10 @@ def _refuse_strangers(session: HouseholdSession, kind: type[ComponentRow | LineR
 
 def _line_row(line: LineRow | None, typed: LineInput, food: FoodRow, place: int) -> LineRow:
     line = line or LineRow(id=typed.id)
-    line.food_id = food.id
+    if line.food_id != food.id:
+        line.food_id, line.figures_version, line.keeps_figures = food.id, food.figures_version, False
     line.amount_g, line.measure, line.position = grams(typed.amount_g), typed.measure, place
+    line.amount_text, line.error_g = (typed.typed or None), typed.error_g
     return line
 
 

@@ -1,0 +1,49 @@
+"""Foods from labels, scans and files: what was typed, where figures come from, and one index for the finder."""
+
+import sqlalchemy as sa
+from alembic import op
+
+from goodcrate.core.find import search_text
+from goodcrate.db.foods import allergen_bits
+
+revision = "0003"
+down_revision = "0002"
+branch_labels = None
+depends_on = None
+
+COLUMNS = (
+    "polyols_g DOUBLE NULL",
+    "search_text VARCHAR(200) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL DEFAULT ''",
+    "allergen_bits INTEGER NOT NULL DEFAULT 0",
+    "serving_g DOUBLE NULL",
+    "price DECIMAL(9, 2) NULL",
+    "barcode VARCHAR(14) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NULL",
+    "label JSON NULL",
+    "figure_errors JSON NULL",
+    "source_kind VARCHAR(12) NOT NULL DEFAULT 'reference'",
+    "figures_at DATETIME(6) NULL",
+    "figures_version INTEGER NOT NULL DEFAULT 1",
+)
+
+
+def upgrade() -> None:
+    adds = ", ".join(f"ADD COLUMN {column}" for column in COLUMNS)
+    op.execute(
+        f"ALTER TABLE food {adds}, ADD UNIQUE INDEX uq_food_household_id_barcode (household_id, barcode), "
+        "ADD INDEX ix_food_search (household_id, search_text, food_group, allergen_bits, energy_kcal, protein_g)"
+    )
+    connection = op.get_bind()
+    food = sa.table("food", *(sa.column(c) for c in ("household_id", "id", "name", "allergens", "search_text",
+                                                     "allergen_bits")))  # fmt: skip
+    allergens = sa.type_coerce(food.c.allergens, sa.JSON())
+    for row in connection.execute(sa.select(food.c.household_id, food.c.id, food.c.name, allergens)).all():
+        connection.execute(
+            food.update()
+            .where(food.c.household_id == row[0], food.c.id == row[1])
+            .values(search_text=search_text(row[2]), allergen_bits=allergen_bits(row[3] or ()))
+        )
+
+
+def downgrade() -> None:
+    drops = ", ".join(f"DROP COLUMN {column.split()[0]}" for column in COLUMNS)
+    op.execute(f"ALTER TABLE food DROP INDEX ix_food_search, DROP INDEX uq_food_household_id_barcode, {drops}")
