@@ -57,35 +57,55 @@ def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
+    stand_in: subprocess.Popen[str] | None = None
     try:
         # The app is imported while the database starts. Not the other way round: a server is told to stop when the
         # thread that started it ends.
         importing = threading.Thread(target=importlib.import_module, args=("goodcrate.web.app",))
         importing.start()
+        stand_in = _stand_in_catalogue() if settings.catalogue_url is None else None
         if server is not None:
             server.start()
         importing.join()
         url = settings.database_url or (server.url if server else "")
         with suppress(KeyboardInterrupt):
-            _run(settings, url, demo=demo, today=today, began=began, server_port=server.port if server else None)
+            address = _address_of(stand_in) if stand_in else settings.catalogue_url
+            _run(settings, url, demo=demo, today=today, began=began, server_port=server.port if server else None,
+                 catalogue_url=address)  # fmt: skip
     except DatabaseFailed as error:
         print(error, file=sys.stderr)
         raise typer.Exit(1) from None
     finally:
+        if stand_in is not None:
+            stand_in.terminate()
+            stand_in.wait(5)
         if server is not None:
             server.stop()
     say("Stopped. Your data stays in " + str(settings.data_dir) if server else "Stopped.")
 
 
+def _stand_in_catalogue() -> subprocess.Popen[str]:
+    """The stand-in barcode catalogue, a process of its own on a free port; it ends when we do."""
+    command = [sys.executable, "-m", "goodcrate.devices.catalogue_service"]
+    environment = os.environ | {"PYTHONPATH": str(CHECKOUT / "src")}
+    return subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment)
+
+
+def _address_of(stand_in: subprocess.Popen[str]) -> str | None:
+    return (stand_in.stdout.readline().strip() if stand_in.stdout else "") or None
+
+
 def _run(
-    settings: Settings, url: str, *, demo: bool, today: date | None, began: float, server_port: int | None
-) -> None:
+    settings: Settings, url: str, *, demo: bool, today: date | None, began: float, server_port: int | None,
+    catalogue_url: str | None,
+) -> None:  # fmt: skip
     import uvicorn
 
     from goodcrate.db.migrate import upgrade
     from goodcrate.db.session import Database
     from goodcrate.demo.load import load_demo
     from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
+    from goodcrate.devices.catalogue import Catalogue, HttpCatalogue, NoCatalogue
     from goodcrate.services.accounts import has_account
     from goodcrate.web.app import create_app
 
@@ -94,6 +114,8 @@ def _run(
     clock: Callable[[], date] = (lambda: today) if today else date.today
     if demo and not has_account(database):
         load_demo(database, clock())
+    has_catalogue = catalogue_url not in (None, "none")
+    catalogue: Catalogue = HttpCatalogue(str(catalogue_url)) if has_catalogue else NoCatalogue()
     listener = _listen(settings.host, settings.port)
     port = listener.getsockname()[1]
 
@@ -105,11 +127,13 @@ def _run(
                 say(f"Demo sign-in: name {SIGN_IN_NAME}, password {SIGN_IN_PASSWORD}")
             if server_port:
                 say(f"Database on 127.0.0.1:{server_port}, data in {settings.data_dir}")
-            say("Ctrl-C stops both.")
+            if catalogue_url and settings.catalogue_url is None:
+                say(f"Stand-in barcode catalogue, made-up goods: {catalogue_url}/")
+            say("Ctrl-C stops everything.")
 
     config = uvicorn.Config(
-        create_app(database, settings, clock), log_level="warning", http="httptools", loop="uvloop", lifespan="on",
-        timeout_graceful_shutdown=2, proxy_headers=True, forwarded_allow_ips=settings.trusted_proxies,
+        create_app(database, settings, clock, catalogue), log_level="warning", http="httptools", loop="uvloop",
+        lifespan="on", timeout_graceful_shutdown=2, proxy_headers=True, forwarded_allow_ips=settings.trusted_proxies,
         server_header=False,
     )  # fmt: skip
     Server(config).run(sockets=[listener])
@@ -210,6 +234,14 @@ def compute_serving(file: RequestFile) -> None:
     from goodcrate.formats import compute as formats
 
     _answer(file, formats.ServingRequest, formats.compute_serving)
+
+
+@compute.command("label")
+def compute_label(file: RequestFile) -> None:
+    """A typed label per 100 g, with its working and the queries raised."""
+    from goodcrate.formats import compute as formats
+
+    _answer(file, formats.LabelRequest, formats.compute_label)
 
 
 @compute.command("divide")

@@ -22,5 +22,8 @@ class Settings(BaseSettings):
     trusted_proxies: str = Field(
         "127.0.0.1", description="Addresses whose X-Forwarded-Proto is believed (TLS in front of the app)."
     )
+    catalogue_url: str | None = Field(
+        None, description="Address of a barcode catalogue; unset: the stand-in that ships; `none`: no catalogue."
+    )
     session_days: int = Field(30, description="Days a sign-in lasts.")
     sign_in_failures: int = Field(5, description="Failed sign-ins of one name in 15 minutes before it must wait.")

@@ -12,7 +12,8 @@ from goodcrate.core.amounts import amount_of
 from goodcrate.core.cook import net_weight_g
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import Food, check_food
-from goodcrate.core.nutrients import BY_KEY, NUTRIENTS, Composition, Tally
+from goodcrate.core.label import PRINTED, read_label
+from goodcrate.core.nutrients import BY_KEY, NUTRIENTS, Composition, Tally, net_carbohydrate_g
 from goodcrate.core.portion import BoxTarget, DivisionProblem, divide
 from goodcrate.core.recipes import Component, IngredientLine, Recipe, serving_of
 from goodcrate.formats.reference import reference_foods
@@ -148,6 +149,69 @@ class DivideResult(Model):
     net_g: float
     boxes: list[BoxOut]
     remainder_g: float
+
+
+class LabelRequest(Model):
+    """A label as printed. Give printed figures as text to keep their digits: "4.0" is surer than "4"."""
+
+    name: str = Field("", max_length=160)
+    basis: Literal["100g", "100ml", "serving", "pack", "pieces"] = Field(
+        "100g", description="What the figures are per."
+    )
+    basis_g: float | None = Field(None, gt=0, le=5000, description="Grams of the serving, the pack or the pieces.")
+    basis_ml: float | None = Field(
+        None, gt=0, le=5000, description="Millilitres of the serving or pack, without grams."
+    )
+    pieces: float | None = Field(None, gt=0, le=1000, description="How many pieces the grams are; only about.")
+    density_g_per_100_ml: float | None = Field(None, ge=2, le=250, description="What 100 ml weigh, in grams.")
+    fibre: Literal["apart", "inside"] = Field(
+        "apart", description="Whether fibre is listed apart from carbohydrate (as in Europe) or counted inside it."
+    )
+    printed: dict[str, str | float] = Field(description=f"Printed figures by name: {', '.join(PRINTED)}.")
+    polyol_share: float = Field(0.5, ge=0, le=1, description="Share of polyols left out of net carbohydrate.")
+
+
+class LabelLineOut(Model):
+    """One printed figure on its way to 100 g."""
+
+    field: str
+    typed: str
+    working: str
+    per_100_g: float | None
+    standard_error: float
+    unit: str
+
+
+class CorrectionOut(Model):
+    """A ready correction: label fields to change."""
+
+    words: str
+    changes: dict[str, str]
+
+
+class QueryOut(Model):
+    """What does not fit together on the label, its likeliest cause, and corrections; nothing was changed."""
+
+    field: str
+    problem: str
+    cause: str
+    corrections: list[CorrectionOut]
+
+
+class LabelResult(Model):
+    """The label per 100 g, with its working and what was queried."""
+
+    name: str
+    basis: str
+    basis_g: float
+    each_g: float | None
+    per_100_g: dict[str, NutrientOut]
+    net_carbohydrate_g: float | None = Field(
+        description="Total carbohydrate - fibre - the share of polyols, per 100 g."
+    )
+    energy_from_macros_kcal: float | None
+    lines: list[LabelLineOut]
+    queries: list[QueryOut]
 
 
 M = TypeVar("M", bound=BaseModel)
@@ -288,9 +352,54 @@ def compute_divide(request: DivideRequest) -> DivideResult:
     return DivideResult(net_g=net_g, boxes=out, remainder_g=division.remainder_g)
 
 
+def _typed(value: str | float) -> str:
+    return value if isinstance(value, str) else f"{value:.10g}"
+
+
+def compute_label(request: LabelRequest) -> LabelResult:
+    """A typed label per 100 g, with the queries raised.
+
+    Raises:
+        InvalidInputs: naming every field that cannot be used.
+    """
+    unknown = [key for key in request.printed if key not in PRINTED]
+    if unknown:
+        raise InvalidInputs([InvalidInput(f"printed.{key}", "No label prints this.") for key in unknown])
+    facts = {"basis_g": request.basis_g, "basis_ml": request.basis_ml, "pieces": request.pieces,
+             "density": request.density_g_per_100_ml}  # fmt: skip
+    typed = {name: _typed(value) for name, value in facts.items() if value is not None}
+    typed |= {"basis": request.basis, "fibre": request.fibre}
+    typed |= {key: _typed(value) for key, value in request.printed.items()}
+    reading = read_label(typed)
+    if reading.faults or reading.basis_g is None:
+        places = {"density": "density_g_per_100_ml", **{key: f"printed.{key}" for key in PRINTED}}
+        raise InvalidInputs([InvalidInput(places.get(f.field, f.field), f.problem, f.wanted) for f in reading.faults])
+    return LabelResult(
+        name=request.name,
+        basis=reading.basis_words,
+        basis_g=reading.basis_g,
+        each_g=reading.each_g,
+        per_100_g=_nutrients(Tally.of(reading.composition, 100.0)),
+        net_carbohydrate_g=net_carbohydrate_g(reading.composition.as_mapping(), request.polyol_share),
+        energy_from_macros_kcal=reading.macro_energy_kcal,
+        lines=[
+            LabelLineOut(field=x.key, typed=x.typed, working=x.working, per_100_g=x.per_100_g,
+                         standard_error=x.standard_error, unit=x.unit)
+            for x in reading.lines
+        ],
+        queries=[
+            QueryOut(field=q.field, problem=q.problem, cause=q.cause,
+                     corrections=[CorrectionOut(words=c.words, changes=dict(c.changes)) for c in q.corrections])
+            for q in reading.queries
+        ],
+    )  # fmt: skip
+
+
 SCHEMAS: dict[str, type[BaseModel]] = {
     "serving-request": ServingRequest,
     "serving-result": ServingResult,
+    "label-request": LabelRequest,
+    "label-result": LabelResult,
     "divide-request": DivideRequest,
     "divide-result": DivideResult,
 }

@@ -77,9 +77,14 @@ def food_of_row(row: Mapping[str, str]) -> Food:
     )
 
 
+@cache
+def keep_groups() -> frozenset[str]:
+    """The keep groups of `keeping.csv`."""
+    return frozenset(row["keep_group"] for row in read_table("keeping.csv"))
+
+
 def check_rows(rows: Mapping[str, Food]) -> tuple[InvalidInput, ...]:
     """Every fault of a whole table: each row's own, and links to rows or keep groups that are not there."""
-    keep_groups = {row["keep_group"] for row in read_table("keeping.csv")}
     faults = []
     for food in rows.values():
         for fault in check_food(food):
@@ -88,7 +93,7 @@ def check_rows(rows: Mapping[str, Food]) -> tuple[InvalidInput, ...]:
             faults.append(InvalidInput(f"{food.key}.{fault.field}", fault.problem, fault.wanted))
         if food.cooked_key is not None and food.cooked_key not in rows:
             faults.append(InvalidInput(f"{food.key}.cooked_key", f"There is no row “{food.cooked_key}”."))
-        if food.keep_group not in keep_groups:
+        if food.keep_group not in keep_groups():
             faults.append(InvalidInput(f"{food.key}.keep_group", f"“{food.keep_group}” is no keep group."))
     return tuple(faults)
 

@@ -16,6 +16,7 @@ from starlette.exceptions import HTTPException
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.db.session import Database
+from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.settings import Settings
@@ -46,12 +47,18 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     app.state.database.close()
 
 
-def create_app(database: Database, settings: Settings, clock: Callable[[], date] = date.today) -> FastAPI:
-    """The whole web application on one database; `clock` says what day it is for the household."""
+def create_app(
+    database: Database,
+    settings: Settings,
+    clock: Callable[[], date] = date.today,
+    catalogue: Catalogue | None = None,
+) -> FastAPI:
+    """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes."""
     reference_foods()  # a bad row stops the start, not somebody's page
     measure_table()
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
+    app.state.catalogue = catalogue or NoCatalogue()
     app.add_middleware(Shield)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     for room in (door, targets, foods, recipes, week, cook, portion, later):

@@ -1,0 +1,267 @@
+"""Foods as CSV: what the columns are (docs/foods-csv.md), how a file is read whatever it was saved with, and written.
+
+A file is read row by row into foods and faults; one bad row never blocks the others. Figures are per 100 g.
+"""
+
+import csv
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from io import StringIO
+
+from goodcrate.core.amounts import read_number
+from goodcrate.core.barcodes import read_barcode
+from goodcrate.core.errors import InvalidInput
+from goodcrate.core.foods import ALLERGENS, GROUPS, Food, check_energy, check_facts, check_figures
+from goodcrate.core.label import KJ_PER_KCAL, SODIUM_SHARE_OF_SALT
+from goodcrate.core.nutrients import KEYS, Composition
+from goodcrate.formats.reference import keep_groups
+
+LARGEST_FILE_BYTES = 8_000_000
+MOST_ROWS = 25_000
+_FACTS = ("density_g_per_ml", "each_g", "refuse_pct", "cooked_yield", "pack_g", "serving_g", "price")
+_TEXTS = ("each_name", "diet", "keep_group", "aisle", "note", "source")
+COLUMNS = (
+    "key", "name", "barcode", "state", "group", *KEYS, "allergens", "contains_pork", *_TEXTS, "cooked_key", *_FACTS,
+)  # fmt: skip
+"""The columns we write, in this order. Reading needs `name` and one figure; any order, others may be left out."""
+ALSO_READ: Mapping[str, str] = {
+    "kcal": "energy_kcal", "energy_kj": "energy_kj", "kj": "energy_kj", "salt_g": "salt_g",
+    "available_carbohydrate_g": "available_carbohydrate_g", "typical_pack_g": "pack_g",
+}  # fmt: skip
+ENCODINGS: Mapping[str, str] = {
+    "auto": "work it out",
+    "utf-8": "UTF-8",
+    "utf-16": "UTF-16",
+    "cp1252": "Windows-1252 (Western European)",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class DecodedFile:
+    """A file as text, the encoding it was read with, and what is worth saying about that."""
+
+    text: str
+    encoding: str
+    notice: str = ""
+
+
+def decode_file(data: bytes, encoding: str = "auto") -> DecodedFile:
+    """Turn an uploaded file into text: UTF-8 first, UTF-16 by its mark, else Windows-1252 with a word of warning.
+
+    Raises:
+        InvalidInput: when it is empty, too large, no text, or does not fit the chosen encoding.
+    """
+    if len(data) > LARGEST_FILE_BYTES:
+        raise InvalidInput(
+            "file", f"{len(data) / 1e6:.0f} MB is too large.", f"At most {LARGEST_FILE_BYTES / 1e6:.0f} MB: split it."
+        )
+    if not data.strip():
+        raise InvalidInput("file", "The file is empty.", "Choose a CSV file with a header row.")
+    if encoding not in ENCODINGS:
+        raise InvalidInput("encoding", f"“{encoding}” is no encoding we read.", "Choose one.")
+    if encoding == "auto" and data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        encoding = "utf-16"
+    notice = ""
+    try:
+        text = data.decode("utf-8-sig" if encoding in ("auto", "utf-8") else encoding)
+        used = "utf-8" if encoding in ("auto", "utf-8") else encoding
+    except UnicodeDecodeError as error:
+        if encoding != "auto":
+            line = data[: error.start].count(b"\n") + 1
+            raise InvalidInput(
+                "encoding", f"Line {line} is not {ENCODINGS[encoding]}.", "Choose another encoding, or “work it out”."
+            ) from None
+        text, used = data.decode("cp1252", errors="replace"), "cp1252"
+        line = data[: error.start].count(b"\n") + 1
+        notice = f"Not UTF-8 (line {line}), so it was read as Windows-1252. Check the accents below."
+    if "\x00" in text:
+        raise InvalidInput("file", "This is no text file.", "Save the table as CSV.")
+    return DecodedFile(text, used, notice)
+
+
+@dataclass(frozen=True, slots=True)
+class CsvRow:
+    """One row of a file: its line number, the food when it can be used, or the faults; `queries` do not stop it."""
+
+    line: int
+    name: str
+    food: Food | None
+    given_key: str
+    faults: tuple[InvalidInput, ...] = ()
+    queries: tuple[str, ...] = ()
+
+
+def read_foods(text: str) -> Iterator[CsvRow]:
+    """Read a table of foods. Commas, semicolons or tabs; decimal point, or comma where columns are not.
+
+    Raises:
+        InvalidInput: when there is no usable header, or too many rows.
+    """
+    lines = text.splitlines(keepends=True)
+    delimiter = _delimiter(lines[0] if lines else "")
+    reader = csv.reader(StringIO(text), delimiter=delimiter)
+    header = _header(next(reader, []))
+    rows = 0
+    while True:
+        try:
+            cells = next(reader)
+        except StopIteration:
+            return
+        except csv.Error as error:
+            raise InvalidInput("file", f"Line {reader.line_num}: {error}.", "Look for an unclosed quote.") from None
+        if not any(cell.strip() for cell in cells):
+            continue
+        rows += 1
+        if rows > MOST_ROWS:
+            raise InvalidInput("file", f"More than {MOST_ROWS:,} rows.", "Split the file.")
+        yield _row(reader.line_num, header, cells, delimiter)
+
+
+def _delimiter(first_line: str) -> str:
+    return max((",", ";", "\t"), key=first_line.count)
+
+
+def _header(cells: Sequence[str]) -> list[str]:
+    names = [cell.strip().lower().replace(" ", "_") for cell in cells]
+    known = set(COLUMNS) | ALSO_READ.keys()
+    if "name" not in names:
+        raise InvalidInput("file", "The first row names no column “name”.", "See the documented columns, or an export.")
+    figures = set(names) & (set(KEYS) | {"kcal", "kj", "energy_kj", "salt_g", "available_carbohydrate_g"})
+    if not figures:
+        raise InvalidInput("file", "No column holds a figure.", "Such as kcal, protein_g, fat_g.")
+    unknown = [name for name in names if name and name not in known]
+    if unknown:
+        raise InvalidInput(
+            "file", f"Unknown columns: {', '.join(unknown[:6])}.", "Rename or remove them, so that nothing is lost."
+        )
+    twice = {name for name in names if name and names.count(name) > 1}
+    if twice:
+        raise InvalidInput("file", f"Columns stand twice: {', '.join(sorted(twice))}.", "Keep one of each.")
+    return [ALSO_READ.get(name, name) for name in names]
+
+
+def _row(line: int, header: Sequence[str], cells: Sequence[str], delimiter: str) -> CsvRow:
+    name_at = header.index("name")
+    name = cells[name_at].strip()[:160] if name_at < len(cells) else ""
+    if len(cells) > len(header) and any(c.strip() for c in cells[len(header) :]):
+        hint = " A decimal comma? Put quotes around the figure, or use semicolons." if delimiter == "," else ""
+        fault = InvalidInput("row", f"{len(cells)} cells where the header has {len(header)}.{hint}")
+        return CsvRow(line, name, None, "", (fault,))
+    row = {column: _as_meant(cell.strip()) for column, cell in zip(header, cells, strict=False) if column}
+    faults: list[InvalidInput] = []
+    food = _food(row, faults)
+    if food is not None:
+        faults.extend(check_facts(food))
+        faults.extend(check_figures(food.composition))
+        if food.keep_group not in keep_groups():
+            faults.append(
+                InvalidInput("keep_group", f"“{food.keep_group}” is no keep group.", "See the documented ones.")
+            )
+        if food.group not in GROUPS:
+            faults.append(InvalidInput("group", f"“{food.group}” is no group.", f"One of {', '.join(GROUPS)}."))
+    if food is None or faults:
+        return CsvRow(line, name, None, row.get("key", ""), tuple(faults))
+    queries = tuple(f.problem + " Wrong basis, fibre convention, or a slip?" for f in check_energy(food.composition))
+    return CsvRow(line, name, food, row.get("key", ""), (), queries)
+
+
+def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
+    def number(column: str) -> float | None:
+        if not row.get(column):
+            return None
+        try:
+            return read_number(row[column], column, "A number, or empty for unknown.")
+        except InvalidInput as fault:
+            faults.append(fault)
+            return None
+
+    if not row.get("name"):
+        faults.append(InvalidInput("name", "There is no name.", "Each row needs one."))
+    elif len(row["name"]) > 160:
+        faults.append(InvalidInput("name", f"{len(row['name'])} letters are too many.", "Up to 160."))
+    figures = {key: number(key) for key in KEYS}
+    kj, salt, available = number("energy_kj"), number("salt_g"), number("available_carbohydrate_g")
+    if figures["energy_kcal"] is None and kj is not None:
+        figures["energy_kcal"] = kj / KJ_PER_KCAL
+    if figures["sodium_mg"] is None and salt is not None:
+        figures["sodium_mg"] = salt * 1000 * SODIUM_SHARE_OF_SALT
+    if figures["carbohydrate_g"] is None and available is not None:
+        figures["carbohydrate_g"] = available + (figures["fibre_g"] or 0)
+    facts = {name: number(name) for name in _FACTS}
+    barcode = None
+    if row.get("barcode"):
+        try:
+            barcode = read_barcode(row["barcode"])
+        except InvalidInput as fault:
+            faults.append(fault)
+    if faults:
+        return None
+    if all(figure is None for figure in figures.values()):
+        faults.append(InvalidInput("energy_kcal", "There is no figure in this row.", "At least one."))
+        return None
+    try:
+        composition = Composition(tuple(figures[key] for key in KEYS))
+    except InvalidInput as fault:
+        faults.append(fault)
+        return None
+    group, state = row.get("group") or "condiment", row.get("state") or "ready"
+    usual = GROUPS.get(group, GROUPS["condiment"])
+    return Food(
+        key="",
+        name=row["name"],
+        state=state,
+        group=group,
+        composition=composition,
+        allergens=frozenset(_allergens(row.get("allergens", ""))),
+        diet=row.get("diet") or usual.diet,
+        contains_pork=row.get("contains_pork", "").lower() in ("1", "yes", "true"),
+        each_name=(row.get("each_name") or None),
+        keep_group=row.get("keep_group") or (usual.cooked_keep_group if state == "cooked" else usual.keep_group),
+        aisle=row.get("aisle") or usual.aisle,
+        barcode=barcode,
+        note=row.get("note", "")[:2000],
+        source=(row.get("source") or "an imported file")[:160],
+        cooked_key=row.get("cooked_key") or None,
+        **facts,
+    )
+
+
+def _allergens(cell: str) -> Iterable[str]:
+    by_word = {word: key for key, word in ALLERGENS.items()}
+    for part in cell.replace("|", ";").replace(",", ";").split(";"):
+        word = part.strip().lower()
+        if word and word != "none":
+            yield by_word.get(word, word)
+
+
+def write_foods(foods: Iterable[Food]) -> str:
+    """Foods as CSV, header first; unknown figures are empty cells, and reading it back gives the same foods."""
+    out = StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for food in foods:
+        figures = food.composition.as_mapping()
+        cells: list[object] = [food.key, _safe(food.name), food.barcode, food.state, food.group]
+        cells += [_exact(figures[key]) for key in KEYS]
+        cells += ["|".join(sorted(food.allergens)), "yes" if food.contains_pork else ""]
+        cells += [_safe(str(getattr(food, name) or "")) for name in _TEXTS]
+        cells += [food.cooked_key, *(_exact(getattr(food, name)) for name in _FACTS)]
+        writer.writerow(["" if cell is None else cell for cell in cells])
+    return out.getvalue()
+
+
+def _exact(value: float | None) -> str:
+    return "" if value is None else repr(float(value)).removesuffix(".0")
+
+
+_FORMULA = ("=", "+", "@", "-", "\t", "\r")
+
+
+def _safe(text: str) -> str:
+    """Text a spreadsheet will not run as a formula."""
+    return f"'{text}" if text.startswith(_FORMULA) else text
+
+
+def _as_meant(cell: str) -> str:
+    """A cell without the quote that keeps a spreadsheet from running it."""
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
