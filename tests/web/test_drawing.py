@@ -9,7 +9,7 @@ from goodcrate.core.outcome import BoxPart
 from goodcrate.core.targets import DayTarget
 from goodcrate.web import figures
 from goodcrate.web.drawing import draw_box, draw_fill, energy_bar, energy_beam, protein_beam
-from goodcrate.web.tape import DoubtSource, doubt_sentence
+from goodcrate.web.tape import DoubtSource, Why, doubt_sentence
 
 MEAT = Composition.of({"energy_kcal": 114, "protein_g": 20.8, "fat_g": 3.4, "carbohydrate_g": 0})
 
@@ -75,8 +75,12 @@ def test_the_doubt_is_named_and_what_weighing_would_bring() -> None:
     oil = Tally.of(Composition.of({"energy_kcal": 900}), 40, 14, "oil")
     tally = oil + Tally.of(MEAT, 500, 0.6, "meat")
     sources = {"oil": DoubtSource("rapeseed oil", False), "meat": DoubtSource("turkey", True)}
-    assert doubt_sentence(tally, sources) == "Nearly all of the ± is rapeseed oil. Weigh it and this is 930 ± 1 kcal."
+    said = doubt_sentence(tally, sources)
+    assert said == Why("Nearly all of the ± is rapeseed oil. Weigh it and this is 930 ± 1 kcal.")
+    fixable = doubt_sentence(tally, sources | {"oil": DoubtSource("rapeseed oil", False, "/cook/here")})
+    assert fixable is not None
+    assert (fixable.fix, fixable.url) == ("Weigh it now", "/cook/here")
     weighed = doubt_sentence(oil, {"oil": DoubtSource("rapeseed oil", True)})
     assert weighed is not None
-    assert "finer scale" in weighed
+    assert "finer scale" in weighed.text
     assert doubt_sentence(Tally.of(MEAT, 500, 0.6, "meat"), sources) is None

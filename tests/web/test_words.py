@@ -62,8 +62,8 @@ def test_a_day_is_told_against_its_target(kitchen: Kitchen) -> None:
     tape = day_tape(picture, rows[0].eaters[0], rows[0].day)
     assert tape.title == "Maren, Monday"
     assert [line.what for line in tape.lines] == ["dinner"]
-    assert tape.whys[0].startswith("Energy short by 1,")
-    assert "runs from 2,377 to 2,524" in tape.whys[0]
+    assert tape.whys[0].text.startswith("Energy short by 1,")
+    assert "runs from 2,377 to 2,524" in tape.whys[0].text
     lacking = still_lacking(rows[0].eaters[0])
     assert lacking.startswith("The day still lacks 1,")
     assert "g of protein" in lacking
@@ -109,7 +109,7 @@ def test_begun_batches_come_first_and_the_tape_tells_the_change(kitchen: Kitchen
     assert card.state == "1 of 3 ingredients weighed"
     assert list(by_session_and_recipe(picture).values()) == [{"Turkey pot": [card]}]
     whys = batch_tape(card).whys
-    assert whys[0] == "As weighed, the whole batch holds +90 kcal against the plan."
+    assert whys[0].text == "As weighed, the whole batch holds +90 kcal against the plan."
     assert batch_tape(replace(card, name="all of it")).of.startswith("Turkey pot · ")
 
 

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot, sqrt
 
-from goodcrate.core.amounts import read_grams, read_number
+from goodcrate.core.amounts import read_grams, read_number, round_half_up
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import ENERGY_TOLERANCE_KCAL, energy_from_macros_kcal, is_apart
 from goodcrate.core.nutrients import BY_KEY, KEYS, Composition
@@ -428,7 +428,8 @@ def _energy_query(
         return []
     field = "energy_kcal" if typed.get("energy_kcal", "").strip() else "energy_kj"
     causes = _likely_causes(typed, composition, stated, computed, basis_g)
-    problem = f"The label’s energy is {stated:.0f} kcal per 100 g; its figures make {computed:.0f} kcal."
+    shown, made = round_half_up(stated), round_half_up(computed)
+    problem = f"The label’s energy is {shown:,.0f} kcal per 100 g; its figures make {made:,.0f} kcal."
     if not causes:
         return [Query(field, problem, "No single slip explains it. Compare each figure with the label.")]
     return [Query(field, problem, f"Likeliest: {causes[0][0]}", tuple(c for _, c in causes[:3] if c.changes))]

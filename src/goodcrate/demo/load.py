@@ -8,8 +8,9 @@ from goodcrate.core.cook import COOKED_DOWN
 from goodcrate.core.outcome import WorkedBatch
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
+from goodcrate.demo.foods import FACTS, FOODS, DemoFood
 from goodcrate.demo.recipes import RECIPES, DemoRecipe
-from goodcrate.services import accounts, cook, portion, recipes, targets, week
+from goodcrate.services import accounts, cook, labels, portion, recipes, targets, week
 from goodcrate.services.calling import Caller
 
 _SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
@@ -25,6 +26,10 @@ def load_demo(database: Database, today: date) -> Caller:
     caller = accounts.add_household(database, boat.HOUSEHOLD, boat.SIGN_IN_NAME, boat.SIGN_IN_PASSWORD)
     for recipe in RECIPES:
         recipes.save_recipe(caller, _recipe_input(caller, recipe))
+    for food in FOODS:
+        labels.save_food(caller, _food_input(caller, food))
+    for key, facts in FACTS.items():
+        labels.remember_facts(caller, key, facts)
     for eater in boat.EATERS:
         targets.save_eater(caller, _eater_input(caller, eater))
     first_day = week.monday_of(today)
@@ -49,6 +54,13 @@ def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipes.RecipeInput:
     return recipes.RecipeInput(
         _id(caller, recipe.key), recipe.name, recipe.servings, components, recipe.note, recipe.tags
     )
+
+
+def _food_input(caller: Caller, food: DemoFood) -> labels.FoodInput:
+    return labels.FoodInput(
+        _id(caller, "food", food.key), food.name, food.label, food.state, food.group, frozenset(food.allergens),
+        pack_g=food.pack_g, price=food.price, barcode=food.barcode,
+    )  # fmt: skip
 
 
 def _eater_input(caller: Caller, eater: boat.DemoEater) -> targets.EaterInput:

@@ -12,13 +12,13 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.find import MOST_WORDS, SHORTEST_SLIP, Match, match, search_text, slip_fragments, words_of
 from goodcrate.core.foods import Food
 from goodcrate.core.label import LabelReading, read_label
-from goodcrate.core.measures import CONVENTIONS, Partner
+from goodcrate.core.measures import CONVENTIONS, MeasureTable, Partner, TypedAmount, Weighed, weigh
 from goodcrate.db.accounts import Household
 from goodcrate.db.foods import REFERENCE, FoodRow, allergen_bits
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
-from goodcrate.formats.reference import reference_foods
+from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Caller, NotFound
 
 REFERENCE_SEARCH: Mapping[str, str] = {key: search_text(food.name) for key, food in reference_foods().items()}
@@ -294,17 +294,41 @@ def food_values(caller: Caller, keys: set[str]) -> dict[str, Food]:
         return _values(session, keys)
 
 
-def raw_partner(caller: Caller, food: Food) -> Partner | None:
-    """The raw or dry food that becomes this cooked one, when exactly its yield is known."""
-    if food.state != "cooked":
-        return None
+@dataclass(frozen=True)
+class Measuring:
+    """What is needed to weigh typed amounts: foods by key, the measures, the household's own set, raw partners."""
+
+    foods: Mapping[str, Food]
+    table: MeasureTable
+    convention: str
+    partners: Mapping[str, Partner]
+
+    def weigh(self, typed: TypedAmount, food: Food, *, measure: str = "weighed", field: str = "amount") -> Weighed:
+        """A typed amount of a food in g, by this household's measures; see `goodcrate.core.measures.weigh`."""
+        return weigh(
+            typed,
+            food,
+            self.table,
+            self.convention,
+            measure=measure,
+            raw_partner=self.partners.get(food.key),
+            field=field,
+        )
+
+
+def measuring(caller: Caller, keys: set[str]) -> Measuring:
+    """Foods by key with all that weighing their typed amounts needs; keys nobody knows are left out."""
     with caller.transaction() as session:
-        rows = session.scalars(select(FoodRow).where(FoodRow.cooked_key == food.key, FoodRow.cooked_yield.is_not(None)))
-        own = [row.value() for row in rows.all()]
-    for raw in (*own, *(f for f in reference_foods().values() if f.cooked_key == food.key)):
-        if raw.cooked_yield is not None:
-            return Partner(raw.name, raw.cooked_yield)
-    return None
+        foods = _values(session, keys)
+        convention = session.get_one(Household, caller.household_id).measures
+        cooked = {key for key, food in foods.items() if food.state == "cooked"}
+        partners = {}
+        if cooked:
+            own = session.scalars(select(FoodRow).where(FoodRow.cooked_key.in_(cooked))).all()
+            for raw in (*reference_foods().values(), *(row.value() for row in own)):
+                if raw.cooked_key in cooked and raw.cooked_yield is not None:
+                    partners[raw.cooked_key] = Partner(raw.name, raw.cooked_yield)
+    return Measuring(foods, measure_table(), convention, partners)
 
 
 # --- a household's own habits

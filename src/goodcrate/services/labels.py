@@ -207,12 +207,23 @@ def remember_facts(caller: Caller, key: str, facts: Mapping[str, float | None]) 
         NotFound: when nobody knows the food.
     """
     with caller.transaction() as session:
-        row = foods_by_key(session, {key})[key]
-        food = replace(row.value(), **{name: value for name, value in facts.items() if name in FACTS})  # type: ignore[arg-type]
+        learn_facts(session, foods_by_key(session, {key}), {key: facts})
+
+
+def learn_facts(
+    session: HouseholdSession, rows: Mapping[str, FoodRow], facts: Mapping[str, Mapping[str, float | None]]
+) -> None:
+    """Write facts by food key into rows of the household, inside the caller's transaction.
+
+    Raises:
+        InvalidInputs: for a fact out of range, by its name.
+    """
+    for key, learned in facts.items():
+        food = replace(rows[key].value(), **{name: value for name, value in learned.items() if name in FACTS})  # type: ignore[arg-type]
         wrong = check_facts(food)
         if wrong:
             raise InvalidInputs(wrong)
-        put_figures(session, row, food)
+        put_figures(session, rows[key], food)
 
 
 def back_to_reference(caller: Caller, key: str) -> None:

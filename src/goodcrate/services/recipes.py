@@ -1,5 +1,6 @@
 """Recipes: listing, reading, computing what is typed, and saving."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from uuid import UUID
@@ -18,6 +19,7 @@ from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow, stored_amount
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
 from goodcrate.services.foods import food_values, foods_by_key
+from goodcrate.services.labels import learn_facts
 
 
 @dataclass(frozen=True)
@@ -49,7 +51,10 @@ class ComponentInput:
 
 @dataclass(frozen=True)
 class RecipeInput:
-    """A typed recipe; `version` is the one it was read at, 0 for a new one."""
+    """A typed recipe; `version` is the one it was read at, 0 for a new one.
+
+    `facts` are what the cook taught about foods while typing (density, piece weight …), by food key and fact.
+    """
 
     id: UUID
     name: str
@@ -58,6 +63,7 @@ class RecipeInput:
     note: str = ""
     tags: tuple[str, ...] = ()
     version: int = 0
+    facts: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -282,6 +288,7 @@ def save_recipe(caller: Caller, typed: RecipeInput) -> int:
                 raise StaleWrite("recipe", row.version)
         foods = foods_by_key(session, {line.food_key for c in typed.components for line in c.lines})
         _check_plausible(typed, foods)
+        learn_facts(session, foods, typed.facts)
         row.name, row.servings, row.note, row.tags = typed.name, typed.servings, typed.note, list(typed.tags)
         before = _content(row)
         _put_components(session, row, typed, foods)

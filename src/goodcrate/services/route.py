@@ -8,6 +8,7 @@ from uuid import UUID
 from sqlalchemy import and_, distinct, func, select
 
 from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
+from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
@@ -33,6 +34,7 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
             select(func.count(distinct(Eater.id)), func.count(Slot.id)).select_from(Eater).outerjoin(Eater.slots)
         ).one()
         recipes = session.scalar(select(func.count(RecipeRow.id))) or 0
+        foods = session.scalar(select(func.count(FoodRow.id))) or 0
         week = session.execute(
             select(WeekRow.id, WeekRow.days, func.count(PlacementRow.id))
             .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
@@ -44,7 +46,7 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
     slots = slots_a_day * days
     words = {
         "targets": _some(eaters, "eater", "eaters") + " set" if eaters else "nobody yet",
-        "foods": f"{len(reference_foods())} known",
+        "foods": f"{foods} in the kitchen" if foods else f"{len(reference_foods())} typical",
         "recipes": _some(recipes, "recipe", "recipes") if recipes else "none yet",
         "week": f"{placed} of {slots} placed" if week else "not started",
         "shop": "comes next",

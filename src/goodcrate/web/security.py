@@ -16,6 +16,9 @@ from goodcrate.services.calling import Caller
 COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"
 LARGEST_BODY_BYTES = 1_000_000
+LARGEST_FILE_BODY_BYTES = 8_200_000
+"""A file of at most 8 MB and the form around it; only the addresses that take files allow that much."""
+FILE_ADDRESSES = ("/foods/files",)
 
 HEADERS = {
     "content-security-policy": (
@@ -41,14 +44,15 @@ class Shield:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        most = LARGEST_FILE_BODY_BYTES if scope["path"] in FILE_ADDRESSES else LARGEST_BODY_BYTES
         seen = 0
 
         async def counted() -> Message:
             nonlocal seen
             message = await receive()
             seen += len(message.get("body", b""))
-            if seen > LARGEST_BODY_BYTES:
-                raise HTTPException(413, "This is larger than anything we take.")
+            if seen > most:
+                raise HTTPException(413, f"This is too large: at most {most // 1_000_000} MB are taken here.")
             return message
 
         async def shielded(message: Message) -> None:
@@ -106,14 +110,28 @@ def same_origin(request: Request) -> bool:
 async def posted_form(request: Request, visitor: Signed) -> FormData:
     """The form of a write, once it carries this sign-in's own token and comes from our own pages."""
     form = await request.form(max_fields=3000, max_files=0)
+    _refuse_strangers(request, visitor, form)
+    return form
+
+
+def _refuse_strangers(request: Request, visitor: Visitor, form: FormData) -> None:
     typed = form.get("csrf", "")
     token = typed if isinstance(typed, str) else ""
     if not same_origin(request) or not hmac.compare_digest(token.encode(), visitor.signed.csrf_token.encode()):
         raise HTTPException(403, "This form is no longer valid. Reload the page and send it again.")
-    return form
 
 
 Posted = Annotated[FormData, Depends(posted_form)]
+
+
+async def posted_file(request: Request, visitor: Signed) -> FormData:
+    """The form of an upload: one file, and the same proof that it is really theirs."""
+    form = await request.form(max_fields=20, max_files=1)
+    _refuse_strangers(request, visitor, form)
+    return form
+
+
+PostedFile = Annotated[FormData, Depends(posted_file)]
 
 
 async def door_form(request: Request) -> FormData:

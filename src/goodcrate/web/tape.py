@@ -3,13 +3,13 @@
 View models only; every figure comes from core.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from goodcrate.core.amounts import MEASURES
 from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED
 from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import IngredientLine, Recipe, Serving
+from goodcrate.core.recipes import IngredientLine, Recipe, Serving, figures_of
 from goodcrate.web.figures import grams, measured, number, percent, plain, whole
 
 STAGE_WORDS = {PLANNED: "planned", DIVIDED: "divided, not packed yet", WEIGHED: "weighed in the box"}
@@ -26,6 +26,16 @@ class TapeLine:
 
 
 @dataclass(frozen=True)
+class Why:
+    """A boxed sentence at the end of a tape, with at most one thing to click: a page to go to, or a field here."""
+
+    text: str
+    fix: str = ""
+    url: str = ""
+    field: str = ""
+
+
+@dataclass(frozen=True)
 class Tape:
     """A whole tape. `sums` follow the lines under a rule; `whys` are boxed sentences at the end."""
 
@@ -33,7 +43,7 @@ class Tape:
     of: str
     lines: tuple[TapeLine, ...] = ()
     sums: tuple[TapeLine, ...] = ()
-    whys: tuple[str, ...] = ()
+    whys: tuple[Why, ...] = ()
     heading: str = "kcal"
     extra: Mapping[str, object] = field(default_factory=dict)
 
@@ -58,6 +68,8 @@ def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: boo
     per_gram = line.food.composition.get("energy_kcal")
     amount = line.amount
     note = "planned, not weighed yet" if is_planned else MEASURES[amount.measure].label
+    if amount.typed and not is_planned:
+        note = f"{amount.typed}, {note}"
     if amount.standard_error_g * share >= 0.5:
         note += f", ± {grams(amount.standard_error_g * share)} g"
     if per_gram is None:
@@ -68,19 +80,38 @@ def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: boo
 
 @dataclass(frozen=True)
 class DoubtSource:
-    """What a source of doubt is called, and whether it was weighed already."""
+    """What a source of doubt is called, whether it was weighed already, and where it can be put right.
+
+    `is_figures` when the doubt is in the food's own figures (its label prints few digits), not in the amount.
+    """
 
     name: str
     is_weighed: bool
+    url: str = ""
+    field: str = ""
+    is_figures: bool = False
 
 
-def doubt_sources(lines: Iterable[IngredientLine]) -> dict[str, DoubtSource]:
-    """Ingredient lines as sources of doubt, by key."""
-    return {x.key: DoubtSource(x.food.name.lower(), x.amount.measure == "weighed") for x in lines}
+def doubt_sources(
+    lines: Iterable[IngredientLine], where: Callable[[IngredientLine], str] | None = None
+) -> dict[str, DoubtSource]:
+    """Ingredient lines and their foods' figures as sources of doubt, by key.
+
+    `where` gives the page on which a line is weighed; without it the line's own field is pointed to.
+    """
+    sources = {}
+    for x in lines:
+        url, field_name = (where(x), "") if where else ("", f"line-{x.key}-amount")
+        sources[x.key] = DoubtSource(x.food.name.lower(), x.amount.measure == "weighed", url, field_name)
+        if x.food.composition.errors_per_100_g:
+            sources[figures_of(x.food)] = DoubtSource(
+                x.food.name.lower(), False, f"/foods/{x.food.key}/label", is_figures=True
+            )
+    return sources
 
 
-def doubt_sentence(tally: Tally, sources: Mapping[str, DoubtSource]) -> str | None:
-    """The largest contributor to the energy's doubt, and what weighing it would bring; None when doubt is small."""
+def doubt_sentence(tally: Tally, sources: Mapping[str, DoubtSource]) -> Why | None:
+    """The largest contributor to the energy's doubt, and what would narrow it; None when doubt is small."""
     energy = tally.amount("energy_kcal")
     shares = tally.doubt_shares("energy_kcal")
     if energy.standard_error < 2.5 or not shares:
@@ -88,12 +119,16 @@ def doubt_sentence(tally: Tally, sources: Mapping[str, DoubtSource]) -> str | No
     key, share = shares[0]
     source = sources.get(key, DoubtSource("the weighing of the portion", True))
     if share < 0.3:
-        return f"The ± comes from many small things; the largest, {source.name}, is {percent(share)} of it."
+        return Why(f"The ± comes from many small things; the largest, {source.name}, is {percent(share)} of it.")
     much = "Nearly all" if share >= 0.985 else percent(share)
+    if source.is_figures:
+        text = f"{much} of the ± is the label of {source.name}: it prints few digits. Its column per 100 g is surer."
+        return Why(text, "Open its label", source.url)
     if source.is_weighed:
-        return f"{much} of the ± is {source.name}, weighed to 1 g: only a finer scale would narrow it."
+        return Why(f"{much} of the ± is {source.name}, weighed to 1 g: only a finer scale would narrow it.")
     rest = whole(max(1.0, tally.error_without(key)))  # the weighing itself leaves something
-    return f"{much} of the ± is {source.name}. Weigh it and this is {whole(energy.value)} ± {rest} kcal."
+    text = f"{much} of the ± is {source.name}. Weigh it and this is {whole(energy.value)} ± {rest} kcal."
+    return Why(text, "Weigh it now" if source.url or source.field else "", source.url, source.field)
 
 
 def recipe_tape(recipe: Recipe, serving: Serving) -> Tape:

@@ -58,7 +58,7 @@ def _batch_page(
     return page(
         request, visitor, "cook/batch.html", "cook", status=status, card=card, rows=rows, current=current,
         weighed=state.weighed_keys, typed=typed or {}, faults=faults, first_day=first_day,
-        tape=batch_tape(card), event_ids={line.key: new_id() for line in state.lines},
+        tape=batch_tape(card, f"/cook/{first_day}/{card.id}"), event_ids={line.key: new_id() for line in state.lines},
     )  # fmt: skip
 
 

@@ -3,31 +3,32 @@
 from goodcrate.core.nutrients import Tally
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import grams, measured, number, percent, signed, whole
-from goodcrate.web.tape import Tape, TapeLine, doubt_sentence, doubt_sources, ingredient_line, sums_of
+from goodcrate.web.tape import Tape, TapeLine, Why, doubt_sentence, doubt_sources, ingredient_line, sums_of
 
 DENSITY_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "sodium_mg")
 
 
-def batch_tape(card: BatchCard) -> Tape:
-    """A batch's ingredients, and 100 g of it cooked."""
+def batch_tape(card: BatchCard, where: str = "") -> Tape:
+    """A batch's ingredients, and 100 g of it cooked. `where` is the page on which it is weighed in."""
     state = card.worked.outcome.state
     lines = tuple(ingredient_line(line, is_planned=line.key not in state.weighed_keys) for line in state.lines)
     planned = Tally.sum(line.tally for line in card.worked.record.lines).amount("energy_kcal").value
     actual = state.batch.tally.amount("energy_kcal").value
     whys = []
     if state.weighed_keys and round(actual - planned) != 0:
-        whys.append(f"As weighed, the whole batch holds {signed(actual - planned)} kcal against the plan.")
+        whys.append(Why(f"As weighed, the whole batch holds {signed(actual - planned)} kcal against the plan."))
     if state.pot_g is not None:
         how = {
             "cooked_down": ", cooked down: same nutrients in fewer grams",
             "taken_out": ", some was taken out: same density",
         }
         whys.append(
-            f"The pot weighs {grams(state.pot_g)} g, {percent(state.pot_share)} of the expected "
-            f"{grams(state.expected_g)} g"
-            f"{how.get(state.shortfall or '', '')}."
+            Why(
+                f"The pot weighs {grams(state.pot_g)} g, {percent(state.pot_share)} of the expected "
+                f"{grams(state.expected_g)} g{how.get(state.shortfall or '', '')}."
+            )
         )
-    why = doubt_sentence(state.batch.tally, doubt_sources(state.lines))
+    why = doubt_sentence(state.batch.tally, doubt_sources(state.lines, lambda _: where))
     per_100 = state.batch.portion(100.0, standard_error_g=0.0) if state.batch.cooked_g > 0 else Tally()
     weight = TapeLine(
         "in the pot", "weighed" if state.pot_g is not None else "expected", f"{grams(state.available_g)} g"

@@ -1,5 +1,6 @@
 """Pages of the stage “foods”."""
 
-from goodcrate.web.foods.routes import router
+from goodcrate.web.foods import exchange, label, routes
+from goodcrate.web.foods.address import router
 
-__all__ = ["router"]
+__all__ = ["exchange", "label", "router", "routes"]

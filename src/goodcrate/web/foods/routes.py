@@ -1,25 +1,70 @@
-"""Routes of foods: the list with its finder, one food, and what the reference figures are and are not."""
+"""Routes of foods: the finder, one food, comparing, the household's measures, and what the reference figures are."""
 
-from fastapi import APIRouter, Request
+from typing import Annotated, Any
+from urllib.parse import urlencode
+
+from fastapi import Query, Request
 from fastapi.responses import Response
 
-from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.nutrients import NUTRIENTS
-from goodcrate.services import foods
-from goodcrate.web.pages import fragment, page
-from goodcrate.web.security import Signed
+from goodcrate.core.amounts import read_grams, read_number
+from goodcrate.core.compare import BASES, compare
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.foods import ALLERGENS, GROUPS, STATES
+from goodcrate.core.measures import CONVENTIONS
+from goodcrate.core.nutrients import NUTRIENTS, Tally
+from goodcrate.formats.reference import measure_table
+from goodcrate.services import foods, labels
+from goodcrate.services.foods import Filters
+from goodcrate.services.labels import FACTS
+from goodcrate.web.drawing import energy_bar
+from goodcrate.web.figures import plain
+from goodcrate.web.finder import ask_finder
+from goodcrate.web.foods.address import router
+from goodcrate.web.foods.tapes import amount_tape, figure, food_tape, label_tape
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
 
-router = APIRouter(prefix="/foods")
+COMPARED = ("energy_kcal", "protein_g", "fat_g", "saturated_g", "carbohydrate_g", "sugars_g", "fibre_g", "sodium_mg")
+
+
+def _filters(visitor: Visitor, group: str, free: str, protein: str, kcal: str) -> tuple[Filters, dict[str, str]]:
+    """The filters typed, and what is wrong with them by field; a wrong one is left out."""
+    faults, figures = {}, dict[str, float | None]()
+    for name, typed in (("protein", protein), ("kcal", kcal)):
+        figures[name] = None
+        if typed.strip():
+            try:
+                figures[name] = read_number(typed, name, "A number, such as 8.")
+            except InvalidInput as fault:
+                faults[name] = fault.message
+    free_of = foods.household_allergens(visitor.caller) if free else frozenset[str]()
+    return Filters(group if group in GROUPS else "", free_of, figures["protein"], figures["kcal"]), faults
 
 
 @router.get("")
-def food_list(request: Request, visitor: Signed, q: str = "", part: str = "") -> Response:
-    """All foods, or those whose names hold the typed words."""
-    found = foods.find_foods(visitor.caller, q)
-    own, shipped = foods.count_foods(visitor.caller)
+def food_list(
+    request: Request, visitor: Signed, q: str = "", group: str = "", free: str = "", protein: str = "", kcal: str = "",
+    food: Annotated[list[str] | None, Query()] = None, part: str = "",
+) -> Response:  # fmt: skip
+    """All foods, or those that answer what is typed: a name, an amount and a name, a barcode."""
+    filters, wrong = _filters(visitor, group, free, protein, kcal)
+    answer = ask_finder(request, visitor, q, filters=filters)
+    chosen = list(foods.food_values(visitor.caller, set((food or [])[:4])).values())
+    first = next((line for line in answer.lines if line.tally is not None), None)
+    tape = amount_tape(first, answer.words) if first is not None else None
+    typed = {"q": q, "group": group, "free": free, "protein": protein, "kcal": kcal}
+    shown: dict[str, Any] = {
+        "answer": answer, "first": first, "chosen": chosen, "typed": typed, "groups": GROUPS, "tape": tape,
+        "faults": Faults(wrong), "is_filtered": filters.is_on,
+    }  # fmt: skip
     if part == "rows":
-        return fragment("foods/_rows.html", found=found, q=q)
-    return page(request, visitor, "foods/page.html", "foods", found=found, q=q, own=own, shipped=shipped)
+        response = fragment("foods/_rows.html", is_fragment=True, **shown)
+        asked = {key: value for key, value in typed.items() if value}
+        response.headers["HX-Replace-Url"] = "/foods" + (f"?{urlencode(asked)}" if asked else "")
+        return response
+    own, shipped = foods.count_foods(visitor.caller)
+    barred = [ALLERGENS[a] for a in sorted(foods.household_allergens(visitor.caller))]
+    return page(request, visitor, "foods/page.html", "foods", own=own, shipped=shipped, barred=barred, **shown)
 
 
 @router.get("/about")
@@ -28,14 +73,123 @@ def about(request: Request, visitor: Signed) -> Response:
     return page(request, visitor, "foods/about.html", "foods", shipped=foods.count_foods(visitor.caller)[1])
 
 
-@router.get("/{key}")
-def one_food(request: Request, visitor: Signed, key: str) -> Response:
-    """Everything known about one food, the unknown included."""
-    found = foods.food_by_key(visitor.caller, key)
-    figures = [(n, found.food.composition.get(n.key)) for n in NUTRIENTS]
-    unknown = [n.label for n, figure in figures if figure is None]
-    allergens = [ALLERGENS[a] for a in sorted(found.food.allergens)]
+@router.get("/compare")
+def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] | None, Query()] = None) -> Response:
+    """Two to four foods side by side, the difference in words."""
+    keys = list(dict.fromkeys((food or [])[:8]))
+    known = foods.food_values(visitor.caller, set(keys))
+    chosen = [known[key] for key in keys if key in known]
+    try:
+        comparison = compare(chosen)
+    except InvalidInput as fault:
+        return page(
+            request, visitor, "foods/compare.html", "foods", status=422, comparison=None, chosen=chosen,
+            faults=Faults({}, f"{fault.message} Tick them in the list of foods."),
+        )  # fmt: skip
+    nutrients = [n for n in NUTRIENTS if n.key in COMPARED]
     return page(
-        request, visitor, "foods/food.html", "foods",
-        food=found.food, is_household=found.is_household, figures=figures, unknown=unknown, allergens=allergens,
+        request, visitor, "foods/compare.html", "foods", comparison=comparison, chosen=chosen, bases=BASES,
+        bars=[energy_bar(Tally.of(f.composition, 100.0)) for f in chosen], nutrients=nutrients,
+        currency=foods.habits(visitor.caller).currency, figure=figure,
     )  # fmt: skip
+
+
+@router.get("/measures")
+def measures(request: Request, visitor: Signed) -> Response:
+    """The household's cups and spoons, and how sure each measure is."""
+    return _measures_page(request, visitor)
+
+
+def _measures_page(request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
+                   typed: dict[str, str] | None = None) -> Response:  # fmt: skip
+    habits = foods.habits(visitor.caller)
+    shown = typed or {"convention": habits.convention, "polyol_share": plain(habits.polyol_share * 100)}
+    return page(
+        request, visitor, "foods/measures.html", "foods", status=status, faults=faults, typed=shown,
+        conventions=CONVENTIONS, rows=measure_table().rows, habits=habits,
+    )  # fmt: skip
+
+
+@router.post("/measures")
+def save_measures(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Choose cups and spoons, and the share of polyols."""
+    typed = {name: text(form, name) for name in ("convention", "polyol_share")}
+    try:
+        share = read_number(typed["polyol_share"].rstrip(" %"), "polyol_share", "Per cent, from 0 to 100.") / 100
+        foods.save_habits(visitor.caller, typed["convention"], share)
+    except (InvalidInput, InvalidInputs) as error:
+        return _measures_page(request, visitor, Faults.of(error, {"convention", "polyol_share"}), 422, typed)
+    return go("/foods/measures")
+
+
+@router.get("/{key}")
+def one_food(request: Request, visitor: Signed, key: str, amount: str = "") -> Response:
+    """Everything known about one food, the unknown included."""
+    return _food_page(request, visitor, key)
+
+
+def _food_page(
+    request: Request, visitor: Visitor, key: str, faults: Faults = NO_FAULTS, status: int = 200,
+    typed: dict[str, str] | None = None,
+) -> Response:  # fmt: skip
+    shown = foods.food_page(visitor.caller, key)
+    food, habits = shown.food, foods.habits(visitor.caller)
+    figures = food.composition.as_mapping()
+    errors = dict(zip(figures, food.composition.errors_per_100_g or (0.0,) * len(figures), strict=True))
+    typical = shown.typical.composition.as_mapping() if shown.typical else {}
+    unknown = [n.label for n in NUTRIENTS if figures[n.key] is None]
+    tape = label_tape(food.name, shown.reading) if shown.reading else food_tape(food, habits.polyol_share)
+    return page(
+        request, visitor, "foods/food.html", "foods", status=status, faults=faults, shown=shown, food=food,
+        nutrients=NUTRIENTS, figures=figures, errors=errors, typical=typical, unknown=unknown, kinds_of_state=STATES,
+        groups=GROUPS, allergens=[ALLERGENS[a] for a in sorted(food.allergens)], facts=_fact_fields(shown.food, typed),
+        habits=habits, tape=tape, figure=figure, bar=energy_bar(Tally.of(food.composition, 100.0)),
+    )  # fmt: skip
+
+
+def _fact_fields(food: object, typed: dict[str, str] | None) -> list[tuple[str, str, str, str]]:
+    """The facts a kitchen can teach: name, words, unit, value as shown (density as the weight of 100 ml)."""
+    fields = []
+    for name, (words, unit) in FACTS.items():
+        value = getattr(food, name)
+        if name == "density_g_per_ml" and value is not None:
+            value *= 100
+        shown = "" if value is None else f"{value:.2f}" if name == "price" else plain(value)
+        fields.append((name, words, unit, shown if typed is None else typed.get(name, shown)))
+    return fields
+
+
+@router.post("/{key}/facts")
+def save_facts(request: Request, visitor: Signed, form: Posted, key: str) -> Response:
+    """Remember what the kitchen knows about a food."""
+    typed = {name: text(form, name) for name in FACTS}
+    facts: dict[str, float | None] = {}
+    faults = []
+    for name, value in typed.items():
+        try:
+            facts[name] = _fact(name, value)
+        except InvalidInput as fault:
+            faults.append(fault)
+    try:
+        if faults:
+            raise InvalidInputs(faults)
+        labels.remember_facts(visitor.caller, key, facts)
+    except InvalidInputs as error:
+        return _food_page(request, visitor, key, Faults.of(error, set(FACTS)), 422, typed)
+    return go(f"/foods/{key}")
+
+
+def _fact(name: str, typed: str) -> float | None:
+    if not typed.strip():
+        return None
+    if name in ("each_g", "pack_g", "serving_g"):
+        return read_grams(typed, name, 25_000, allow_zero=False)
+    value = read_number(typed.rstrip(" %g"), name, "A number.")
+    return value / 100 if name == "density_g_per_ml" else value
+
+
+@router.post("/{key}/reference")
+def back_to_reference(visitor: Signed, form: Posted, key: str) -> Response:
+    """Give a food its typical figures again."""
+    labels.back_to_reference(visitor.caller, key)
+    return go(f"/foods/{key}")

@@ -46,7 +46,7 @@ def _bench(
         request, visitor, "portion/bench.html", "portion", status=status, card=card, boxes=boxes, faults=faults,
         current=next((box for box in boxes if box.is_current), None), last=last,
         typed=typed or {}, first_day=first_day, event=new_id(),
-        tape=batch_tape(card),
+        tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
         left_g=card.worked.outcome.left_g, uneven=took_other_than_divided(card, last),
     )  # fmt: skip
 

@@ -7,9 +7,10 @@ from goodcrate.core.outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes import Batch, serving_of
 from goodcrate.core.targets import still_lacking as lacking_of
 from goodcrate.db.week import PlacementRow
+from goodcrate.services.cook import batch_id_for
 from goodcrate.services.week import WeekPicture
 from goodcrate.web.figures import day_month, grams, number, plain, whole
-from goodcrate.web.tape import STAGE_WORDS, DoubtSource, Tape, TapeLine, doubt_sentence, doubt_sources, sums_of
+from goodcrate.web.tape import STAGE_WORDS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, doubt_sources, sums_of
 from goodcrate.web.week.view import Cell, EaterDay
 
 
@@ -25,9 +26,19 @@ def _batch_of(picture: WeekPicture, box: PlacedBox, component_key: str) -> Worke
 
 
 def all_doubt_sources(picture: WeekPicture) -> dict[str, DoubtSource]:
-    """Every source of doubt in a week: ingredients of its batches, and of recipes no session cooks."""
-    sources = doubt_sources(line for w in picture.outcome.batches for line in w.outcome.state.lines)
-    return sources | doubt_sources(line for r in picture.recipes.values() for c in r.components for line in c.lines)
+    """Every source of doubt in a week: ingredients of its batches, and of recipes no session cooks.
+
+    Each is weighed where its batch is cooked, or in its recipe.
+    """
+    sources: dict[str, DoubtSource] = {}
+    for recipe in picture.recipes.values():
+        lines = [line for c in recipe.components for line in c.lines]
+        sources |= doubt_sources(lines, lambda line, key=recipe.key: f"/recipes/{key}#line-{line.key}")  # type: ignore[misc]
+    for w in picture.outcome.batches:
+        batch_id = batch_id_for(picture.week.id, w.plan.session_key, w.plan.component_key)
+        where = f"/cook/{picture.dates[0]}/{batch_id}"
+        sources |= doubt_sources(w.outcome.state.lines, lambda _, where=where: where)  # type: ignore[misc]
+    return sources
 
 
 def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: PlacementRow, day: date) -> Tape:
@@ -72,11 +83,13 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
     if eater_day.target and eater_day.energy and eater_day.protein:
         target = eater_day.target
         whys.append(
-            f"Energy {eater_day.energy.words}: the band of ±{plain(target.energy_band_pct)} % around "
-            f"{whole(target.energy_kcal)} kcal runs from {whole(target.energy_low_kcal)} "
-            f"to {whole(target.energy_high_kcal)}."
+            Why(
+                f"Energy {eater_day.energy.words}: the band of ±{plain(target.energy_band_pct)} % around "
+                f"{whole(target.energy_kcal)} kcal runs from {whole(target.energy_low_kcal)} "
+                f"to {whole(target.energy_high_kcal)}."
+            )
         )
-        whys.append(f"Protein {eater_day.protein.words}; the floor is {whole(target.protein_floor_g)} g.")
+        whys.append(Why(f"Protein {eater_day.protein.words}; the floor is {whole(target.protein_floor_g)} g."))
     why = doubt_sentence(eater_day.total, all_doubt_sources(picture))
     return Tape(
         f"{eater_day.eater.name.split()[0]}, {day:%A}",

@@ -1,4 +1,6 @@
 // Keyboard: 1–9 walk the route, w opens and closes the tape, arrows move between boxes, / goes to the finder.
+import { loneDigit } from "./scanner.js";
+
 const typing = (element) => element?.matches?.("input, textarea, select, [contenteditable]");
 
 function setTape(closed) {
@@ -34,7 +36,7 @@ const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], Arrow
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
   const stop = /^[1-9]$/.test(event.key) && document.querySelector(`.route a[data-key="${event.key}"]`);
-  if (stop) { stop.click(); return; }
+  if (stop) { loneDigit(() => stop.click()); return; }
   if (event.key === "w") { setTape(!isClosed()); return; }
   if (event.key === "/") {
     const finder = document.querySelector("[data-finder]");

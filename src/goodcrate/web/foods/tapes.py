@@ -1,0 +1,120 @@
+"""Tapes of foods: the working of a label, of 100 g, and of “this much”."""
+
+from collections.abc import Mapping
+
+from goodcrate.core.amounts import round_half_up
+from goodcrate.core.foods import Food, energy_from_macros_kcal
+from goodcrate.core.label import LabelLine, LabelReading
+from goodcrate.core.nutrients import BY_KEY, Tally, energy_by_source, net_carbohydrate_g
+from goodcrate.web.figures import grams, number, percent, plain, whole
+from goodcrate.web.finder import FoundLine
+from goodcrate.web.tape import SUM_KEYS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, sums_of
+
+
+def figure(value: float | None, key_unit: str) -> str:
+    """A figure per 100 g with its unit, or unknown: whole kcal and mg above ten, tenths below."""
+    if value is None:
+        return "unknown"
+    if value < 1:
+        return f"{plain(round_half_up(value, 2))} {key_unit}"
+    return f"{number(value, 0 if not key_unit.startswith('g') and value >= 10 else 1)} {key_unit}"
+
+
+def label_tape(name: str, reading: LabelReading) -> Tape:
+    """A label's working, figure by figure, with the energy check at its end."""
+    lines = tuple(TapeLine(line.name, "", figure(line.per_100_g, line.unit), _working(line)) for line in reading.lines)
+    sums: tuple[TapeLine, ...] = ()
+    stated = reading.composition.get("energy_kcal")
+    if reading.macro_energy_kcal is not None:
+        sums = (TapeLine("from its figures", "", f"{whole(reading.macro_energy_kcal)} kcal", _sum_of(reading)),)
+        if stated is not None:
+            gap = reading.macro_energy_kcal - stated
+            sums += (TapeLine("as printed", "", f"{whole(stated)} kcal", f"{_signed(gap)} kcal apart"),)
+    whys = tuple(Why(f"{q.problem} {q.cause}") for q in reading.queries)
+    if not whys and sums and stated is not None:
+        whys = (Why("Energy and figures agree within 12 % or 12 kcal."),)
+    return Tape("The label", f"{name or 'This food'}, {_basis(reading)}", lines, sums, whys)
+
+
+def _working(line: LabelLine) -> str:
+    """How a printed figure came to 100 g, and the label's rounding where it matters: from 3 % of the figure."""
+    value, error = line.per_100_g, line.standard_error
+    if value and error / value > 0.03 and error >= 0.05:
+        return f"{line.working}; ± {number(error, 1 if error < 10 else 0)} {line.unit}, the label’s rounding"
+    return "" if line.working == line.typed.strip() else line.working
+
+
+def _basis(reading: LabelReading) -> str:
+    if reading.basis_g is None:
+        return "basis not known yet"
+    return "per 100 g as printed" if reading.basis_words == "per 100 g" else f"{reading.basis_words} → per 100 g"
+
+
+def _signed(value: float) -> str:
+    return f"+{whole(value)}" if round(value) > 0 else whole(value)
+
+
+def _sum_of(reading: LabelReading) -> str:
+    parts = {name: kcal for name, kcal in energy_by_source(reading.composition.as_mapping()).items() if kcal >= 0.5}
+    return " + ".join(f"{name} {whole(kcal)}" for name, kcal in parts.items())
+
+
+def food_tape(food: Food, polyol_share: float) -> Tape:
+    """100 g of a food: where its energy comes from, and its net carbohydrate."""
+    figures = food.composition.as_mapping()
+    lines = tuple(TapeLine(name, "", whole(kcal)) for name, kcal in energy_by_source(figures).items() if kcal >= 0.5)
+    stated, computed = figures["energy_kcal"], energy_from_macros_kcal(food.composition)
+    sums = []
+    if computed is not None:
+        sums.append(
+            TapeLine(
+                "from its figures",
+                "",
+                f"{whole(computed)} kcal",
+                "4 · protein + 9 · fat + 4 · carbohydrate + 2 · fibre + 2.4 · polyols + 7 · alcohol",
+            )
+        )
+    if stated is not None:
+        sums.append(TapeLine("as it stands", "", f"{whole(stated)} kcal"))
+    net = net_carbohydrate_g(figures, polyol_share)
+    if net is not None:
+        polyols = figures["polyols_g"]
+        note = f"total {number(figures['carbohydrate_g'] or 0)} − fibre {number(figures['fibre_g'] or 0)}"
+        note += f" − {percent(polyol_share)} of polyols {number(polyols)}" if polyols else ""
+        sums.append(TapeLine("net carbohydrate", "", f"{number(net)} g", note))
+    return Tape("100 g", f"{food.name}: energy by source", lines, tuple(sums))
+
+
+def amount_tape(found: FoundLine, words: str) -> Tape:
+    """What this much of a food is, nutrient by nutrient, working included."""
+    food, weighed, tally = found.food, found.weighed, found.tally
+    if weighed is None or tally is None:
+        return Tape(words, food.name)
+    amount = weighed.amount
+    lines = [
+        TapeLine(
+            "weight",
+            weighed.working,
+            f"{grams(amount.grams)} g",
+            f"± {grams(amount.standard_error_g)} g" if amount.standard_error_g >= 0.05 else "",
+        )
+    ]
+    for key in SUM_KEYS:
+        per_100 = food.composition.get(key)
+        if per_100 and amount.grams > 0:
+            nutrient = BY_KEY[key]
+            got = tally.amount(key)
+            lines.append(
+                TapeLine(
+                    nutrient.label,
+                    f"{grams(amount.grams)} × {number(per_100 / 100, 3)}",
+                    number(got.value, nutrient.decimals),
+                )
+            )
+    name = food.name.lower()
+    sources: Mapping[str, DoubtSource] = {
+        "amount": DoubtSource(f"the amount of {name}", amount.measure == "weighed"),
+        f"figures:{food.key}": DoubtSource(name, False, f"/foods/{food.key}/label", is_figures=True),
+    }
+    why = doubt_sentence(tally, sources)
+    return Tape(f"{amount.typed}", food.name, tuple(lines), sums_of(Tally.sum([tally])), (why,) if why else ())

@@ -1,0 +1,34 @@
+// Corrections: a button with data-changes writes them into its form; F2 presses the first one offered.
+// data-fix-field puts the cursor where a doubtful amount is typed, ready to be weighed.
+function put(form, name, value) {
+  for (const field of form.querySelectorAll(`[name="${CSS.escape(name)}"]`)) {
+    if (field.type === "radio" || field.type === "checkbox") field.checked = field.value === value;
+    else field.value = value;
+  }
+}
+
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-changes]");
+  if (button) {
+    const form = button.closest("form");
+    for (const [name, value] of Object.entries(JSON.parse(button.dataset.changes))) put(form, name, value);
+    form.dispatchEvent(new Event("input", { bubbles: true }));
+    return;
+  }
+  const fix = event.target.closest("[data-fix-field]");
+  if (!fix) return;
+  const field = document.querySelector(`[name="${CSS.escape(fix.dataset.fixField)}"]`);
+  if (!field) return;
+  const measure = field.closest(".line")?.querySelector("select");
+  if (measure) measure.value = "weighed";
+  field.value = "";
+  field.placeholder = "weigh it: g";
+  field.focus();
+  field.scrollIntoView({ block: "center" });
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "F2") return;
+  const button = document.querySelector('[data-press="F2"]');
+  if (button) { event.preventDefault(); button.click(); }
+});
