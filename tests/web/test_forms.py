@@ -1,5 +1,7 @@
 """Forms: what a page shows is what it reads back, and every fault stands at its field."""
 
+import re
+from dataclasses import replace
 from datetime import time
 from uuid import uuid4
 
@@ -7,9 +9,11 @@ import pytest
 from starlette.datastructures import FormData, UploadFile
 
 from goodcrate.core.errors import InvalidInputs
-from goodcrate.services import recipes, targets
+from goodcrate.formats.reference import measure_table, reference_foods
+from goodcrate.services import foods, recipes, targets
 from goodcrate.services.calling import Caller
-from goodcrate.web.recipes.forms import RecipeForm
+from goodcrate.services.foods import Measuring
+from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
 from goodcrate.web.targets.forms import EaterForm
 from tests.services.kitchen import eater_input, recipe_input
 
@@ -101,36 +105,99 @@ def recipe_fields(form: RecipeForm) -> FormData:
     return FormData(sent)
 
 
+def of_kitchen(convention: str = "metric") -> Measuring:
+    """All reference foods, as a household without its own would measure them."""
+    return Measuring(reference_foods(), measure_table(), convention, {})
+
+
+def line_fields(amount: str, food: str = "swede_raw", **more: str) -> list[tuple[str, str | UploadFile]]:
+    """One ingredient row as sent; more are fields of the row, such as fact and fact_name."""
+    line = str(uuid4())
+    fields: list[tuple[str, str | UploadFile]] = [("line", line), (f"line-{line}-food", food)]
+    fields.append((f"line-{line}-amount", amount))
+    return fields + [(f"line-{line}-{name.replace('_', '-')}", value) for name, value in more.items()]
+
+
+def read_lines(*rows: list[tuple[str, str | UploadFile]], convention: str = "metric") -> ReadRecipe:
+    """A recipe of one component with these rows, read."""
+    page = RecipeForm.blank()
+    sent = [*recipe_fields(page).multi_items(), *(field for row in rows for field in row)]
+    return RecipeForm.of_post(FormData(sent), page.id).read(of_kitchen(convention))
+
+
 def test_the_recipe_page_reads_back_what_it_shows(household: Caller) -> None:
     typed = recipe_input()
+    spoon = replace(typed.components[0].lines[2], amount_g=27.5, measure="volume", typed="2 tbsp", error_g=2.745)
+    parts = (replace(typed.components[0], lines=(*typed.components[0].lines[:2], spoon)),)
+    typed = replace(typed, components=parts)
     recipes.save_recipe(household, typed)
     shown = RecipeForm.of_page(recipes.get_recipe(household, typed.id))
-    again, faults = RecipeForm.of_post(recipe_fields(shown), shown.id).read()
-    assert faults == []
-    assert again.components == typed.components
-    assert (again.name, again.servings, again.version) == (typed.name, typed.servings, 1)
+    assert shown.components[0].lines[2].amount == "2 tbsp"
+    again = RecipeForm.of_post(recipe_fields(shown), shown.id).read(foods.measuring(household, shown.food_keys))
+    assert again.faults == []
+    for got, wanted in zip(again.input.components[0].lines, typed.components[0].lines, strict=True):
+        assert (got.id, got.food_key, got.measure, got.typed) == (
+            wanted.id, wanted.food_key, wanted.measure, wanted.typed,
+        )  # fmt: skip
+        assert got.amount_g == wanted.amount_g
+        assert got.error_g == (None if wanted.error_g is None else pytest.approx(wanted.error_g))
+    assert (again.input.name, again.input.servings, again.input.version) == (typed.name, typed.servings, 1)
 
 
 def test_lines_that_cannot_be_read_are_left_out_of_the_figures_and_named() -> None:
-    page = RecipeForm.blank()
-    fields = recipe_fields(page).multi_items()
-    good, bad = str(uuid4()), str(uuid4())
-    for line, amount in ((good, "200 g"), (bad, "a pinch")):
-        fields += [("line", line), (f"line-{line}-food", "swede_raw"), (f"line-{line}-amount", amount)]
-    typed, faults = RecipeForm.of_post(FormData(fields), page.id).read()
-    assert [line.amount_g for line in typed.components[0].lines] == [200]
-    assert [f.field for f in faults] == [f"line-{bad}-amount"]
+    read = read_lines(line_fields("200 g"), line_fields("some"), line_fields("100", "no_such_food"))
+    assert [line.amount_g for line in read.input.components[0].lines] == [200]
+    assert [f.problem for f in read.faults] == ["“some” is not an amount.", "This food is not known any more."]
+    assert all(re.fullmatch(r"line-[0-9a-f-]{36}-amount", f.field) for f in read.faults)
+
+
+def test_an_amount_names_its_own_measure_and_shows_its_working() -> None:
+    read = read_lines(line_fields("2 tbsp", "rapeseed_oil"), line_fields("30", "rapeseed_oil", measure="eye"))
+    spoon, by_eye = read.input.components[0].lines
+    assert (spoon.amount_g, spoon.measure, spoon.typed) == (27.5, "volume", "2 tbsp")
+    assert (by_eye.amount_g, by_eye.measure, by_eye.typed) == (30, "eye", None)
+    notes = list(read.notes.values())
+    assert notes[0].working == "2 tablespoon × 15 ml × 0.915 g per ml = 27.5 g ± 2.7"
+    assert (notes[0].own_measure, notes[1].own_measure) == ("volume", "")
+    australian = read_lines(line_fields("2 tbsp", "rapeseed_oil"), convention="australian")
+    assert australian.input.components[0].lines[0].amount_g == 36.6
+
+
+def test_a_missing_fact_is_asked_for_used_at_once_and_handed_on() -> None:
+    read = read_lines(line_fields("2 tbsp", "tempeh"))
+    (note,) = read.notes.values()
+    assert (note.ask, note.fact_name, note.ask_unit) == (
+        "How heavy is tempeh, plain? Weigh 100 ml of it.", "density_g_per_ml", "g in 100 ml",
+    )  # fmt: skip
+    assert [f.field.endswith("-fact") for f in read.faults] == [True]
+    assert read.input.components[0].lines == ()
+    told = read_lines(line_fields("2 tbsp", "tempeh", fact="55", fact_name="density_g_per_ml"))
+    assert told.faults == []
+    assert told.input.components[0].lines[0].amount_g == 16.5
+    assert told.input.facts == {"tempeh": {"density_g_per_ml": 0.55}}
+    silly = read_lines(line_fields("2 tbsp", "tempeh", fact="5500", fact_name="density_g_per_ml"))
+    assert "out of range" in silly.faults[0].message
+
+
+def test_a_dry_food_in_a_cooked_weight_is_queried_with_the_correction() -> None:
+    (note,) = read_lines(line_fields("900 g", "pearl_barley_dry")).notes.values()
+    assert note.slip == (
+        "225 g dry a serving cooks to 641 g. Was it weighed cooked? Then it is 316 g dry."
+    )  # fmt: skip
+    assert note.slip_amount == "900 g cooked"
+    (said,) = read_lines(line_fields("900 g cooked", "pearl_barley_dry")).notes.values()
+    assert said.slip == ""
+    assert said.working == "900 g cooked ÷ 2.85 = 315.8 g ± 16"
 
 
 def test_two_components_need_names_and_one_does_not() -> None:
     page = RecipeForm.blank()
-    line = str(uuid4())
-    one = [*recipe_fields(page).multi_items(), ("line", line), (f"line-{line}-food", "x"), (f"line-{line}-amount", "1")]
-    typed, faults = RecipeForm.of_post(FormData(one), page.id).read()
-    assert (typed.components[0].name, faults) == ("all of it", [])
-    second, other = str(uuid4()), str(uuid4())
-    two = [*one, ("component", second), ("line", other), (f"line-{other}-food", "x"), (f"line-{other}-amount", "1")]
-    _, faults = RecipeForm.of_post(FormData(two), page.id).read()
+    one = [*recipe_fields(page).multi_items(), *line_fields("1")]
+    read = RecipeForm.of_post(FormData(one), page.id).read(of_kitchen())
+    assert (read.input.components[0].name, read.faults) == ("all of it", [])
+    second = str(uuid4())
+    two = [*one, ("component", second), *line_fields("1")]
+    faults = RecipeForm.of_post(FormData(two), page.id).read(of_kitchen()).faults
     assert [f.field for f in faults] == [f"component-{page.components[0].id}-name", f"component-{second}-name"]
 
 
@@ -138,7 +205,7 @@ def test_two_components_need_names_and_one_does_not() -> None:
 def test_servings_that_cannot_be(servings: str, says: str) -> None:
     page = RecipeForm.blank()
     page.servings = servings
-    _, faults = page.read()
+    faults = page.read(of_kitchen()).faults
     assert [f.field for f in faults] == ["servings"]
     assert says in faults[0].message
     assert page.faults_of(faults).at("servings")

@@ -73,9 +73,14 @@ class Amount:
     standard_error_g: float
     typed: str = ""
 
+    @property
+    def is_read_off_a_scale(self) -> bool:
+        """Weighed as it is: nothing but the scale's step is in doubt (not weighed in another state, not a range)."""
+        return self.measure == "weighed" and self.standard_error_g <= reading_error_g() * 1.001
+
     def scaled_to(self, grams: float) -> "Amount":
         """Another quantity established the same way: the scale's error stays, a relative one grows with it."""
-        if self.measure == "weighed" or self.grams <= 0:
+        if self.is_read_off_a_scale or self.grams <= 0:
             return amount_of(grams, self.measure)
         return Amount(grams, self.measure, self.standard_error_g * grams / self.grams)
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
 
@@ -67,8 +68,8 @@ class Comparison:
     sentences: tuple[str, ...]
 
 
-def compare(foods: Sequence[Food]) -> Comparison:
-    """Put two to four different foods side by side.
+def compare(foods: Sequence[Food], currency: str = "") -> Comparison:
+    """Put two to four different foods side by side; prices are in `currency`.
 
     Raises:
         InvalidInput: for fewer than two, more than four, or the same food twice.
@@ -78,21 +79,21 @@ def compare(foods: Sequence[Food]) -> Comparison:
     if len({food.key for food in foods}) < len(foods):
         raise InvalidInput("food", "The same food is chosen twice.", "Choose different ones.")
     by_basis = {basis: tuple(amounts_of(food, basis) for food in foods) for basis in BASES}
-    return Comparison(tuple(foods), by_basis, tuple(_sentences(foods)))
+    return Comparison(tuple(foods), by_basis, tuple(_sentences(foods, currency)))
 
 
 SAME_WITHIN = 0.05
 """Differences under 5 % are called about the same: typical values and labels are no surer than that."""
 
 
-def _sentences(foods: Sequence[Food]) -> list[str]:
+def _sentences(foods: Sequence[Food], currency: str) -> list[str]:
     said = [
         _ranked(foods, lambda f: f.composition.get("energy_kcal"), "kcal per 100 g", least="The leanest in energy"),
         _ranked(foods, lambda f: f.composition.get("protein_g"), "g of protein per 100 g", most="The most protein"),
         _ranked(foods, lambda f: grams_for(f, PER_100_KCAL), "g for 100 kcal", most="The most to eat for 100 kcal"),
         _ranked(foods, _kcal_for_protein, "kcal for 10 g of protein", least="Protein for the fewest kcal"),
-        _ranked(foods, lambda f: f.price_per_100_g, "per 100 g", least="The cheapest by weight"),
-        _ranked(foods, _price_for_protein, "for 10 g of protein", least="The cheapest protein"),
+        _ranked(foods, lambda f: f.price_per_100_g, f"{currency} per 100 g", least="The cheapest by weight"),
+        _ranked(foods, _price_for_protein, f"{currency} for 10 g of protein", least="The cheapest protein"),
     ]
     return [sentence for sentence in said if sentence]
 
@@ -106,7 +107,8 @@ def _price_for_protein(food: Food) -> float | None:
 
 
 def _figure(value: float) -> str:
-    return f"{value:,.0f}" if value >= 20 else f"{value:.1f}" if value >= 1 else f"{value:.2f}"
+    decimals = 0 if value >= 20 else 1 if value >= 4 else 2
+    return f"{round_half_up(value, decimals):,.{decimals}f}"
 
 
 def _ranked(
@@ -122,7 +124,11 @@ def _ranked(
     low, high = sorted((best, other))
     if high == 0 or (high - low) / high < SAME_WITHIN:
         return f"{least or most}: {name} and {other_name}, about the same, {_figure(best)} {unit}{aside}."
-    times = f", {high / low:.1f} times" if low > 0 and high / low >= 1.5 else f", {_figure(high - low)} apart"
+    if low > 0 and high / low >= 2:
+        times = f", {high / low:.1f} times"
+    else:
+        share = round_half_up(abs(best - other) / other * 100) if other else 100
+        times = f", {share:.0f} % {'more' if best > other else 'less'}"
     return f"{least or most}: {name}, {_figure(best)} {unit} against {_figure(other)} in {other_name}{times}{aside}."
 
 

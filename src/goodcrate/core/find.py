@@ -81,13 +81,15 @@ def match(query: Sequence[str], name: str, searched: str, *, is_own: bool) -> Ma
     the query's first word, whole words, and short names.
     """
     words = searched.split()
+    if not query:
+        return Match(BEGINS, not is_own, 0, 0, name.casefold())
     tier = looseness = 0
     for typed in query:
         met, loose = _meet(typed, words, searched)
         if met is None:
             return None
         tier, looseness = max(tier, met), looseness + loose
-    if query and not (words and words[0].startswith(query[0])):
+    if not (words and words[0].startswith(query[0])):
         looseness += 2
     return Match(tier, not is_own, looseness, len(words), name.casefold())
 

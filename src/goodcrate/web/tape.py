@@ -102,7 +102,7 @@ def doubt_sources(
     sources = {}
     for x in lines:
         url, field_name = (where(x), "") if where else ("", f"line-{x.key}-amount")
-        sources[x.key] = DoubtSource(x.food.name.lower(), x.amount.measure == "weighed", url, field_name)
+        sources[x.key] = DoubtSource(x.food.name.lower(), x.amount.is_read_off_a_scale, url, field_name)
         if x.food.composition.errors_per_100_g:
             sources[figures_of(x.food)] = DoubtSource(
                 x.food.name.lower(), False, f"/foods/{x.food.key}/label", is_figures=True

@@ -80,7 +80,7 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
     known = foods.food_values(visitor.caller, set(keys))
     chosen = [known[key] for key in keys if key in known]
     try:
-        comparison = compare(chosen)
+        comparison = compare(chosen, foods.habits(visitor.caller).currency)
     except InvalidInput as fault:
         return page(
             request, visitor, "foods/compare.html", "foods", status=422, comparison=None, chosen=chosen,

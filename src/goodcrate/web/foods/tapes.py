@@ -113,7 +113,7 @@ def amount_tape(found: FoundLine, words: str) -> Tape:
             )
     name = food.name.lower()
     sources: Mapping[str, DoubtSource] = {
-        "amount": DoubtSource(f"the amount of {name}", amount.measure == "weighed"),
+        "amount": DoubtSource(f"the amount of {name}", amount.is_read_off_a_scale),
         f"figures:{food.key}": DoubtSource(name, False, f"/foods/{food.key}/label", is_figures=True),
     }
     why = doubt_sentence(tally, sources)

@@ -9,7 +9,7 @@ from starlette.datastructures import FormData
 from goodcrate.core.amounts import LARGEST_POT_G, MEASURES, read_grams, read_number
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food, check_facts
-from goodcrate.core.measures import FactMissing, Weighed, read_amount, state_slip
+from goodcrate.core.measures import FactMissing, TypedAmount, Weighed, read_amount, state_slip
 from goodcrate.services.foods import Measuring
 from goodcrate.services.recipes import ComponentInput, LineInput, RecipeInput, RecipePage
 from goodcrate.services.week import new_id
@@ -32,7 +32,10 @@ class LineForm:
 
 @dataclass(frozen=True)
 class LineNote:
-    """What is said at a line: the working of its amount, a fact to ask for, or a slip with its correction."""
+    """What is said at a line: the working of its amount, a fact to ask for, or a slip with its correction.
+
+    `own_measure` is the measure the amount itself names (“2 tbsp”), whatever was chosen beside it.
+    """
 
     working: str = ""
     ask: str = ""
@@ -40,6 +43,7 @@ class LineNote:
     fact_name: str = ""
     slip: str = ""
     slip_amount: str = ""
+    own_measure: str = ""
 
 
 @dataclass(frozen=True)
@@ -203,7 +207,7 @@ class _LineReader:
         except InvalidInput as fault:
             faults.append(fault)
             return None
-        self.notes[line.id] = self._note(weighed, food, line)
+        self.notes[line.id] = self._note(typed, weighed, food, line)
         amount = weighed.amount
         is_plain = typed.kind in (None, "mass") and amount.measure == measure and not typed.state
         own_error = None if is_plain and typed.low == typed.high else amount.standard_error_g
@@ -227,15 +231,18 @@ class _LineReader:
         known: dict[str, Any] = dict(self.facts.get(food.key, {}))
         return replace(food, **known)
 
-    def _note(self, weighed: Weighed, food: Food, line: LineForm) -> LineNote:
+    def _note(self, typed: TypedAmount, weighed: Weighed, food: Food, line: LineForm) -> LineNote:
         amount = weighed.amount
         slip = state_slip(amount, food, self.servings)
         says_more = weighed.was_converted or weighed.working != f"{plain(amount.grams)} g"
         error = f" ± {grams(amount.standard_error_g)}" if amount.standard_error_g >= 0.95 else ""
-        working = f"{weighed.working} = {grams(amount.grams)} g{error}" if says_more else ""
+        working = f"{weighed.working} = {plain(amount.grams)} g{error}" if says_more else ""
         taught = line.fact_name if line.fact_name in self.facts.get(food.key, {}) else ""
+        names_its_measure = typed.kind not in (None, "mass") or typed.is_by_eye or amount.measure != line.measure
+        own = amount.measure if names_its_measure else ""
         return LineNote(
-            working, fact_name=taught, ask_unit=FACT_UNITS.get(taught, ""), slip=slip.sentence if slip else "",
+            working, own_measure=own, fact_name=taught, ask_unit=FACT_UNITS.get(taught, ""),
+            slip=slip.sentence if slip else "",
             slip_amount=f"{grams(amount.grams).replace(',', '')} g cooked" if slip else "",
         )  # fmt: skip
 

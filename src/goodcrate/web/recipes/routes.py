@@ -87,6 +87,7 @@ def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) ->
     live = live_figures(recipes.compute(visitor.caller, read.input))
     return fragment(
         "recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, notes=read.notes,
+        measures=MEASURES,
         faults=typed_form.faults_of(read.faults),
     )  # fmt: skip
 
