@@ -361,6 +361,7 @@ def _impossible(
             at("sodium_mg"), f"{figures['sodium_mg']:,.0f} mg of sodium per 100 g is more than pure salt holds.",
             "Look whether mg of sodium were typed as g of salt.",
         )  # fmt: skip
+        return
     for part, whole, word in (
         ("sugars_g", "carbohydrate_g", "carbohydrate"),
         ("polyols_g", "carbohydrate_g", "carbohydrate"),

@@ -81,6 +81,8 @@ def save_food(caller: Caller, typed: FoodInput) -> str:
             _refuse_taken_barcode(session, row, barcode)
         put_figures(session, row, food)
         row.label, row.source_kind, row.figures_at = dict(typed.label), typed.source_kind, utc_now()
+        if typed.version == 0 and typed.origin_key is None:
+            add_once(session, row)
         session.flush()
         return row.key
 
@@ -90,9 +92,7 @@ def _row_to_save(session: HouseholdSession, typed: FoodInput) -> FoodRow | None:
     if typed.origin_key is not None:
         row = foods_by_key(session, {typed.origin_key})[typed.origin_key]
     elif typed.version == 0:
-        row = FoodRow(id=typed.id, name=typed.name.strip(), state=typed.state, food_group=typed.group,
-                      keep_group="pantry", diet=typed.diet, source="", version=1, figures_version=1)  # fmt: skip
-        return row if add_once(session, row) else None
+        return None if session.find(FoodRow, typed.id) is not None else FoodRow(id=typed.id, source="")
     else:
         found = session.find(FoodRow, typed.id)
         if found is None:
@@ -108,7 +108,7 @@ _WHENCE = {LABEL: "its label", IMPORTED: "an imported file"}
 
 def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str | None) -> Food:
     """The food a label makes: its figures over the typical ones it takes the place of, its facts over those known."""
-    before = row.value() if row.version and row.source else None
+    before = row.value() if row.source else None
     figures, errors = reading.composition.as_mapping(), list(reading.composition.errors_per_100_g)
     if typed.origin_key is not None:
         typical = reference_foods()[typed.origin_key].composition.as_mapping()
