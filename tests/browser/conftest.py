@@ -16,6 +16,7 @@ from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
+from goodcrate.devices.catalogue import Catalogue
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import MONDAY
@@ -27,9 +28,9 @@ CHROMIUM_ARGS = [
 
 
 @contextmanager
-def served(database: Database) -> Iterator[str]:
+def served(database: Database, catalogue: Catalogue | None = None) -> Iterator[str]:
     """The app on a free port, in a thread of its own."""
-    app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY)
+    app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY, catalogue=catalogue)
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
     config = uvicorn.Config(app, log_level="warning", lifespan="off", timeout_graceful_shutdown=1)

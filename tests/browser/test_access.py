@@ -10,7 +10,20 @@ from tests.browser.conftest import looking
 from tests.browser.test_paths import sign_in
 
 AXE = (CHECKOUT / "node_modules" / "axe-core" / "axe.min.js").read_text() if Path("node_modules").exists() else ""
-VIEWS = ("/targets", "/targets/new", "/foods", "/recipes", "/recipes/new", "/week", "/cook", "/portion", "/shop")
+FOODS = ("/foods?q=37 g hazelnuts", "/foods/new", "/foods/scan?code=2229", "/foods/quark", "/foods/files",
+         "/foods/compare?food=quark&food=feta", "/foods/measures")  # fmt: skip
+VIEWS = (
+    *FOODS,
+    "/targets",
+    "/targets/new",
+    "/foods",
+    "/recipes",
+    "/recipes/new",
+    "/week",
+    "/cook",
+    "/portion",
+    "/shop",
+)
 
 
 @pytest.mark.parametrize(("scheme", "width"), [("light", 1280), ("dark", 1280), ("light", 390)])
@@ -34,7 +47,7 @@ def test_no_view_shuts_anybody_out(chromium: Browser, demo_address: str, scheme:
     assert found == []
 
 
-@pytest.mark.parametrize("path", ["/week", "/portion", "/cook", "/recipes", "/targets"])
+@pytest.mark.parametrize("path", [*FOODS, "/foods", "/week", "/portion", "/cook", "/recipes", "/targets"])
 def test_nothing_runs_out_of_a_narrow_screen(chromium: Browser, demo_address: str, path: str) -> None:
     with looking(chromium, demo_address) as sight:
         page = sign_in(sight)

@@ -24,7 +24,7 @@ def add_ingredient(page: Page, words: str, name: str, grams: str) -> None:
     finder.fill(words)
     expect(page.locator(".found button").first).to_contain_text(name)
     finder.press("Enter")
-    amount = page.locator(".line", has_text=name).locator("input[inputmode=decimal]")
+    amount = page.locator(".line", has_text=name).locator("input[name$='-amount']")
     expect(amount).to_be_focused()
     amount.fill(grams)
 
@@ -132,8 +132,8 @@ def test_from_an_empty_household(empty_sight: Sight) -> None:
     add_ingredient(page, "cabbage raw", "abbage", "twenty")
     page.get_by_role("button", name="Save the recipe").click()
     expect(page.locator(".fault").first).to_contain_text("not an amount")
-    expect(page.locator(".line").nth(1).locator("input[inputmode=decimal]")).to_have_value("twenty")
-    page.locator(".line").nth(1).locator("input[inputmode=decimal]").fill("900")
+    expect(page.locator(".line").nth(1).locator("input[name$='-amount']")).to_have_value("twenty")
+    page.locator(".line").nth(1).locator("input[name$='-amount']").fill("900")
     page.get_by_role("button", name="Save the recipe").click()
     expect(page).to_have_url(re.compile(r"/recipes/[0-9a-f-]{36}$"))
 
@@ -163,7 +163,7 @@ def test_a_draft_survives_a_reload(demo_sight: Sight) -> None:
     page = sign_in(demo_sight)
     page.keyboard.press("3")
     page.get_by_role("link", name="Split pea and dill soup").click()
-    amount = page.locator(".line").first.locator("input[inputmode=decimal]")
+    amount = page.locator(".line").first.locator("input[name$='-amount']")
     amount.fill("523")
     page.reload()
     expect(amount).to_have_value("500")

@@ -4,9 +4,10 @@ Three ways a typed word can meet a word of a name, best first: it is the word or
 it is its beginning with one slip (a letter wrong, missing, too many, or two swapped).
 """
 
+import heapq
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 _SPECIAL = str.maketrans({"ß": "ss", "æ": "ae", "œ": "oe", "ø": "o", "đ": "d", "ł": "l", "ð": "d", "þ": "th"})
@@ -106,12 +107,122 @@ def _meet(typed: str, words: Sequence[str], searched: str) -> tuple[int | None, 
     return None, 0
 
 
-def slip_fragments(typed: str) -> tuple[str, ...]:
-    """Pieces of a word's `search_text` of which one is there when the word was typed with any single slip.
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """What is searched of one food: its `search_text`, and what it can be filtered by; `allergen_bits` one bit each."""
+
+    key: str
+    searched: str
+    group: str
+    allergen_bits: int
+    energy_kcal: float | None
+    protein_g: float | None
+    is_own: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """Entries by key, and for every word of their texts, a space before it, the keys of the entries that hold it."""
+
+    entries: Mapping[str, Entry]
+    postings: Mapping[str, frozenset[str]]
+
+    @classmethod
+    def of(cls, entries: Iterable[Entry], onto: "Shelf | None" = None) -> "Shelf":
+        """A shelf of these entries; `onto` another one, whose entries of the same keys they replace."""
+        known = dict(onto.entries) if onto else {}
+        postings = dict(onto.postings) if onto else {}
+        added: dict[str, set[str]] = {}
+        for entry in entries:
+            before = known.get(entry.key)
+            for word in before.searched.split() if before else ():
+                postings[f" {word}"] = postings[f" {word}"] - {entry.key}
+            for word in entry.searched.split():
+                added.setdefault(f" {word}", set()).add(entry.key)
+            known[entry.key] = entry
+        for word, keys in added.items():
+            postings[word] = postings.get(word, frozenset()) | keys
+        return cls(known, postings)
+
+    def without(self, keys: Iterable[str]) -> "Shelf":
+        """The shelf without some entries."""
+        gone = {key for key in keys if key in self.entries}
+        if not gone:
+            return self
+        words = {f" {word}" for key in gone for word in self.entries[key].searched.split()}
+        kept = {key: entry for key, entry in self.entries.items() if key not in gone}
+        return Shelf(kept, {**self.postings, **{word: self.postings[word] - gone for word in words}})
+
+
+MOST_JUDGED = 200
+"""So many candidates are judged word by word; of more, those that begin with the query and are short."""
+ENOUGH = 8
+"""With fewer good answers than this, words with one slip are looked for too."""
+
+
+def best_matches(
+    query: Sequence[str], shelf: Shelf, limit: int, passes: Callable[[Entry], bool] | None = None
+) -> list[Entry]:
+    """The entries that answer a query best and pass a filter, best first; without a query all by their words."""
+    entries: Sequence[Entry] = list(shelf.entries.values())
+    if passes is not None:
+        entries = [e for e in entries if passes(e)]
+    if not query:
+        return heapq.nsmallest(limit, entries, key=lambda e: (not e.is_own, e.searched))
+    strict = entries
+    for word in query:
+        wanted = word if len(word) >= 3 else f" {word}"
+        strict = [e for e in strict if wanted in e.searched]
+    found = _judged(query, strict)
+    if len(found) < ENOUGH and any(len(word) >= SHORTEST_SLIP for word in query):
+        slipped = _with_slips(query, shelf) - {e.key for _, e in found}
+        found += _judged(query, [e for e in entries if e.key in slipped])
+    found.sort(key=lambda pair: pair[0])
+    return [entry for _, entry in found[:limit]]
+
+
+def _judged(query: Sequence[str], candidates: Sequence[Entry]) -> list[tuple[Match, Entry]]:
+    """Candidates with how well they answer; of too many, those that begin with the query's words, then the short."""
+    if len(candidates) > MOST_JUDGED:
+        begins = candidates
+        for word in query:
+            start = f" {word}"
+            begins = [e for e in begins if start in e.searched]
+        first = f" {query[0]}"
+        starts = [e for e in begins if e.searched.startswith(first)]
+        enough = next((some for some in (starts, begins) if len(some) >= MOST_JUDGED), candidates)
+        candidates = heapq.nsmallest(MOST_JUDGED, enough, key=lambda e: len(e.searched) - 1000 * e.is_own)
+    judged = []
+    for entry in candidates:
+        how = match(query, entry.searched, entry.searched, is_own=entry.is_own)
+        if how is not None:
+            judged.append((how, entry))
+    return judged
+
+
+def _with_slips(query: Sequence[str], shelf: Shelf) -> set[str]:
+    """Keys of entries that hold, for each typed word, that word or one a single slip away from it."""
+    keys: set[str] | None = None
+    for typed in query:
+        inside = typed if len(typed) >= 3 else f" {typed}"
+        words = [word for word in shelf.postings if inside in word]
+        if len(typed) >= SHORTEST_SLIP:
+            first, second, swapped = slip_fragments(typed)
+            near = [w for w in shelf.postings if first in w or second in w or swapped in w]
+            words += [word for word in near if is_one_slip(typed, word[1:])]
+        meant = set[str]().union(*(shelf.postings[word] for word in words))
+        keys = meant if keys is None else keys & meant
+        if not keys:
+            break
+    return keys or set()
+
+
+def slip_fragments(typed: str) -> tuple[str, str, str]:
+    """Pieces of a word, a space before its start, of which one is there when it was typed with any single slip.
 
     A slip in the second half leaves the first half at the word's start; one in the first half leaves the second half;
-    two letters swapped across the middle are swapped back. So a database can look for candidates, and `match` judges.
+    two letters swapped across the middle are swapped back. They find candidates cheaply; `is_one_slip` judges.
     """
     half = len(typed) // 2
     unswapped = typed[: half - 1] + typed[half] + typed[half - 1] + typed[half + 1 :] if half else typed
-    return tuple(dict.fromkeys((f" {typed[:half]}", typed[half:], f" {unswapped}")))
+    return f" {typed[:half]}", typed[half:], f" {unswapped}"

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import ClassVar
 from uuid import UUID, uuid5
 
-from sqlalchemy import DECIMAL, JSON, Boolean, Index, String, Text, UniqueConstraint
+from sqlalchemy import DECIMAL, JSON, Boolean, ForeignKey, Index, String, Text, UniqueConstraint, event, select
 from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -14,6 +14,7 @@ from goodcrate.core.foods import ALLERGENS, Food
 from goodcrate.core.nutrients import KEYS, Composition
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, HouseholdOwned, Name, owned_key
+from goodcrate.db.session import HouseholdSession
 
 
 class NutrientColumns:
@@ -60,17 +61,15 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
 
     `label` keeps what was typed from a label, by field; the nutrient columns are derived from it. `figures_version`
     counts changes of figures and yield, `version` every save. `search_text` and `allergen_bits` follow name and
-    allergens; with group, energy and protein they stand in one index that answers the finder by itself.
+    allergens. `stamp` is the household's count of food changes when this one was last written (`FoodStampRow`).
     """
 
     __tablename__ = "food"
     __table_args__ = (
         UniqueConstraint("household_id", "origin_key"),
         UniqueConstraint("household_id", "barcode"),
-        Index(
-            "ix_food_search", "household_id", "search_text", "food_group", "allergen_bits", "energy_kcal", "protein_g"
-        ),
-    )  # fmt: skip
+        Index("ix_food_stamp", "household_id", "stamp"),
+    )
 
     origin_key: Mapped[str | None] = mapped_column(String(80, collation="utf8mb4_bin"))
     name: Mapped[Name]
@@ -98,6 +97,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     source_kind: Mapped[str] = mapped_column(String(12), default=REFERENCE)
     figures_at: Mapped[datetime | None] = mapped_column(UtcTime)
     figures_version: Mapped[int] = mapped_column(default=1)
+    stamp: Mapped[int] = mapped_column(default=0)
     note: Mapped[str] = mapped_column(Text, default="")
     source: Mapped[str] = mapped_column(String(160))
     version: Mapped[int] = mapped_column(default=1)
@@ -198,3 +198,34 @@ class FoodImportRow(HouseholdOwned, Base):
     encoding: Mapped[str] = mapped_column(String(20))
     content: Mapped[str] = mapped_column(LONGTEXT)
     uploaded_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class FoodStampRow(Base):
+    """How often a household's foods were changed. Its row is locked by each change until that is committed, so whoever
+    reads a stamp sees every change up to it."""
+
+    __tablename__ = "food_stamp"
+
+    household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"), primary_key=True)
+    value: Mapped[int] = mapped_column(default=0)
+
+
+def stamp_of(session: HouseholdSession) -> int:
+    """The household's stamp as this transaction sees it; 0 before the first change."""
+    return session.scalar(select(FoodStampRow.value).where(FoodStampRow.household_id == session.household_id)) or 0
+
+
+@event.listens_for(HouseholdSession, "before_flush")
+def _stamp_changed_foods(session: HouseholdSession, *_: object) -> None:
+    changed = [row for row in session.new if isinstance(row, FoodRow)]
+    changed += [row for row in session.dirty if isinstance(row, FoodRow) and session.is_modified(row)]
+    if not changed:
+        return
+    with session.no_autoflush:
+        counter = session.get(FoodStampRow, session.household_id, with_for_update=True)
+        if counter is None:
+            counter = FoodStampRow(household_id=session.household_id, value=0)
+            session.add(counter)
+        counter.value += 1
+    for row in changed:
+        row.stamp = counter.value

@@ -44,6 +44,9 @@ class CatalogueService(ThreadingHTTPServer):
         """Where it listens."""
         return f"http://127.0.0.1:{self.server_address[1]}"
 
+    def handle_error(self, request: object, client_address: object) -> None:  # noqa: ARG002
+        """Whoever gave up waiting has hung up; nothing else can go wrong with an answer."""
+
     def server_close(self) -> None:
         """Let go of whoever is kept hanging, then close."""
         self.ending.set()

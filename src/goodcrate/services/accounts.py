@@ -12,6 +12,7 @@ from sqlalchemy import delete, func, select
 
 from goodcrate.core.errors import GoodCrateError, InvalidInput, InvalidInputs
 from goodcrate.db.accounts import Household, SignIn, SignInFailure, UserAccount
+from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.services.calling import Caller, utc_now
 
@@ -99,6 +100,7 @@ def _add_household(
     household = Household(id=uuid4(), name=household_name, created_at=now)
     session.add(household)
     session.flush()
+    session.add(FoodStampRow(household_id=household.id, value=0))
     user = UserAccount(id=uuid4(), household_id=household.id, name=name, password_hash=password_hash, created_at=now)
     session.add(user)
     return Caller(database, household.id, user.id)

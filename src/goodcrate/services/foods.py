@@ -1,15 +1,16 @@
 """Foods: finding them, one food with all that is known of it, and how a household measures."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import cache, cached_property
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, and_, case, func, or_, select
+from sqlalchemy import and_, func, select
 
 from goodcrate.core.compare import lighter_alike
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.find import MOST_WORDS, SHORTEST_SLIP, Match, match, search_text, slip_fragments, words_of
+from goodcrate.core.find import MOST_WORDS, Entry, best_matches, words_of
 from goodcrate.core.foods import Food
 from goodcrate.core.label import LabelReading, read_label
 from goodcrate.core.measures import CONVENTIONS, MeasureTable, Partner, TypedAmount, Weighed, weigh
@@ -20,8 +21,7 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Caller, NotFound
-
-REFERENCE_SEARCH: Mapping[str, str] = {key: search_text(food.name) for key, food in reference_foods().items()}
+from goodcrate.services.shelf import OWN, as_id, foods_of, rows_by_key, shelf_of
 
 
 @dataclass(frozen=True)
@@ -46,91 +46,40 @@ class Filters:
         """Whether anything is filtered."""
         return self != Filters()
 
-    def takes(self, food: Food) -> bool:
+    @cached_property
+    def _barred(self) -> int:
+        return allergen_bits(self.free_of)
+
+    def takes(self, entry: Entry) -> bool:
         """Whether a food passes; one whose figure is unknown does not pass a filter on it."""
-        energy, protein = food.composition.get("energy_kcal"), food.composition.get("protein_g")
-        if (self.group and food.group != self.group) or food.allergens & self.free_of:
+        energy, protein, least = entry.energy_kcal, entry.protein_g, self.least_protein_g_per_100_kcal
+        if (self.group and entry.group != self.group) or entry.allergen_bits & self._barred:
             return False
         if self.most_kcal_per_100_g is not None and (energy is None or energy > self.most_kcal_per_100_g):
             return False
-        least = self.least_protein_g_per_100_kcal
         return least is None or (energy is not None and protein is not None and protein * 100 >= least * energy)
-
-    def conditions(self) -> list[ColumnElement[bool]]:
-        """The same for a query."""
-        said: list[ColumnElement[bool]] = []
-        if self.group:
-            said.append(FoodRow.food_group == self.group)
-        if self.free_of:
-            said.append(FoodRow.allergen_bits.bitwise_and(allergen_bits(self.free_of)) == 0)
-        if self.most_kcal_per_100_g is not None:
-            said.append(FoodRow.energy_kcal <= self.most_kcal_per_100_g)
-        if self.least_protein_g_per_100_kcal is not None:
-            said.append(FoodRow.protein_g * 100 >= FoodRow.energy_kcal * self.least_protein_g_per_100_kcal)
-        return said
 
 
 NO_FILTERS = Filters()
-_ENOUGH = 8
-_CANDIDATES = 300
 
 
-def find_foods(caller: Caller, query: str, limit: int = 60, filters: Filters = NO_FILTERS) -> list[FoundFood]:
+def find_foods(caller: Caller, query: str, limit: int = 40, filters: Filters = NO_FILTERS) -> list[FoundFood]:
     """Foods whose names answer the typed words in any order, best first (`goodcrate.core.find`).
 
     Of equally good answers the household's own come before the reference table's; without a query all by name.
     """
-    query_words = words_of(query[:120])[:MOST_WORDS]
+    words = words_of(query[:120])[:MOST_WORDS]
+    passes = filters.takes if filters.is_on else None
     with caller.transaction() as session:
-        candidates = _own_candidates(session, query_words, filters)
-        taken = set(session.scalars(select(FoodRow.origin_key).where(FoodRow.origin_key.is_not(None))))
-        ranked: list[tuple[Match, UUID | None, str]] = []
-        for row_id, searched in candidates.items():
-            how = match(query_words, searched, searched, is_own=True)
-            if how is not None:
-                ranked.append((how, row_id, ""))
-        for key, searched in REFERENCE_SEARCH.items():
-            if key in taken or not filters.takes(reference_foods()[key]):
-                continue
-            how = match(query_words, searched, searched, is_own=False)
-            if how is not None:
-                ranked.append((how, None, key))
-        ranked.sort(key=lambda item: item[0])
-        wanted = ranked[:limit]
-        ids = {row_id for _, row_id, _ in wanted if row_id is not None}
+        best = best_matches(words, shelf_of(session), limit, passes)
+        ids = {UUID(e.key.removeprefix(OWN)) for e in best if e.is_own}
         rows = {row.id: row for row in session.scalars(select(FoodRow).where(FoodRow.id.in_(ids)))} if ids else {}
         return [
-            FoundFood(rows[row_id].value(), True) if row_id is not None else FoundFood(reference_foods()[key], False)
-            for _, row_id, key in wanted
+            FoundFood(rows[UUID(e.key.removeprefix(OWN))].value(), True)
+            if e.is_own
+            else FoundFood(reference_foods()[e.key], False)
+            for e in best
         ]
-
-
-def _own_candidates(session: HouseholdSession, words: tuple[str, ...], filters: Filters) -> dict[UUID, str]:
-    """Ids and searched text of own foods that may answer, from the index alone; slips only when little else does."""
-    text = FoodRow.search_text
-
-    def strictly(word: str) -> ColumnElement[bool]:
-        return text.contains(word if len(word) >= 3 else f" {word}", autoescape=True)
-
-    def loosely(word: str) -> ColumnElement[bool]:
-        if len(word) < SHORTEST_SLIP:
-            return strictly(word)
-        return or_(strictly(word), *(text.contains(part, autoescape=True) for part in slip_fragments(word)))
-
-    def ask(*conditions: ColumnElement[bool]) -> dict[UUID, str]:
-        query = select(FoodRow.id, text).where(*conditions, *filters.conditions())
-        if words:
-            starts = text.startswith(f" {words[0]}", autoescape=True)
-            at_a_start = and_(*(text.contains(f" {word}", autoescape=True) for word in words))
-            query = query.order_by(case((starts, 0), else_=1), case((at_a_start, 0), else_=1), func.length(text), text)
-        else:
-            query = query.order_by(text)
-        return {row.id: row.search_text for row in session.execute(query.limit(_CANDIDATES))}
-
-    found = ask(*(strictly(word) for word in words))
-    if len(found) < _ENOUGH and any(len(word) >= SHORTEST_SLIP for word in words):
-        found |= ask(*(loosely(word) for word in words))
-    return found
 
 
 def household_allergens(caller: Caller) -> frozenset[str]:
@@ -142,16 +91,9 @@ def household_allergens(caller: Caller) -> frozenset[str]:
 def food_row(session: HouseholdSession, key: str) -> FoodRow | None:
     """The household's row for a key, or None: an origin in the reference table, or the row's own id."""
     row = session.scalar(select(FoodRow).where(FoodRow.origin_key == key))
-    if row is None and (row_id := _as_id(key)) is not None:
+    if row is None and (row_id := as_id(key)) is not None:
         row = session.find(FoodRow, row_id)
     return row
-
-
-def _as_id(key: str) -> UUID | None:
-    try:
-        return UUID(key)
-    except ValueError:
-        return None
 
 
 def food_by_key(caller: Caller, key: str) -> FoundFood:
@@ -241,7 +183,7 @@ def food_page(caller: Caller, key: str) -> FoodPage:
 def _with_relatives(session: HouseholdSession, page: FoodPage) -> FoodPage:
     food = page.food
     keys = {food.cooked_key} - {None}
-    cooked = next(iter(_values(session, {k for k in keys if k}).values()), None)
+    cooked = next(iter(foods_of(session, {k for k in keys if k}).values()), None)
     own = [row.value() for row in session.scalars(select(FoodRow).where(FoodRow.cooked_key == food.key).limit(20))]
     raws = {f.key: f for f in (*(f for f in reference_foods().values() if f.cooked_key == food.key), *own)}
     alike = session.scalars(
@@ -263,7 +205,7 @@ def foods_by_key(session: HouseholdSession, keys: set[str]) -> dict[str, FoodRow
     Raises:
         NotFound: for a key that is in neither.
     """
-    rows = _rows_by_key(session, keys)
+    rows = rows_by_key(session, keys)
     for key in sorted(keys - rows.keys()):
         food = reference_foods().get(key)
         if food is None:
@@ -274,24 +216,10 @@ def foods_by_key(session: HouseholdSession, keys: set[str]) -> dict[str, FoodRow
     return {key: rows[key] for key in keys}
 
 
-def _rows_by_key(session: HouseholdSession, keys: Iterable[str]) -> dict[str, FoodRow]:
-    wanted = set(keys)
-    ids = {row_id for key in wanted if (row_id := _as_id(key)) is not None}
-    condition: ColumnElement[bool] = FoodRow.origin_key.in_(wanted - {str(i) for i in ids})
-    if ids:
-        condition = or_(condition, FoodRow.id.in_(ids))
-    return {row.key: row for row in session.scalars(select(FoodRow).where(condition))}
-
-
-def _values(session: HouseholdSession, keys: set[str]) -> dict[str, Food]:
-    known = {key: row.value() for key, row in _rows_by_key(session, keys).items()} if keys else {}
-    return known | {key: reference_foods()[key] for key in keys - known.keys() if key in reference_foods()}
-
-
 def food_values(caller: Caller, keys: set[str]) -> dict[str, Food]:
     """Foods by key for computing, nothing taken in; keys nobody knows are left out."""
     with caller.transaction() as session:
-        return _values(session, keys)
+        return foods_of(session, keys)
 
 
 @dataclass(frozen=True)
@@ -316,18 +244,24 @@ class Measuring:
         )
 
 
+@cache
+def _reference_partners() -> Mapping[str, Partner]:
+    """The typical raw or dry food behind each cooked one; of several the last in the tables."""
+    raws = (food for food in reference_foods().values() if food.cooked_key and food.cooked_yield is not None)
+    return {str(raw.cooked_key): Partner(raw.name, raw.cooked_yield or 1.0) for raw in raws}
+
+
 def measuring(caller: Caller, keys: set[str]) -> Measuring:
     """Foods by key with all that weighing their typed amounts needs; keys nobody knows are left out."""
     with caller.transaction() as session:
-        foods = _values(session, keys)
-        convention = session.get_one(Household, caller.household_id).measures
+        foods = foods_of(session, keys)
+        convention = session.scalars(select(Household.measures).where(Household.id == caller.household_id)).one()
         cooked = {key for key, food in foods.items() if food.state == "cooked"}
-        partners = {}
+        partners = {key: partner for key, partner in _reference_partners().items() if key in cooked}
         if cooked:
-            own = session.scalars(select(FoodRow).where(FoodRow.cooked_key.in_(cooked))).all()
-            for raw in (*reference_foods().values(), *(row.value() for row in own)):
-                if raw.cooked_key in cooked and raw.cooked_yield is not None:
-                    partners[raw.cooked_key] = Partner(raw.name, raw.cooked_yield)
+            columns = (FoodRow.cooked_key, FoodRow.name, FoodRow.cooked_yield)
+            own = session.execute(select(*columns).where(FoodRow.cooked_key.in_(cooked))).all()
+            partners |= {str(key): Partner(name, factor) for key, name, factor in own if factor is not None}
     return Measuring(foods, measure_table(), convention, partners)
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from goodcrate.core.amounts import Amount
 from goodcrate.core.cook import check_lines
@@ -14,11 +14,11 @@ from goodcrate.core.foods import Food, largest_plausible_g
 from goodcrate.core.recipes import Component, IngredientLine, Recipe, Serving, serving_of
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BatchRow
-from goodcrate.db.foods import FoodRow
+from goodcrate.db.foods import FoodRow, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow, stored_amount
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
-from goodcrate.services.foods import food_values, foods_by_key
+from goodcrate.services.foods import foods_by_key
 from goodcrate.services.labels import learn_facts
 
 
@@ -98,8 +98,8 @@ def list_recipes(caller: Caller) -> list[RecipePage]:
     ]
 
 
-RecipeKey = tuple[UUID, UUID, int, tuple[int, int]]
-"""What a recipe's value depends on: household, recipe, its version, and the count and sum of its foods' versions."""
+RecipeKey = tuple[UUID, UUID, int, int]
+"""What a recipe's value depends on: household, recipe, its version, and the household's food stamp."""
 
 
 @dataclass(frozen=True)
@@ -119,8 +119,7 @@ def recipe_values(session: HouseholdSession, ids: set[UUID]) -> dict[UUID, Recip
     """Recipes by id. A value is kept in memory under everything it depends on, so nothing can go stale."""
     if not ids:
         return {}
-    foods = session.execute(select(func.count(FoodRow.id), func.coalesce(func.sum(FoodRow.version), 0))).one()
-    stamp = (int(foods[0]), int(foods[1]))
+    stamp = stamp_of(session)
     heads = session.execute(select(RecipeRow.id, RecipeRow.version).where(RecipeRow.id.in_(ids))).all()
     keys = {head.id: (session.household_id, head.id, head.version, stamp) for head in heads}
     values = {row_id: value for row_id, key in keys.items() if (value := _VALUES.get(key)) is not None}
@@ -144,15 +143,14 @@ def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:
         return _page(existing(session, RecipeRow, recipe_id, "recipe"))
 
 
-def compute(caller: Caller, typed: RecipeInput) -> Recipe:
-    """What is typed as core's recipe, nothing saved; lines with foods nobody knows are left out.
+def compute(caller: Caller, typed: RecipeInput, foods: Mapping[str, Food]) -> Recipe:
+    """What is typed as core's recipe, nothing saved; lines with foods not among `foods` are left out.
 
     Lines that keep a food's earlier figures are computed with those.
 
     Raises:
         InvalidInput: when the servings cannot be used.
     """
-    foods = food_values(caller, {line.food_key for c in typed.components for line in c.lines})
     kept = _kept_foods(caller, typed)
     components = []
     for c in typed.components:

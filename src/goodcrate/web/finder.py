@@ -45,7 +45,7 @@ NOTHING_ASKED = Answer()
 
 
 def ask_finder(
-    request: Request, visitor: Visitor, query: str, limit: int = 60, filters: Filters = NO_FILTERS
+    request: Request, visitor: Visitor, query: str, limit: int = 40, filters: Filters = NO_FILTERS
 ) -> Answer:
     """Answer what is typed: a barcode is looked up, an amount is split off and weighed for every food found."""
     query = query.strip()[:120]

@@ -1,6 +1,7 @@
 """The door's rules: who is asking, whether a write is really theirs, and what a browser may load."""
 
 import hmac
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import quote
@@ -124,11 +125,11 @@ def _refuse_strangers(request: Request, visitor: Visitor, form: FormData) -> Non
 Posted = Annotated[FormData, Depends(posted_form)]
 
 
-async def posted_file(request: Request, visitor: Signed) -> FormData:
-    """The form of an upload: one file, and the same proof that it is really theirs."""
-    form = await request.form(max_fields=20, max_files=1)
-    _refuse_strangers(request, visitor, form)
-    return form
+async def posted_file(request: Request, visitor: Signed) -> AsyncIterator[FormData]:
+    """The form of an upload: one file, and the same proof that it is really theirs. The file is closed afterwards."""
+    async with request.form(max_fields=20, max_files=1) as form:
+        _refuse_strangers(request, visitor, form)
+        yield form
 
 
 PostedFile = Annotated[FormData, Depends(posted_file)]

@@ -38,7 +38,7 @@ def _bench(
 ) -> Response:  # fmt: skip
     measuring = foods.measuring(visitor.caller, form.food_keys)
     read = form.read(measuring)
-    live = live_figures(recipes.compute(visitor.caller, read.input))
+    live = live_figures(recipes.compute(visitor.caller, read.input, measuring.foods))
     return page(
         request, visitor, "recipes/bench.html", "recipes", status=status,
         form=form, faults=faults, live=live, tape=live.tape, foods=measuring.foods, measures=MEASURES, found=None,
@@ -83,8 +83,9 @@ def new_component(request: Request, visitor: Signed) -> Response:
 def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """The figures of what is typed right now; nothing is saved."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    read = typed_form.read(foods.measuring(visitor.caller, typed_form.food_keys))
-    live = live_figures(recipes.compute(visitor.caller, read.input))
+    measuring = foods.measuring(visitor.caller, typed_form.food_keys)
+    read = typed_form.read(measuring)
+    live = live_figures(recipes.compute(visitor.caller, read.input, measuring.foods))
     return fragment(
         "recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, notes=read.notes,
         measures=MEASURES,

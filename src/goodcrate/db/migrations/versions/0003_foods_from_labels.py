@@ -1,4 +1,4 @@
-"""Foods from labels, scans and files: what was typed, where figures come from, and one index for the finder."""
+"""Foods from labels, scans and files: what was typed, where figures come from, what the finder searches."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -23,6 +23,7 @@ COLUMNS = (
     "source_kind VARCHAR(12) NOT NULL DEFAULT 'reference'",
     "figures_at DATETIME(6) NULL",
     "figures_version INTEGER NOT NULL DEFAULT 1",
+    "stamp INTEGER NOT NULL DEFAULT 0",
 )
 
 
@@ -30,7 +31,7 @@ def upgrade() -> None:
     adds = ", ".join(f"ADD COLUMN {column}" for column in COLUMNS)
     op.execute(
         f"ALTER TABLE food {adds}, ADD UNIQUE INDEX uq_food_household_id_barcode (household_id, barcode), "
-        "ADD INDEX ix_food_search (household_id, search_text, food_group, allergen_bits, energy_kcal, protein_g)"
+        "ADD INDEX ix_food_stamp (household_id, stamp)"
     )
     connection = op.get_bind()
     food = sa.table("food", *(sa.column(c) for c in ("household_id", "id", "name", "allergens", "search_text",
@@ -46,4 +47,4 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     drops = ", ".join(f"DROP COLUMN {column.split()[0]}" for column in COLUMNS)
-    op.execute(f"ALTER TABLE food DROP INDEX ix_food_search, DROP INDEX uq_food_household_id_barcode, {drops}")
+    op.execute(f"ALTER TABLE food DROP INDEX ix_food_stamp, DROP INDEX uq_food_household_id_barcode, {drops}")

@@ -11,6 +11,7 @@ document.addEventListener("htmx:after:swap", () => {
   if (!fresh) return;
   fresh.removeAttribute("data-new");
   fresh.focus();
+  if (fresh.value) fresh.dispatchEvent(new Event("input", { bubbles: true }));
   document.querySelectorAll(".finder .found").forEach((list) => list.remove());
 });
 
