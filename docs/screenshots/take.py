@@ -57,8 +57,18 @@ def main() -> None:
         desk.wait_for_selector("#tape .choices")
         desk.mouse.move(5, 795)
         shoot(desk, "week-place")
-        for name in ("targets", "foods", "recipes", "cook", "portion"):
+        for name in ("targets", "recipes", "cook", "portion"):
             shoot(desk, name, f"/{name}")
+        shoot(desk, "foods", "/foods?q=2 tbsp oil")
+        shoot(desk, "food", "/foods/quark")
+        shoot(desk, "foods-compare", "/foods/compare?food=quark&food=cottage_cheese&food=feta")
+        desk.goto(base + "/foods/new")
+        desk.get_by_label("Name of the food").fill("Rye croutons")
+        for field, figure in (("energy_kcal", "1690"), ("fat_g", "12"), ("saturated_g", "1.1"), ("carbohydrate_g", "58"),
+                              ("sugars_g", "3"), ("fibre_g", "5.5"), ("protein_g", "11.2"), ("salt_g", "1.3")):  # fmt: skip
+            desk.locator(f'#label [name="{field}"]').fill(figure)
+        desk.wait_for_selector("#queries .query")
+        shoot(desk, "food-label")
         desk.goto(base + "/recipes")
         desk.get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
         desk.wait_for_selector("#live")

@@ -42,6 +42,20 @@ def with_food(food: object) -> dict[str, Any]:
     return {**RECIPE, "components": [{"name": "x", "lines": [{"food": food, "amount_g": 1}]}]}
 
 
+def test_a_label_is_computed_and_a_bad_one_names_its_field() -> None:
+    done = crate("label", {"basis": "serving", "basis_g": 15, "printed": {"protein_g": "4", "energy_kcal": 94}})
+    assert done.returncode == 0, done.stderr
+    answer = json.loads(done.stdout)
+    assert round(answer["per_100_g"]["protein_g"]["value"], 2) == 26.67
+    assert answer["per_100_g"]["fat_g"]["value"] is None
+    bad = crate("label", {"basis": "100ml", "printed": {"protein_g": "130", "colour": "red"}})
+    assert (bad.returncode, bad.stdout) == (2, "")
+    assert "printed.colour: No label prints this." in bad.stderr
+    worse = crate("label", {"printed": {"protein_g": "130"}})
+    assert "printed.protein_g: 130 g in 100 g is not possible." in worse.stderr
+    assert "density_g_per_100_ml" in crate("label", {"basis": "100ml", "printed": {"fat_g": "1"}}).stderr
+
+
 def crate(command: str, request: object) -> subprocess.CompletedProcess[str]:
     text = request if isinstance(request, str) else json.dumps(request)
     return subprocess.run(
