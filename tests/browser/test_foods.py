@@ -175,7 +175,7 @@ def test_a_spoon_is_asked_for_its_density_once_and_weighed_with_one_click(demo_s
     page.get_by_label("Makes, servings").fill("1")
     fact = page.get_by_label("How heavy is tempeh, plain? Weigh 100 ml of it.")
     fact.fill("55")
-    expect(page.locator(".line .working")).to_contain_text("10 tablespoon × 15 ml × 0.55 g per ml = 82.5 g")
+    expect(page.locator(".line .working")).to_contain_text("10 tablespoons × 15 ml × 0.55 g per ml = 82.5 g")
     page.get_by_role("button", name="Save the recipe").click()
     expect(page).to_have_url(re.compile(r"/recipes/[0-9a-f-]{36}$"))
     demo_sight.go("/foods?q=1 tbsp tempeh")

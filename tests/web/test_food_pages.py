@@ -32,7 +32,7 @@ def test_the_finder_says_what_this_much_is(cook: Cook) -> None:
     assert "37 g Hazelnuts, shelled weighed ± 0.6 g 239 kcal ± 4 energy 5.6 g ± 0.1 protein" in page
     assert "37 × 6.450 239" in page
     part = cook.client.get("/foods?part=rows&q=2+tbsp+rapeseed")
-    assert "2 tablespoon × 15 ml × 0.915 g per ml = 28 g ± 2.7 g" in text_of(part.text)
+    assert "2 tablespoons × 15 ml × 0.915 g per ml = 28 g ± 2.7 g" in text_of(part.text)
     assert part.headers["hx-replace-url"] == "/foods?q=2+tbsp+rapeseed"
     assert "How heavy is tempeh, plain? Weigh 100 ml of it." in text_of(cook.get("/foods?q=1+tbsp+tempeh"))
     assert "two ways" in text_of(cook.get("/foods?q=1,500+g+oats"))
@@ -117,7 +117,7 @@ def test_comparing_says_the_difference_and_bad_choices_say_what_to_do(cook: Cook
 
 def test_cups_and_spoons_are_chosen_and_used(cook: Cook) -> None:
     cook.post("/foods/measures", {"convention": "australian", "polyol_share": "100 %"})
-    assert "2 tablespoon × 20 ml" in text_of(cook.get("/foods?q=2+tbsp+rapeseed"))
+    assert "2 tablespoons × 20 ml" in text_of(cook.get("/foods?q=2+tbsp+rapeseed"))
     refused = cook.post("/foods/measures", {"convention": "roman", "polyol_share": "many"}, expect=422)
     assert "not a number" in text_of(refused.text)
     assert "no set we know" in text_of(

@@ -157,7 +157,7 @@ def test_an_amount_names_its_own_measure_and_shows_its_working() -> None:
     assert (spoon.amount_g, spoon.measure, spoon.typed) == (27.5, "volume", "2 tbsp")
     assert (by_eye.amount_g, by_eye.measure, by_eye.typed) == (30, "eye", None)
     notes = list(read.notes.values())
-    assert notes[0].working == "2 tablespoon × 15 ml × 0.915 g per ml = 27.5 g ± 2.7"
+    assert notes[0].working == "2 tablespoons × 15 ml × 0.915 g per ml = 27.5 g ± 2.7"
     assert (notes[0].own_measure, notes[1].own_measure) == ("volume", "")
     australian = read_lines(line_fields("2 tbsp", "rapeseed_oil"), convention="australian")
     assert australian.input.components[0].lines[0].amount_g == 36.6

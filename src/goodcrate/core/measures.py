@@ -343,8 +343,18 @@ def _plain_amount(
         raise InvalidInput(field, f"How much a {typed.unit} of {food.name.lower()} is, is not known.", "Give grams.")
     grams = quantity * each_g
     return Amount(grams, "eye", hypot(grams * row.relative_error, spread * each_g)), (
-        f"{_number(quantity)} {typed.unit} × about {_number(each_g)} g"
+        f"{_number(quantity)} {_several(typed.unit, quantity)} × about {_number(each_g)} g"
     )
+
+
+def _several(unit: str, quantity: float) -> str:
+    """A measure's name for so many: tablespoon heaped, cups, pinches."""
+    name = unit.replace("_", " ")
+    if quantity <= 1 or unit in ("cl", "dl"):
+        return name
+    first, _, rest = name.partition(" ")
+    plural = f"{first}es" if first.endswith(("ch", "sh")) else f"{first}s"
+    return f"{plural} {rest}".strip() if first != "fluid" else "fluid ounces"
 
 
 def _by_volume(
@@ -360,8 +370,8 @@ def _by_volume(
     if typed.unit == "ml" and quantity < 15:
         error = table.get("teaspoon", convention).relative_error  # below a spoon a jug shows no better than one
     grams = quantity * ml * food.density_g_per_ml
-    name = typed.unit.replace("_", " ")
-    of = f"{_number(quantity)} ml" if typed.unit == "ml" else f"{_number(quantity)} {name} × {_number(ml)} ml"
+    of = f"{_number(quantity)} ml" if typed.unit == "ml" else f"{_number(quantity)} {_several(typed.unit, quantity)}"
+    of += "" if typed.unit == "ml" else f" × {_number(ml)} ml"
     kind = "eye" if typed.kind == _EYE or typed.is_by_eye else "volume"
     return (
         Amount(grams, kind, hypot(grams * error, spread * ml * food.density_g_per_ml)),

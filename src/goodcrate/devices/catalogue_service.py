@@ -44,7 +44,7 @@ class CatalogueService(ThreadingHTTPServer):
         """Where it listens."""
         return f"http://127.0.0.1:{self.server_address[1]}"
 
-    def handle_error(self, request: object, client_address: object) -> None:  # noqa: ARG002
+    def handle_error(self, request: object, client_address: object) -> None:
         """Whoever gave up waiting has hung up; nothing else can go wrong with an answer."""
 
     def server_close(self) -> None:

@@ -27,12 +27,16 @@ class TapeLine:
 
 @dataclass(frozen=True)
 class Why:
-    """A boxed sentence at the end of a tape, with at most one thing to click: a page to go to, or a field here."""
+    """A boxed sentence at the end of a tape, with at most one thing to click: a page to go to, or a field here.
+
+    `typed` is put into that field, the cursor before it.
+    """
 
     text: str
     fix: str = ""
     url: str = ""
     field: str = ""
+    typed: str = ""
 
 
 @dataclass(frozen=True)

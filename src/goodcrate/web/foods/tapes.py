@@ -1,11 +1,12 @@
 """Tapes of foods: the working of a label, of 100 g, and of “this much”."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from goodcrate.core.amounts import round_half_up
 from goodcrate.core.foods import Food, energy_from_macros_kcal
 from goodcrate.core.label import LabelLine, LabelReading
-from goodcrate.core.nutrients import BY_KEY, Tally, energy_by_source, net_carbohydrate_g
+from goodcrate.core.nutrients import BY_KEY, energy_by_source, net_carbohydrate_g
 from goodcrate.web.figures import grams, number, percent, plain, whole
 from goodcrate.web.finder import FoundLine
 from goodcrate.web.tape import SUM_KEYS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, sums_of
@@ -91,14 +92,8 @@ def amount_tape(found: FoundLine, words: str) -> Tape:
     if weighed is None or tally is None:
         return Tape(words, food.name)
     amount = weighed.amount
-    lines = [
-        TapeLine(
-            "weight",
-            weighed.working,
-            f"{grams(amount.grams)} g",
-            f"± {grams(amount.standard_error_g)} g" if amount.standard_error_g >= 0.05 else "",
-        )
-    ]
+    error = f", ± {grams(amount.standard_error_g)} g" if amount.standard_error_g >= 0.05 else ""
+    lines = [TapeLine("weight", "", f"{grams(amount.grams)} g", f"{weighed.working}{error}")]
     for key in SUM_KEYS:
         per_100 = food.composition.get(key)
         if per_100 and amount.grams > 0:
@@ -113,8 +108,10 @@ def amount_tape(found: FoundLine, words: str) -> Tape:
             )
     name = food.name.lower()
     sources: Mapping[str, DoubtSource] = {
-        "amount": DoubtSource(f"the amount of {name}", amount.is_read_off_a_scale),
+        "amount": DoubtSource(f"the amount of {name}", amount.is_read_off_a_scale, field="q"),
         f"figures:{food.key}": DoubtSource(name, False, f"/foods/{food.key}/label", is_figures=True),
     }
     why = doubt_sentence(tally, sources)
-    return Tape(f"{amount.typed}", food.name, tuple(lines), sums_of(Tally.sum([tally])), (why,) if why else ())
+    if why is not None and why.field:
+        why = replace(why, typed=f" g {food.name}")
+    return Tape(f"{amount.typed}", food.name, tuple(lines), sums_of(tally), (why,) if why else ())

@@ -21,9 +21,10 @@ document.addEventListener("click", (event) => {
   if (!field) return;
   const measure = field.closest(".line")?.querySelector("select");
   if (measure) measure.value = "weighed";
-  field.value = "";
+  field.value = fix.dataset.fixText ?? "";
   field.placeholder = "weigh it: g";
   field.focus();
+  field.setSelectionRange?.(0, 0);
   field.scrollIntoView({ block: "center" });
 });
 
