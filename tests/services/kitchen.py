@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import date, time
 from uuid import UUID, uuid4
 
-from goodcrate.services import recipes, targets, week
+from goodcrate.services import recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller
 
 MONDAY = date(2026, 11, 23)
@@ -22,15 +22,17 @@ class Kitchen:
     line_ids: tuple[UUID, ...]
 
 
-def recipe_input(name: str = "Turkey pot", grams: float = 1200, version: int = 0, **ids: UUID) -> recipes.RecipeInput:
+def turkey_pot(
+    name: str = "Turkey pot", grams: float = 1200, version: int = 0, **ids: UUID
+) -> recipe_input.RecipeInput:
     """Turkey thigh, cabbage and a spoon of oil by eye, for six; cooked weight from the foods' yields."""
     lines = (
-        recipes.LineInput(ids.get("a", uuid4()), "turkey_thigh_raw", grams),
-        recipes.LineInput(ids.get("b", uuid4()), "cabbage_raw", 900),
-        recipes.LineInput(ids.get("c", uuid4()), "rapeseed_oil", 40, "eye"),
+        recipe_input.LineInput(ids.get("a", uuid4()), "turkey_thigh_raw", grams),
+        recipe_input.LineInput(ids.get("b", uuid4()), "cabbage_raw", 900),
+        recipe_input.LineInput(ids.get("c", uuid4()), "rapeseed_oil", 40, "eye"),
     )
-    component = recipes.ComponentInput(ids.get("component", uuid4()), "pot", lines)
-    return recipes.RecipeInput(ids.get("recipe", uuid4()), name, 6, (component,), version=version)
+    component = recipe_input.ComponentInput(ids.get("component", uuid4()), "pot", lines)
+    return recipe_input.RecipeInput(ids.get("recipe", uuid4()), name, 6, (component,), version=version)
 
 
 def eater_input(name: str = "Maren", energy_kcal: float = 2450, **facts: object) -> targets.EaterInput:
@@ -42,7 +44,7 @@ def eater_input(name: str = "Maren", energy_kcal: float = 2450, **facts: object)
 
 def furnish(caller: Caller, servings: float = 1.0, days: int = 3) -> Kitchen:
     """Make the kitchen and place the recipe on the week's first days."""
-    recipe, eater = recipe_input(), eater_input()
+    recipe, eater = turkey_pot(), eater_input()
     recipes.save_recipe(caller, recipe)
     targets.save_eater(caller, eater)
     week.open_week(caller, MONDAY)

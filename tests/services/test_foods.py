@@ -9,12 +9,12 @@ from sqlalchemy import select
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.devices.catalogue import CatalogueItem, CatalogueUnavailable
-from goodcrate.services import cook, food_files, foods, labels, recipes, targets, week
+from goodcrate.services import cook, food_files, foods, labels, recipe_figures, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from goodcrate.services.foods import Filters
 from goodcrate.services.labels import FoodInput
 from goodcrate.services.scan import scan
-from tests.services.kitchen import MONDAY, eater_input, furnish, recipe_input
+from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
 
 SKYR = {"basis": "100g", "fibre": "apart", "energy_kcal": "62", "fat_g": "0.2", "carbohydrate_g": "4.0",
         "protein_g": "11", "salt_g": "0.13"}  # fmt: skip
@@ -116,9 +116,9 @@ def test_a_kitchen_teaches_a_food_and_only_its_own(household: Caller, demo: Call
 
 def with_quark(household: Caller) -> UUID:
     """A saved recipe of 400 g quark for two."""
-    line = recipes.LineInput(uuid4(), "quark", 400)
-    component = recipes.ComponentInput(uuid4(), "all of it", (line,))
-    typed = recipes.RecipeInput(uuid4(), "Quark", 2, (component,))
+    line = recipe_input.LineInput(uuid4(), "quark", 400)
+    component = recipe_input.ComponentInput(uuid4(), "all of it", (line,))
+    typed = recipe_input.RecipeInput(uuid4(), "Quark", 2, (component,))
     recipes.save_recipe(household, typed)
     return typed.id
 
@@ -130,26 +130,26 @@ def energy(household: Caller, recipe_id: UUID) -> float:
 def test_a_recipe_says_that_a_food_changed_and_can_be_kept_as_it_was(household: Caller) -> None:
     recipe_id = with_quark(household)
     assert energy(household, recipe_id) == pytest.approx(132)
-    assert recipes.changed_figures(household, recipe_id) is None
+    assert recipe_figures.changed_figures(household, recipe_id) is None
     labels.save_food(household, skyr(label=SKYR | {"energy_kcal": "72"}, origin_key="quark"))
-    changed = recipes.changed_figures(household, recipe_id)
+    changed = recipe_figures.changed_figures(household, recipe_id)
     assert changed is not None
     assert (changed.foods[0].before_kcal, changed.foods[0].now_kcal) == (66, 72)
     assert changed.as_it_was.tally.amount("energy_kcal").value == pytest.approx(132)
     assert changed.as_it_is.tally.amount("energy_kcal").value == pytest.approx(144)
-    assert recipes.recipes_with_changed_foods(household) == {recipe_id}
+    assert recipe_figures.recipes_with_changed_foods(household) == {recipe_id}
     assert foods.food_page(household, "quark").used_in[0].has_changed
     assert energy(household, recipe_id) == pytest.approx(144)  # until somebody says otherwise
 
-    recipes.settle_changed_figures(household, recipe_id, keep=True)
+    recipe_figures.settle_changed_figures(household, recipe_id, keep=True)
     assert energy(household, recipe_id) == pytest.approx(132)
     assert recipes.list_recipes(household)[0].serving.tally.amount("energy_kcal").value == pytest.approx(132)
     assert recipes.get_recipe(household, recipe_id).keeps == ("Skyr, plain",)
-    assert recipes.changed_figures(household, recipe_id) is None
+    assert recipe_figures.changed_figures(household, recipe_id) is None
 
-    recipes.take_new_figures(household, recipe_id)
+    recipe_figures.take_new_figures(household, recipe_id)
     assert energy(household, recipe_id) == pytest.approx(144)
-    assert recipes.recipes_with_changed_foods(household) == frozenset()
+    assert recipe_figures.recipes_with_changed_foods(household) == frozenset()
 
 
 def test_a_batch_keeps_the_figures_its_recipe_keeps_and_new_allergens_reach_it_all_the_same(household: Caller) -> None:
@@ -158,7 +158,7 @@ def test_a_batch_keeps_the_figures_its_recipe_keeps_and_new_allergens_reach_it_a
         household,
         skyr(label=SKYR | {"energy_kcal": "72"}, origin_key="quark", allergens=frozenset({"milk", "sulphites"})),
     )
-    recipes.settle_changed_figures(household, recipe_id, keep=True)
+    recipe_figures.settle_changed_figures(household, recipe_id, keep=True)
     eater = eater_input()
     targets.save_eater(household, eater)
     week.open_week(household, MONDAY)
@@ -175,7 +175,7 @@ def test_a_batch_keeps_the_figures_its_recipe_keeps_and_new_allergens_reach_it_a
 
 
 def test_a_saved_line_keeps_its_words_and_its_doubt(household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     spoon = replace(typed.components[0].lines[2], amount_g=27.5, measure="volume", typed="2 tbsp", error_g=2.745)
     component = replace(typed.components[0], lines=(spoon,))
     recipes.save_recipe(household, replace(typed, components=(component,), facts={"rapeseed_oil": {"pack_g": 500.0}}))

@@ -5,15 +5,15 @@ from uuid import uuid4
 
 import pytest
 
-from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.find import plain
-from goodcrate.services import cook, foods, recipes, targets, week
+from goodcrate.services import cook, foods, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
-from tests.services.kitchen import MONDAY, eater_input, furnish, recipe_input
+from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
 
 
 def test_a_recipe_comes_back_as_it_was_saved(household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     recipes.save_recipe(household, typed)
     saved = recipes.get_recipe(household, typed.id)
     known = foods.food_values(household, {line.food_key for c in typed.components for line in c.lines})
@@ -22,17 +22,17 @@ def test_a_recipe_comes_back_as_it_was_saved(household: Caller) -> None:
 
 
 def test_sending_a_new_recipe_twice_saves_one(household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     assert recipes.save_recipe(household, typed) == recipes.save_recipe(household, typed) == 1
     assert len(recipes.list_recipes(household)) == 1
 
 
 def test_lines_change_move_and_go_and_the_version_counts(household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     recipes.save_recipe(household, typed)
     component = typed.components[0]
     meat, cabbage, oil = component.lines
-    lines = (oil, replace(meat, amount_g=1300, measure="pack"), recipes.LineInput(uuid4(), "swede_raw", 200))
+    lines = (oil, replace(meat, amount_g=1300, measure="pack"), recipe_input.LineInput(uuid4(), "swede_raw", 200))
     changed = replace(typed, version=1, components=(replace(component, lines=lines),))
     assert recipes.save_recipe(household, changed) == 2
     saved = recipes.get_recipe(household, typed.id)
@@ -46,7 +46,7 @@ def test_lines_change_move_and_go_and_the_version_counts(household: Caller) -> N
 
 
 def test_every_fault_is_named_and_nothing_is_saved(household: Caller) -> None:
-    typed = recipe_input("", grams=12_000)
+    typed = turkey_pot("", grams=12_000)
     with pytest.raises(InvalidInputs) as caught:
         recipes.save_recipe(household, replace(typed, servings=0))
     line = typed.components[0].lines[0].id
@@ -58,33 +58,38 @@ def test_every_fault_is_named_and_nothing_is_saved(household: Caller) -> None:
 
 
 def test_two_kilograms_of_salt_are_a_slip(household: Caller) -> None:
-    typed = recipe_input()
-    salty = replace(typed.components[0], lines=(recipes.LineInput(uuid4(), "salt", 2000),))
+    typed = turkey_pot()
+    salty = replace(typed.components[0], lines=(recipe_input.LineInput(uuid4(), "salt", 2000),))
     with pytest.raises(InvalidInputs, match="salt"):
         recipes.save_recipe(household, replace(typed, components=(salty,)))
 
 
 def test_a_food_nobody_knows_is_refused_and_nothing_is_half_saved(household: Caller) -> None:
-    typed = recipe_input()
-    odd = replace(typed.components[0], lines=(recipes.LineInput(uuid4(), "unobtainium", 20),))
+    typed = turkey_pot()
+    odd = replace(typed.components[0], lines=(recipe_input.LineInput(uuid4(), "unobtainium", 20),))
     with pytest.raises(NotFound):
         recipes.save_recipe(household, replace(typed, components=(odd,)))
     assert recipes.list_recipes(household) == []
 
 
-def test_a_cooked_component_cannot_be_removed(household: Caller) -> None:
+def test_a_cooked_component_may_leave_its_recipe_and_the_week_keeps_it(household: Caller) -> None:
     kitchen = furnish(household)
     picture = week.week_picture(household, MONDAY)
     assert picture is not None
     plan = picture.outcome.batches[0].plan
     cook.start_batch(household, MONDAY, cook.batch_id_for(picture.week.id, plan.session_key, plan.component_key))
-    with pytest.raises(InvalidInputs, match="already cooked"):
-        recipes.save_recipe(household, replace(recipe_input(version=1), id=kitchen.recipe_id))
+    recipes.save_recipe(household, replace(turkey_pot(version=1), id=kitchen.recipe_id))
+    assert plan.component_key not in {c.key for c in recipes.get_recipe(household, kitchen.recipe_id).recipe.components}
+    kept = week.week_picture(household, MONDAY)
+    assert kept is not None
+    assert kept.outcome.batches[0].plan == plan
+    with pytest.raises(InvalidInput, match="being cooked"):
+        week.take_new_version(household, MONDAY, kitchen.recipe_id)
 
 
 def test_reference_foods_are_taken_in_once(household: Caller) -> None:
-    recipes.save_recipe(household, recipe_input())
-    recipes.save_recipe(household, recipe_input("Another"))
+    recipes.save_recipe(household, turkey_pot())
+    recipes.save_recipe(household, turkey_pot("Another"))
     assert foods.count_foods(household)[0] == 3
 
 

@@ -12,7 +12,7 @@ from goodcrate.core.errors import InvalidInput
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
-from goodcrate.services import cook, portion, recipes, week
+from goodcrate.services import cook, portion, recipe_input, recipes, week
 from goodcrate.services.calling import Caller
 from tests.services.kitchen import MONDAY, Kitchen, furnish
 
@@ -44,18 +44,20 @@ def kitchen(household: Caller) -> Kitchen:
     return furnish(household)
 
 
-def test_a_changed_recipe_changes_the_others_week(kitchen: Kitchen, other: Caller) -> None:
+def test_a_week_keeps_its_version_until_somebody_takes_the_new_one(kitchen: Kitchen, other: Caller) -> None:
     before = energy(other)
     saved = recipes.get_recipe(kitchen.caller, kitchen.recipe_id)
     component = saved.recipe.components[0]
     lines = tuple(
-        recipes.LineInput(UUID(x.key), x.food.key, x.amount.grams * 2, x.amount.measure) for x in component.lines
+        recipe_input.LineInput(UUID(x.key), x.food.key, x.amount.grams * 2, x.amount.measure) for x in component.lines
     )
-    typed = recipes.RecipeInput(
+    typed = recipe_input.RecipeInput(
         kitchen.recipe_id, saved.recipe.name, saved.recipe.servings,
-        (recipes.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
+        (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
     )  # fmt: skip
     recipes.save_recipe(kitchen.caller, typed)
+    assert energy(other) == energy(kitchen.caller) == before
+    week.take_new_version(kitchen.caller, MONDAY, kitchen.recipe_id)
     assert energy(other) == energy(kitchen.caller) == pytest.approx(before * 2)
 
 
@@ -136,10 +138,12 @@ def test_taking_the_last_grams_at_the_same_moment(kitchen: Kitchen, other: Calle
 def test_an_unchanged_save_keeps_the_version(kitchen: Kitchen) -> None:
     saved = recipes.get_recipe(kitchen.caller, kitchen.recipe_id)
     component = saved.recipe.components[0]
-    lines = tuple(recipes.LineInput(UUID(x.key), x.food.key, x.amount.grams, x.amount.measure) for x in component.lines)
-    typed = recipes.RecipeInput(
+    lines = tuple(
+        recipe_input.LineInput(UUID(x.key), x.food.key, x.amount.grams, x.amount.measure) for x in component.lines
+    )
+    typed = recipe_input.RecipeInput(
         kitchen.recipe_id, saved.recipe.name, saved.recipe.servings,
-        (recipes.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
+        (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
     )  # fmt: skip
     assert recipes.save_recipe(kitchen.caller, typed) == saved.version
     assert recipes.save_recipe(kitchen.caller, replace(typed, name="Renamed")) == saved.version + 1

@@ -14,7 +14,7 @@ from goodcrate.core.outcome import WorkedBatch
 from goodcrate.services import cook, portion, week
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from goodcrate.services.week import WeekPicture
-from tests.services.kitchen import MONDAY, Kitchen, eater_input, furnish, place, recipe_input
+from tests.services.kitchen import MONDAY, Kitchen, eater_input, furnish, place, turkey_pot
 
 
 @pytest.fixture
@@ -150,12 +150,12 @@ def test_changing_a_stale_meal_is_refused(kitchen: Kitchen) -> None:
 
 
 def test_what_an_eater_must_not_get_cannot_be_placed(household: Caller) -> None:
-    from goodcrate.services import recipes, targets
+    from goodcrate.services import recipe_input, recipes, targets
 
     week.open_week(household, MONDAY)
-    typed = recipe_input("Celery bake")
-    celery = recipes.LineInput(uuid4(), "celery_raw", 300)
-    pork = recipes.LineInput(uuid4(), "pork_loin_raw", 500)
+    typed = turkey_pot("Celery bake")
+    celery = recipe_input.LineInput(uuid4(), "celery_raw", 300)
+    pork = recipe_input.LineInput(uuid4(), "pork_loin_raw", 500)
     oskar = eater_input("Oskar", excluded_allergens=("celery",), no_pork=True)
     targets.save_eater(household, oskar)
     for line, word in ((celery, "celery"), (pork, "pork")):

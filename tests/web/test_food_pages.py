@@ -11,7 +11,7 @@ from goodcrate.devices.catalogue import CatalogueItem, CatalogueUnavailable
 from goodcrate.services import foods, labels, recipes
 from goodcrate.services.calling import Caller
 from tests.conftest import Cook, text_of
-from tests.services.kitchen import recipe_input
+from tests.services.kitchen import turkey_pot
 
 CHEESE = "2319425008132"
 SKYR = {"name": "Skyr", "group": "dairy", "state": "ready", "basis": "100g", "fibre": "apart", "energy_kcal": "62",
@@ -203,7 +203,7 @@ def test_an_upload_needs_its_token_and_a_file(cook: Cook) -> None:
 
 
 def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook, household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     recipes.save_recipe(household, typed)
     cook.post("/foods/label", label(origin="cabbage_raw", name="Cabbage", group="vegetable", energy_kcal="35",
                                     protein_g="2", fat_g="0.1", carbohydrate_g="5"))  # fmt: skip
@@ -220,7 +220,7 @@ def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook,
 
 
 def test_the_doubt_on_a_tape_has_its_one_click(cook: Cook, household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     recipes.save_recipe(household, typed)
     oil = typed.components[0].lines[2].id
     assert f'data-fix-field="line-{oil}-amount"' in cook.get(f"/recipes/{typed.id}")

@@ -15,7 +15,7 @@ from goodcrate.services.calling import Caller
 from goodcrate.services.foods import Measuring
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
 from goodcrate.web.targets.forms import EaterForm
-from tests.services.kitchen import eater_input, recipe_input
+from tests.services.kitchen import eater_input, turkey_pot
 
 
 def eater_fields(**changes: str) -> tuple[FormData, str]:
@@ -126,7 +126,7 @@ def read_lines(*rows: list[tuple[str, str | UploadFile]], convention: str = "met
 
 
 def test_the_recipe_page_reads_back_what_it_shows(household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     spoon = replace(typed.components[0].lines[2], amount_g=27.5, measure="volume", typed="2 tbsp", error_g=2.745)
     parts = (replace(typed.components[0], lines=(*typed.components[0].lines[:2], spoon)),)
     typed = replace(typed, components=parts)

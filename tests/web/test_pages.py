@@ -10,7 +10,7 @@ from goodcrate.services import recipes, targets, week
 from goodcrate.services.calling import Caller
 from goodcrate.web.pages import WEB, static_url, templates
 from tests.conftest import Cook, text_of
-from tests.services.kitchen import MONDAY, furnish, recipe_input
+from tests.services.kitchen import MONDAY, furnish, turkey_pot
 
 STAGES = ("targets", "foods", "recipes", "week", "shop", "cook", "portion", "store", "review")
 
@@ -85,7 +85,7 @@ def test_a_bad_recipe_keeps_what_was_typed(cook: Cook) -> None:
 
 
 def test_two_people_saving_the_same_recipe(cook: Cook, household: Caller) -> None:
-    typed = recipe_input()
+    typed = turkey_pot()
     recipes.save_recipe(household, typed)
     component, line = typed.components[0], typed.components[0].lines[0]
     fields = {

@@ -106,14 +106,14 @@ def cooked_state(record: BatchRecord) -> CookedState:
     fewer grams of the same density.
     """
     last = settled(record.log)
-    planned_g = sum(line.amount.grams for line in record.lines)
+    planned_g = sum(line.kept_g for line in record.lines)
     lines = tuple(
         replace(line, amount=amount_of(event.net_g))
         if (event := last.get(line.key)) is not None and event.net_g is not None
         else line
         for line in record.lines
     )
-    actual_g = sum(line.amount.grams for line in lines)
+    actual_g = sum(line.kept_g for line in lines)
     expected_g = record.planned_cooked_g * actual_g / planned_g if planned_g > 0 else record.planned_cooked_g
     pot = last.get(POT)
     pot_g = None if pot is None else pot.net_g

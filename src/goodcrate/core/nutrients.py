@@ -226,6 +226,18 @@ class Tally:
             {source: (shape, size * factor) for source, (shape, size) in self.errors.items()},
         )
 
+    def taken_off(self) -> "Tally":
+        """The same food leaving instead of going in: poured off with what it holds.
+
+        A nutrient without a figure stays as unknown as if it had gone in: how much left is not known.
+        """
+        return Tally(
+            -self.grams,
+            tuple([-k for k in self.known]),
+            self.unknown_g,
+            {source: (shape, -size) for source, (shape, size) in self.errors.items()},
+        )
+
     def with_grams(self, grams: float) -> "Tally":
         """The same nutrients in another weight: water gained or lost in the pot."""
         share = grams / self.grams if self.grams > 0 else 1.0

@@ -1,12 +1,12 @@
 """The whole week worked out: placings → batches → boxes → days, following whatever was weighed so far."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED, BatchOutcome, BoxPortion, batch_outcome
 from goodcrate.core.cook import BatchRecord
 from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import Component, IngredientLine, Recipe, serving_of
+from goodcrate.core.recipes import Component, Recipe, serving_of
 from goodcrate.core.week import Placing, PlannedBatch, batches_that_follow, planned_line_g
 
 BatchKey = tuple[str, str]
@@ -62,7 +62,7 @@ def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
     lines = []
     for line in component.lines:
         grams = planned_line_g(line.amount.grams, plan.factor)
-        lines.append(IngredientLine(f"{plan.session_key}/{line.key}", line.food, line.amount.scaled_to(grams)))
+        lines.append(replace(line, key=f"{plan.session_key}/{line.key}", amount=line.amount.scaled_to(grams)))
     return BatchRecord(tuple(lines), plan.cooked_g)
 
 

@@ -5,29 +5,65 @@ what went in, spread over what it weighs when cooked. Hence per gram = batch tot
 weight, and a portion is that times its grams.
 """
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from statistics import median
 
 from goodcrate.core.amounts import Amount, reading_error_g
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
-from goodcrate.core.nutrients import Measured, Tally
+from goodcrate.core.nutrients import KEYS, Measured, Tally
+from goodcrate.core.steps import Step
 
 
 @dataclass(frozen=True, slots=True)
 class IngredientLine:
-    """One food in one component, with its amount. `key` names it as a source of doubt."""
+    """One food in one component, with its amount. `key` names it as a source of doubt.
+
+    `uptake` is the share of it that stays in the food (oil left in the pan, marinade poured away, breading that falls
+    off); a discarded line (bay leaf, bones) leaves nothing; a poured-off line (rendered fat, a broth kept for later)
+    was never weighed in: it leaves the pot and takes its nutrients along. `use` says when it goes in, one of `USES`.
+    """
 
     key: str
     food: Food
     amount: Amount
+    uptake: float = 1.0
+    is_discarded: bool = False
+    use: str = ""
+    is_optional: bool = False
+    is_to_taste: bool = False
+    is_poured_off: bool = False
+
+    @property
+    def kept_share(self) -> float:
+        """The share of its grams and nutrients that stays in the food: 0 to 1, or −1 for what is poured off."""
+        if self.is_poured_off:
+            return -1.0
+        return 0.0 if self.is_discarded else self.uptake
+
+    @property
+    def weighed_in_g(self) -> float:
+        """Grams that go into the pot."""
+        return 0.0 if self.is_poured_off else self.amount.grams
+
+    @property
+    def kept_g(self) -> float:
+        """Grams that stay in the food before cooking takes or gives water; negative for what is poured off."""
+        return self.amount.grams * self.kept_share
 
     @property
     def tally(self) -> Tally:
-        """Nutrients of this line."""
-        return Tally.of(
-            self.food.composition, self.amount.grams, self.amount.standard_error_g, self.key, figures_of(self.food)
+        """Nutrients of this line that stay in the food; negative for what is poured off."""
+        share = abs(self.kept_share)
+        tally = Tally.of(
+            self.food.composition,
+            self.amount.grams * share,
+            self.amount.standard_error_g * share,
+            self.key,
+            figures_of(self.food),
         )
+        return tally.taken_off() if self.is_poured_off else tally
 
 
 def figures_of(food: Food) -> str:
@@ -36,38 +72,158 @@ def figures_of(food: Food) -> str:
 
 
 @dataclass(frozen=True, slots=True)
+class PendingLine:
+    """A line that was pasted or imported and is not understood yet, kept as it stands; it counts nothing.
+
+    `food_key` and `amount` are what it may be, `doubt` why it waits for a yes.
+    """
+
+    key: str
+    text: str
+    doubt: str
+    food_key: str = ""
+    amount: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LearnedYield:
+    """A yield learned from pots that were weighed: the median of the last ones, with the lowest and highest."""
+
+    factor: float
+    low: float
+    high: float
+    pots: int
+
+
+LEARN_FROM = 5
+
+
+def learned_yield(yields: Sequence[float]) -> LearnedYield | None:
+    """What the last `LEARN_FROM` weighed pots teach, oldest first; None when no pot was weighed."""
+    last = [y for y in yields if y > 0][-LEARN_FROM:]
+    return LearnedYield(median(last), min(last), max(last), len(last)) if last else None
+
+
+@dataclass(frozen=True, slots=True)
+class StorageChoice:
+    """What the cook chose about keeping a component; empty leaves it to its foods (`goodcrate.core.keeping`)."""
+
+    keep_group: str = ""
+    freezable: bool | None = None
+    reheat: str = ""
+    container: str = ""
+    texture: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Component:
-    """What is cooked and divided on its own: rice, stew, dressing. `cooked_g` is its typed cooked net weight."""
+    """What is cooked and divided on its own: rice, stew, dressing.
+
+    `cooked_g` is its typed cooked net weight, `learned` what earlier pots weighed. `vessel` is the kind of vessel it is
+    made in (`goodcrate.core.vessels`), `minimum_ml` the least it needs. `pending` lines are not understood yet.
+    A component that belongs to another recipe says so in `used_from` (that recipe's key) and how many grams of it a
+    serving takes in `serving_g`. `variant_of` is the component a variant's version stands for.
+    """
 
     key: str
     name: str
     lines: tuple[IngredientLine, ...]
     cooked_g: float | None = None
+    learned: LearnedYield | None = None
+    storage: StorageChoice = field(default_factory=StorageChoice)
+    vessel: str = ""
+    minimum_ml: float | None = None
+    pending: tuple[PendingLine, ...] = ()
+    used_from: str = ""
+    serving_g: float | None = None
+    variant_of: str = ""
+
+    @property
+    def is_used(self) -> bool:
+        """Whether it is another recipe's component, served here too."""
+        return bool(self.used_from)
+
+    @property
+    def kept_g(self) -> float:
+        """Grams of ingredients that stay in it."""
+        return sum(line.kept_g for line in self.lines)
+
+    def with_lines(self, lines: Sequence[IngredientLine]) -> "Component":
+        """The component with other lines: a typed cooked weight follows at the same yield."""
+        cooked_g, before = self.cooked_g, self.kept_g
+        after = sum(line.kept_g for line in lines)
+        if cooked_g is not None and before > 0 and after > 0:
+            cooked_g = cooked_g * after / before
+        return replace(self, lines=tuple(lines), cooked_g=cooked_g)
+
+
+@dataclass(frozen=True, slots=True)
+class LineChange:
+    """What a variant does to one line of its recipe: leave it out, or put `grams` of another food in its place."""
+
+    line_key: str
+    food: Food | None = None
+    grams: float = 0.0
+
+    @property
+    def is_left_out(self) -> bool:
+        """Whether the line is simply left out."""
+        return self.food is None
+
+
+@dataclass(frozen=True, slots=True)
+class Variant:
+    """The recipe for some of the eaters, different in a few lines (`goodcrate.core.variants`)."""
+
+    key: str
+    name: str
+    eater_keys: tuple[str, ...]
+    changes: tuple[LineChange, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Recipe:
-    """Components that make `servings` equal servings.
+    """Components that make `servings` equal servings, the steps that make them, and versions for single eaters.
 
     Raises:
-        InvalidInput: when servings are not from 0.5 to 100.
+        InvalidInput: when servings are not from 0.5 to 100, or a component stands in it twice.
     """
 
     key: str
     name: str
     servings: float
     components: tuple[Component, ...]
+    steps: tuple[Step, ...] = ()
+    variants: tuple[Variant, ...] = ()
 
     def __post_init__(self) -> None:
         if not 0.5 <= self.servings <= 100:
             raise InvalidInput(
                 "servings", f"{self.servings:g} servings is outside what we compute.", "Give 0.5 to 100."
             )
+        keys = [component.key for component in self.components]
+        if len(set(keys)) < len(keys):
+            raise InvalidInput("components", "A component stands in this recipe twice.", "Once is enough.")
+
+    @property
+    def lines(self) -> tuple[IngredientLine, ...]:
+        """All ingredient lines, component by component."""
+        return tuple(line for component in self.components for line in component.lines)
+
+    @property
+    def own_components(self) -> tuple[Component, ...]:
+        """The components that are this recipe's own."""
+        return tuple(c for c in self.components if not c.is_used)
+
+    @property
+    def pending(self) -> tuple[PendingLine, ...]:
+        """Lines that are not understood yet; while there are any, every figure leaves something out."""
+        return tuple(line for component in self.components for line in component.pending)
 
     @property
     def allergens(self) -> frozenset[str]:
         """Declared allergens of all its foods."""
-        return allergens_of(line for component in self.components for line in component.lines)
+        return allergens_of(self.lines)
 
 
 def allergens_of(lines: Iterable[IngredientLine]) -> frozenset[str]:
@@ -89,31 +245,55 @@ class ExpectedWeight:
         return self.grams / self.ingredient_g if self.ingredient_g > 0 else 1.0
 
 
+USES: Mapping[str, str] = {
+    "": "when cooking",
+    "night_before": "the night before",
+    "on_the_day": "on the day",
+    "at_packing": "at packing",
+}
+"""When a line goes in; what is not cooked belongs in a component of its own."""
+
 TYPED, FROM_FOODS, AS_WEIGHED = "typed", "from the foods’ usual yields", "taken as weighed in"
+LEARNED = "learned from your pots"
 
 
 def expected_cooked_weight(component: Component) -> ExpectedWeight:
-    """The cooked net weight to expect: the typed one, else Σ grams × each food's usual cooked yield.
+    """The cooked net weight to expect: typed, else learned from earlier pots, else Σ kept grams × each food's yield.
 
-    A food without a known yield counts at its own weight.
+    A food without a known yield counts at its own weight; what is poured away or taken out weighs nothing.
     """
-    ingredient_g = sum(line.amount.grams for line in component.lines)
+    ingredient_g = sum(line.weighed_in_g for line in component.lines)
     if component.cooked_g is not None:
         return ExpectedWeight(component.cooked_g, ingredient_g, TYPED)
-    yields = [(line.amount.grams, line.food.cooked_yield) for line in component.lines]
+    if component.learned is not None and ingredient_g > 0:
+        return ExpectedWeight(ingredient_g * component.learned.factor, ingredient_g, LEARNED)
+    yields = [(line.kept_g, 1.0 if line.is_poured_off else line.food.cooked_yield) for line in component.lines]
     if any(y is not None and g > 0 for g, y in yields):
         return ExpectedWeight(sum(g * (1.0 if y is None else y) for g, y in yields), ingredient_g, FROM_FOODS)
-    return ExpectedWeight(ingredient_g, ingredient_g, AS_WEIGHED)
+    return ExpectedWeight(component.kept_g, ingredient_g, AS_WEIGHED)
 
 
 @dataclass(frozen=True, slots=True)
 class Batch:
-    """One cooking of one component: nutrients of what went in, over what it weighs when cooked."""
+    """One cooking of one component: nutrients of what stays in it, over what it weighs when cooked.
+
+    `ingredient_g` is everything weighed in, what is poured away or taken out included.
+    """
 
     lines: tuple[IngredientLine, ...]
     ingredient_g: float
     cooked_g: float
     tally: Tally
+
+    @property
+    def taken_out_g(self) -> float:
+        """Grams that went in and do not stay: bones, marinade, oil left in the pan, fat poured off."""
+        return sum(line.weighed_in_g - line.kept_g for line in self.lines)
+
+    @property
+    def water_g(self) -> float:
+        """Grams of water taken up (or, negative, lost) between what stays and what it weighs cooked."""
+        return self.cooked_g - sum(line.kept_g for line in self.lines)
 
     @property
     def yield_factor(self) -> float:
@@ -147,12 +327,27 @@ def batch_of(lines: Sequence[IngredientLine], cooked_g: float) -> Batch:
     """Put ingredients into a pot that weighs `cooked_g` net when cooked.
 
     Raises:
-        InvalidInput: when there are ingredients and the cooked weight is not above zero.
+        InvalidInput: when there are ingredients and the cooked weight is not above zero, or more of something is poured
+            off than went in.
     """
     tally = Tally.sum([line.tally for line in lines])
     if tally.grams > 0 and cooked_g <= 0:
         raise InvalidInput("cooked_g", "A cooked batch weighs more than 0 g.", "Give its net weight in grams.")
-    return Batch(tuple(lines), tally.grams, cooked_g, tally.with_grams(cooked_g))
+    if any(line.is_poured_off for line in lines):
+        _check_poured_off(lines, tally)
+    weighed_in_g = sum(line.weighed_in_g for line in lines)
+    return Batch(tuple(lines), weighed_in_g, cooked_g, tally.with_grams(cooked_g))
+
+
+def _check_poured_off(lines: Sequence[IngredientLine], tally: Tally) -> None:
+    """Nothing can leave a pot that was not in it; a hundredth is allowed for figures that are only typical."""
+    poured = Tally.sum([line.tally for line in lines if line.is_poured_off])
+    for key, left, out in zip(KEYS, tally.known, poured.known, strict=True):
+        if left < -max(1e-9, 0.01 * -out):
+            word = key.rsplit("_", 1)[0].replace("_", " ")
+            raise InvalidInput("poured_off", f"More {word} is poured off than went in.", "Mend the amounts.")
+    if tally.grams <= 0:
+        raise InvalidInput("poured_off", "More is poured off than went in.", "Mend the amounts.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,10 +369,16 @@ class Serving:
     tally: Tally
 
 
+def portion_g(recipe: Recipe, component: Component, cooked_g: float) -> float:
+    """Grams of a component in one serving of a recipe, when its whole batch weighs `cooked_g`."""
+    return component.serving_g if component.serving_g is not None else cooked_g / recipe.servings
+
+
 def serving_of(recipe: Recipe, servings: float = 1.0) -> Serving:
     """Nutrients of so many servings, each component divided equally over the recipe's servings.
 
-    No portion weighing is added: this is the recipe as planned. Components without ingredients are left out.
+    Of another recipe's component a serving takes its `serving_g`. No portion weighing is added: this is the recipe as
+    planned. Components without ingredients are left out.
 
     Raises:
         InvalidInput: for a negative number of servings or an impossible cooked weight.
@@ -190,6 +391,6 @@ def serving_of(recipe: Recipe, servings: float = 1.0) -> Serving:
             continue
         expected = expected_cooked_weight(component)
         batch = batch_of(component.lines, expected.grams)
-        grams = expected.grams * servings / recipe.servings
+        grams = portion_g(recipe, component, expected.grams) * servings
         parts.append(ComponentServing(component, expected, batch, grams, batch.portion(grams, standard_error_g=0.0)))
     return Serving(tuple(parts), Tally.sum(part.tally for part in parts))

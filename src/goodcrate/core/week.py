@@ -1,12 +1,13 @@
 """The week: which prep session serves which slot, and which batches follow from what was placed."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 
 from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.recipes import Recipe, expected_cooked_weight
+from goodcrate.core.recipes import Component, Recipe, expected_cooked_weight, portion_g
+from goodcrate.core.variants import base_recipe_key
 
 LONGEST_WEEK_DAYS = 14
 SESSION_LENGTH = timedelta(hours=2)
@@ -73,28 +74,60 @@ class PlannedBatch:
 
 
 def batches_that_follow(placings: Sequence[Placing], recipes: Iterable[Recipe]) -> tuple[PlannedBatch, ...]:
-    """The batches a week's placings ask for: one per component and session, sized to the sum of its servings.
+    """The batches a week's placings ask for: one per component and session, sized to the sum of its portions.
 
-    Order: by session as first met, then by recipe, then by the recipe's own order of components. Placings that no
-    session serves, and components without ingredients, give none.
+    A component that several recipes (or a recipe and its variant) serve is cooked once. Order: by session and recipe as
+    first met, then by the recipe's own order of components. Placings that no session serves, and components without
+    ingredients, give none. The recipe of a batch is the one its component belongs to, when that is known.
     """
     by_key = {recipe.key: recipe for recipe in recipes}
+    found: dict[tuple[str, str], tuple[Component, str, list[PlannedPortion]]] = {}
     groups: dict[tuple[str, str], list[Placing]] = {}
     for placing in placings:
         if placing.session_key is not None and placing.recipe_key in by_key:
             groups.setdefault((placing.session_key, placing.recipe_key), []).append(placing)
-    batches = []
     for (session_key, recipe_key), group in groups.items():
         recipe = by_key[recipe_key]
-        factor = sum(p.servings for p in group) / recipe.servings
         for component in recipe.components:
             if not component.lines:
                 continue
-            cooked_g = expected_cooked_weight(component).grams
-            per_serving_g = cooked_g / recipe.servings
-            portions = tuple(PlannedPortion(p.key, p.servings * per_serving_g) for p in group)
-            batches.append(PlannedBatch(session_key, recipe_key, component.key, factor, cooked_g * factor, portions))
+            serving_g = portion_g(recipe, component, expected_cooked_weight(component).grams)
+            owner = _owner(component, recipe_key, by_key)
+            portions = found.setdefault((session_key, component.key), (component, owner, []))[2]
+            portions += [PlannedPortion(p.key, p.servings * serving_g) for p in group]
+    batches = []
+    for (session_key, component_key), (component, owner, portions) in found.items():
+        recipe_g, asked_g = expected_cooked_weight(component).grams, sum(p.grams for p in portions)
+        factor = asked_g / recipe_g if recipe_g > 0 else 0.0
+        batches.append(PlannedBatch(session_key, owner, component_key, factor, asked_g, tuple(portions)))
     return tuple(batches)
+
+
+def _owner(component: Component, recipe_key: str, recipes: Mapping[str, Recipe]) -> str:
+    """The recipe a batch is filed under: the component's own when it is known, else the one that asks for it."""
+    if component.variant_of:
+        return recipe_key
+    own = component.used_from or base_recipe_key(recipe_key)
+    return own if own in recipes else recipe_key
+
+
+def with_shared_components(recipes: Mapping[str, Recipe]) -> dict[str, Recipe]:
+    """Recipes that serve each other's components, each with the very component the other one has here.
+
+    A week keeps its versions: a component served twice is then cooked from one version of its lines.
+    """
+    own = {c.key: c for recipe in recipes.values() for c in recipe.own_components}
+    joined = {}
+    for key, recipe in recipes.items():
+        if any(c.is_used and c.key in own for c in recipe.components):
+            components = tuple(
+                replace(own[c.key], used_from=c.used_from, serving_g=c.serving_g) if c.is_used and c.key in own else c
+                for c in recipe.components
+            )
+            joined[key] = replace(recipe, components=components)
+        else:
+            joined[key] = recipe
+    return joined
 
 
 def planned_line_g(recipe_line_g: float, factor: float) -> float:

@@ -3,7 +3,7 @@
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, Sequence, String, UniqueConstraint, and_
+from sqlalchemy import BigInteger, Boolean, CheckConstraint, ForeignKey, Index, Sequence, String, UniqueConstraint, and_
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
 from goodcrate.core.cook import POT, BatchRecord, Weighing
@@ -60,6 +60,9 @@ class BatchLineRow(HouseholdOwned, Base):
     measure: Mapped[str] = mapped_column(String(12), default="weighed")
     error_g: Mapped[Figure]
     kept_version: Mapped[int | None]
+    uptake: Mapped[float] = mapped_column(default=1.0)
+    is_discarded: Mapped[bool] = mapped_column(Boolean, default=False)
+    is_poured_off: Mapped[bool] = mapped_column(Boolean, default=False)
     position: Mapped[int]
 
     food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
@@ -76,7 +79,10 @@ class BatchLineRow(HouseholdOwned, Base):
     def value(self) -> IngredientLine:
         """The planned line as core computes with it."""
         food = self.food.value(None if self.kept_version is None else self.past)
-        return IngredientLine(str(self.id), food, stored_amount(self.planned_g, self.measure, self.error_g, None))
+        amount = stored_amount(self.planned_g, self.measure, self.error_g, None)
+        return IngredientLine(
+            str(self.id), food, amount, self.uptake, self.is_discarded, is_poured_off=self.is_poured_off
+        )
 
 
 class WeighingRow(HouseholdOwned, Base):

@@ -215,17 +215,23 @@ def stamp_of(session: HouseholdSession) -> int:
     return session.scalar(select(FoodStampRow.value).where(FoodStampRow.household_id == session.household_id)) or 0
 
 
-@event.listens_for(HouseholdSession, "before_flush")
-def _stamp_changed_foods(session: HouseholdSession, *_: object) -> None:
-    changed = [row for row in session.new if isinstance(row, FoodRow)]
-    changed += [row for row in session.dirty if isinstance(row, FoodRow) and session.is_modified(row)]
-    if not changed:
-        return
+def count_stamp(session: HouseholdSession) -> int:
+    """Count the stamp up: whatever was worked out with the household's foods, or with what its pots taught, is old."""
     with session.no_autoflush:
         counter = session.get(FoodStampRow, session.household_id, with_for_update=True)
         if counter is None:
             counter = FoodStampRow(household_id=session.household_id, value=0)
             session.add(counter)
         counter.value += 1
+    return counter.value
+
+
+@event.listens_for(HouseholdSession, "before_flush")
+def _stamp_changed_foods(session: HouseholdSession, *_: object) -> None:
+    changed = [row for row in session.new if isinstance(row, FoodRow)]
+    changed += [row for row in session.dirty if isinstance(row, FoodRow) and session.is_modified(row)]
+    if not changed:
+        return
+    value = count_stamp(session)
     for row in changed:
-        row.stamp = counter.value
+        row.stamp = value

@@ -1,20 +1,37 @@
 """Recipes with their components and ingredient lines, and the way from rows to core's values."""
 
-from dataclasses import replace
+from collections.abc import Mapping
+from dataclasses import asdict, replace
+from datetime import datetime
 from decimal import Decimal
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import DECIMAL, JSON, Boolean, String, Text, and_
-from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
+from sqlalchemy import DECIMAL, JSON, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
+from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship, remote
 
 from goodcrate.core.amounts import Amount, amount_of
-from goodcrate.core.recipes import Component, IngredientLine, Recipe
+from goodcrate.core.recipes import (
+    Component,
+    IngredientLine,
+    LineChange,
+    PendingLine,
+    Recipe,
+    StorageChoice,
+    Variant,
+    learned_yield,
+)
+from goodcrate.core.steps import Step
+from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow
 
 
 class RecipeRow(HouseholdOwned, Base):
-    """A recipe: components that make so many servings. `version` counts saves, so that stale ones are seen."""
+    """A recipe: components that make so many servings. `version` counts saves, so that stale ones are seen.
+
+    `all_components` holds retired ones and those of variants too: batches cooked earlier point there.
+    """
 
     __tablename__ = "recipe"
 
@@ -22,38 +39,145 @@ class RecipeRow(HouseholdOwned, Base):
     servings: Mapped[float] = mapped_column(DECIMAL(5, 1, asdecimal=False))
     note: Mapped[str] = mapped_column(Text, default="")
     tags: Mapped[list[str]] = mapped_column(JSON, default=list)
+    steps: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    variants: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    origin: Mapped[str] = mapped_column(String(200), default="")
+    is_archived: Mapped[bool] = mapped_column(Boolean, default=False)
     version: Mapped[int] = mapped_column(default=1)
 
-    components: Mapped[list["ComponentRow"]] = relationship(
+    all_components: Mapped[list["ComponentRow"]] = relationship(
         order_by="ComponentRow.position", cascade="all, delete-orphan", lazy="selectin"
+    )
+    changes: Mapped[list["VariantChangeRow"]] = relationship(
+        order_by="VariantChangeRow.line_id", cascade="all, delete-orphan", lazy="selectin"
     )
 
     __mapper_args__ = {"version_id_col": version}
 
+    @property
+    def components(self) -> list["ComponentRow"]:
+        """The components of the recipe as it stands, in their order."""
+        return [c for c in self.all_components if not c.is_retired and c.variant_id is None]
+
     def value(self) -> Recipe:
-        """The recipe as core computes with it; keys are row ids as text."""
-        return Recipe(str(self.id), self.name, self.servings, tuple(c.value() for c in self.components))
+        """The recipe as core computes with it; keys are row ids as text, of a used component the source's."""
+        components = tuple(c.value() for c in self.components)
+        steps = tuple(step_of(s) for s in self.steps)
+        variants = tuple(
+            Variant(v["key"], v["name"], tuple(v["eaters"]), tuple(c.value() for c in self._changes_of(v["key"])))
+            for v in self.variants
+        )
+        return Recipe(str(self.id), self.name, self.servings, components, steps, variants)
+
+    def _changes_of(self, variant_key: str) -> list["VariantChangeRow"]:
+        return [c for c in self.changes if str(c.variant_id) == variant_key]
+
+
+def step_of(stored: Mapping[str, Any]) -> Step:
+    """A step as it was stored."""
+    return Step(**{**stored, "after": tuple(stored["after"]), "checks_min": tuple(stored["checks_min"])})
+
+
+def stored_step(step: Step) -> dict[str, Any]:
+    """A step as it is stored."""
+    return asdict(step) | {"after": list(step.after), "checks_min": list(step.checks_min)}
 
 
 class ComponentRow(HouseholdOwned, Base):
-    """What is cooked and divided on its own. `cooked_g` is typed; NULL leaves it to the foods' yields."""
+    """What is cooked and divided on its own. `cooked_g` is typed; NULL leaves it to what pots taught, then the foods.
+
+    With `used_component_id` it is another recipe's component, `serving_g` of it in a serving. With `variant_id` it is a
+    variant's version of a component: its lines follow from the recipe. `learned` are yields of weighed pots.
+    """
 
     __tablename__ = "component"
-    __table_args__ = (owned_key("recipe_id", "recipe", ondelete="CASCADE"),)
+    __table_args__ = (
+        owned_key("recipe_id", "recipe", ondelete="CASCADE"),
+        ForeignKeyConstraint(["household_id", "used_component_id"], ["component.household_id", "component.id"]),
+    )
 
     recipe_id: Mapped[UUID]
     name: Mapped[str] = mapped_column(String(80))
     cooked_g: Mapped[Grams | None]
+    storage: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    vessel: Mapped[str] = mapped_column(String(12), default="")
+    minimum_ml: Mapped[float | None]
+    pending: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    learned: Mapped[list[float]] = mapped_column(JSON, default=list)
+    is_retired: Mapped[bool] = mapped_column(Boolean, default=False)
+    used_component_id: Mapped[UUID | None]
+    serving_g: Mapped[Grams | None]
+    variant_id: Mapped[UUID | None]
     position: Mapped[int]
 
     lines: Mapped[list["LineRow"]] = relationship(
         order_by="LineRow.position", cascade="all, delete-orphan", lazy="selectin"
     )
+    used: Mapped["ComponentRow | None"] = relationship(
+        lazy="select",
+        viewonly=True,
+        primaryjoin=lambda: and_(
+            foreign(ComponentRow.household_id) == remote(ComponentRow.household_id),
+            foreign(ComponentRow.used_component_id) == remote(ComponentRow.id),
+        ),
+    )
 
     def value(self) -> Component:
         """The component as core computes with it."""
-        cooked_g = None if self.cooked_g is None else float(self.cooked_g)
-        return Component(str(self.id), self.name, tuple(line.value() for line in self.lines), cooked_g)
+        if self.used_component_id is not None and self.used is not None:
+            serving_g = None if self.serving_g is None else float(self.serving_g)
+            return replace(self.used.value(), used_from=str(self.used.recipe_id), serving_g=serving_g)
+        return Component(
+            str(self.id), self.name, tuple(line.value() for line in self.lines),
+            None if self.cooked_g is None else float(self.cooked_g), learned_yield(self.learned),
+            StorageChoice(**self.storage), self.vessel, self.minimum_ml,
+            tuple(PendingLine(**p) for p in self.pending),
+        )  # fmt: skip
+
+
+class VariantChangeRow(HouseholdOwned, Base):
+    """What a variant does to one line: leaves it out (no food), or puts so many g of another food in its place."""
+
+    __tablename__ = "variant_change"
+    __table_args__ = (owned_key("recipe_id", "recipe", ondelete="CASCADE"), owned_key("food_id", "food"))
+
+    recipe_id: Mapped[UUID]
+    variant_id: Mapped[UUID]
+    line_id: Mapped[UUID]
+    food_id: Mapped[UUID | None]
+    amount_g: Mapped[Grams]
+
+    food: Mapped[FoodRow | None] = relationship(lazy="joined", viewonly=True)
+
+    def value(self) -> LineChange:
+        """The change as core computes with it."""
+        food = None if self.food is None else self.food.value()
+        return LineChange(str(self.line_id), food, float(self.amount_g))
+
+
+class RecipePastRow(HouseholdOwned, Base):
+    """A recipe as it was at an earlier version, as a document (`goodcrate.services.versions`)."""
+
+    __tablename__ = "recipe_past"
+    __table_args__ = (owned_key("recipe_id", "recipe"), UniqueConstraint("household_id", "recipe_id", "version"))
+
+    recipe_id: Mapped[UUID]
+    version: Mapped[int]
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    saved_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class RecipeImportRow(HouseholdOwned, Base):
+    """An uploaded file of recipes that is being taken in: `done` of `total`, and what became of each."""
+
+    __tablename__ = "recipe_import"
+
+    name: Mapped[Name]
+    recipes: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    total: Mapped[int]
+    done: Mapped[int] = mapped_column(default=0)
+    report: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    uploaded_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
 class LineRow(HouseholdOwned, Base):
@@ -70,6 +194,12 @@ class LineRow(HouseholdOwned, Base):
     error_g: Mapped[Figure]
     figures_version: Mapped[int] = mapped_column(default=1)
     keeps_figures: Mapped[bool] = mapped_column(Boolean, default=False)
+    uptake: Mapped[float] = mapped_column(default=1.0)
+    is_discarded: Mapped[bool] = mapped_column(Boolean, default=False)
+    use_at: Mapped[str] = mapped_column(String(12), default="")
+    is_optional: Mapped[bool] = mapped_column(Boolean, default=False)
+    is_to_taste: Mapped[bool] = mapped_column(Boolean, default=False)
+    is_poured_off: Mapped[bool] = mapped_column(Boolean, default=False)
     position: Mapped[int]
 
     # The household column is written by `ComponentRow.lines`; this side only reads.
@@ -92,9 +222,11 @@ class LineRow(HouseholdOwned, Base):
     def value(self) -> IngredientLine:
         """The line as core computes with it."""
         food = self.food.value(self.past if self.keeps_figures else None)
+        amount = stored_amount(self.amount_g, self.measure, self.error_g, self.amount_text)
         return IngredientLine(
-            str(self.id), food, stored_amount(self.amount_g, self.measure, self.error_g, self.amount_text)
-        )
+            str(self.id), food, amount, self.uptake, self.is_discarded, self.use_at, self.is_optional,
+            self.is_to_taste, self.is_poured_off,
+        )  # fmt: skip
 
 
 def stored_amount(grams: Decimal, measure: str, error_g: float | None, typed: str | None) -> Amount:

@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from uuid import UUID
 
-from sqlalchemy import DECIMAL, CheckConstraint, DateTime, Index, UniqueConstraint
+from sqlalchemy import DECIMAL, JSON, CheckConstraint, DateTime, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.week import PrepSession
@@ -11,7 +11,7 @@ from goodcrate.db.base import Base, HouseholdOwned, owned_key
 
 
 class WeekRow(HouseholdOwned, Base):
-    """1 to 14 dated days that are planned together."""
+    """1 to 14 dated days that are planned together. `recipe_versions` are the versions its recipes were placed with."""
 
     __tablename__ = "week"
     __table_args__ = (
@@ -21,6 +21,7 @@ class WeekRow(HouseholdOwned, Base):
 
     first_day: Mapped[date]
     days: Mapped[int] = mapped_column(default=7)
+    recipe_versions: Mapped[dict[str, int]] = mapped_column(JSON, default=dict)
 
     sessions: Mapped[list["SessionRow"]] = relationship(
         order_by="SessionRow.starts_at", cascade="all, delete-orphan", lazy="selectin"

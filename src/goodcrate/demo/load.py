@@ -10,7 +10,7 @@ from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, DemoFood
 from goodcrate.demo.recipes import RECIPES, DemoRecipe
-from goodcrate.services import accounts, cook, labels, portion, recipes, targets, week
+from goodcrate.services import accounts, cook, labels, portion, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller
 
 _SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
@@ -38,20 +38,20 @@ def load_demo(database: Database, today: date) -> Caller:
     return caller
 
 
-def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipes.RecipeInput:
+def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipe_input.RecipeInput:
     components = tuple(
-        recipes.ComponentInput(
+        recipe_input.ComponentInput(
             _id(caller, recipe.key, place),
             component.name,
             tuple(
-                recipes.LineInput(_id(caller, recipe.key, place, n), line.food, line.grams, line.measure)
+                recipe_input.LineInput(_id(caller, recipe.key, place, n), line.food, line.grams, line.measure)
                 for n, line in enumerate(component.lines)
             ),
             component.cooked_g,
         )
         for place, component in enumerate(recipe.components)
     )
-    return recipes.RecipeInput(
+    return recipe_input.RecipeInput(
         _id(caller, recipe.key), recipe.name, recipe.servings, components, recipe.note, recipe.tags
     )
 

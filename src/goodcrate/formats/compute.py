@@ -44,6 +44,8 @@ class Line(Model):
     measure: Literal["weighed", "pack", "count", "volume", "eye"] = Field(
         "weighed", description="How the amount was established; decides its standard error."
     )
+    uptake: float = Field(1.0, ge=0, le=1, description="Share that stays in the food: oil left in the pan, marinade.")
+    discarded: bool = Field(False, description="Taken out after cooking with all it holds: bones, bay leaf.")
 
 
 class ComponentIn(Model):
@@ -276,7 +278,8 @@ def recipe_of(request: ServingRequest) -> Recipe:
         for n, line in enumerate(component.lines):
             place = f"components.{c}.lines.{n}"
             food = _food(line.food, f"{place}.food")
-            lines.append(IngredientLine(place, food, amount_of(line.amount_g, line.measure)))
+            amount = amount_of(line.amount_g, line.measure)
+            lines.append(IngredientLine(place, food, amount, line.uptake, line.discarded))
         components.append(Component(f"components.{c}", component.name, tuple(lines), component.cooked_g))
     return Recipe("recipe", request.name, request.servings, tuple(components))
 

@@ -7,7 +7,10 @@ from importlib import resources
 from io import StringIO
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.find import words_of
 from goodcrate.core.foods import Food, check_food
+from goodcrate.core.keeping import CoreTemperature, KeepGroup
+from goodcrate.core.lint import Guidance
 from goodcrate.core.measures import HouseholdMeasure, MeasureTable
 from goodcrate.core.nutrients import KEYS, Composition
 
@@ -78,9 +81,57 @@ def food_of_row(row: Mapping[str, str]) -> Food:
 
 
 @cache
-def keep_groups() -> frozenset[str]:
-    """The keep groups of `keeping.csv`."""
-    return frozenset(row["keep_group"] for row in read_table("keeping.csv"))
+def keep_groups() -> Mapping[str, KeepGroup]:
+    """The keep groups of `keeping.csv` by key, checked.
+
+    Raises:
+        InvalidInputs: naming every row that cannot be right.
+    """
+    groups, faults = {}, []
+    for row in read_table("keeping.csv"):
+        key, days = row["keep_group"], (_number(row, "fridge_days_cautious"), _number(row, "fridge_days_usual"))
+        months, reheat_c = _number(row, "freezer_months"), _number(row, "reheat_c")
+        cautious, usual = days
+        if cautious is None or usual is None or not 0 < cautious <= usual:
+            faults.append(InvalidInput(f"{key}.fridge_days", "Cautious days are above 0 and no more than the usual."))
+            continue
+        if row["freezable"] not in ("yes", "poor", "no") or (row["freezable"] == "no") != (months is None):
+            faults.append(InvalidInput(f"{key}.freezable", "What freezes has months, what does not has none."))
+        if not row["source"]:
+            faults.append(InvalidInput(f"{key}.source", "A figure needs its source."))
+        groups[key] = KeepGroup(
+            key, int(cautious), int(usual), None if months is None else int(months), row["freezable"], row["thaw"],
+            reheat_c, row["cool_rule"], row["why"], row["source"],
+        )  # fmt: skip
+    if faults:
+        raise InvalidInputs(faults)
+    return groups
+
+
+@cache
+def core_temperatures() -> tuple[CoreTemperature, ...]:
+    """The safe core temperatures of `cook-temps.csv`, in file order: a kind may have a row per source.
+
+    Raises:
+        InvalidInputs: naming every row that cannot be right.
+    """
+    rows, faults = [], []
+    for row in read_table("cook-temps.csv"):
+        core_c = _number(row, "core_c")
+        if core_c is None or not 50 <= core_c <= 100 or not row["source"]:
+            faults.append(InvalidInput(row["food_kind"], "A core temperature is 50 to 100 °C and has a source."))
+            continue
+        rows.append(CoreTemperature(row["food_kind"], core_c, row["hold"], row["source"], row["note"]))
+    if faults:
+        raise InvalidInputs(faults)
+    return tuple(rows)
+
+
+@cache
+def guidance() -> Guidance:
+    """What the rules of `goodcrate.core.lint` look into; the first word of a reference food's name is a food's word."""
+    words = (words_of(food.name) for food in reference_foods().values())
+    return Guidance(keep_groups(), core_temperatures(), frozenset(w[0] for w in words if w and len(w[0]) > 2))
 
 
 def check_rows(rows: Mapping[str, Food]) -> tuple[InvalidInput, ...]:

@@ -10,6 +10,7 @@ from goodcrate.core.cook import check_lines
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import largest_plausible_g
 from goodcrate.core.outcome import WorkedBatch, planned_record
+from goodcrate.core.variants import base_recipe_key
 from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, WeighingRow
 from goodcrate.db.recipes import LineRow
@@ -62,19 +63,19 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
     component = next(c for c in recipe.components if c.key == plan.component_key)
     record = planned_record(component, plan)
     row = BatchRow(
-        id=batch_id, week_id=week.id, session_id=UUID(plan.session_key), recipe_id=UUID(plan.recipe_key),
+        id=batch_id, week_id=week.id, session_id=UUID(plan.session_key),
+        recipe_id=UUID(base_recipe_key(plan.recipe_key)),
         component_id=UUID(plan.component_key), factor=plan.factor, planned_cooked_g=grams(plan.cooked_g),
         started_at=utc_now(),
     )  # fmt: skip
     if not add_once(session, row):
         return existing(session, BatchRow, batch_id, "batch")
     foods = foods_by_key(session, {line.food.key for line in record.lines})
+    line_ids = {UUID(_line_key(line.key)) for line in component.lines}
     kept = {
         str(line_id): version
         for line_id, version in session.execute(
-            select(LineRow.id, LineRow.figures_version).where(
-                LineRow.component_id == UUID(plan.component_key), LineRow.keeps_figures.is_(True)
-            )
+            select(LineRow.id, LineRow.figures_version).where(LineRow.id.in_(line_ids), LineRow.keeps_figures.is_(True))
         )
     }
     for position, line in enumerate(record.lines):
@@ -82,11 +83,17 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
             BatchLineRow(
                 id=uuid5(batch_id, line.key), food_id=foods[line.food.key].id, planned_g=grams(line.amount.grams),
                 measure=line.amount.measure, error_g=_own_error_g(line.amount), position=position,
-                kept_version=kept.get(line.key.removeprefix(f"{plan.session_key}/")),
+                uptake=line.uptake, is_discarded=line.is_discarded, is_poured_off=line.is_poured_off,
+                kept_version=kept.get(_line_key(line.key.removeprefix(f"{plan.session_key}/"))),
             )
         )  # fmt: skip
     session.flush()
     return row
+
+
+def _line_key(key: str) -> str:
+    """The recipe's own line behind a line, also behind a variant's."""
+    return key.partition("~")[0]
 
 
 def _own_error_g(amount: Amount) -> float | None:
@@ -106,7 +113,7 @@ def weigh_ingredient(
     with caller.transaction() as session:
         batch = started(session, first_day, batch_id)
         line = next((line for line in batch.lines if line.id == line_id), None)
-        if line is None:
+        if line is None or line.is_poured_off:
             raise NotFound("ingredient")
         if net_g is not None:
             check_lines([("net_g", net_g)])

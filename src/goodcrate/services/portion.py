@@ -13,6 +13,7 @@ from goodcrate.db.cook import BOX, POT_KIND, BoxRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.cook import log, started, worked_batch
+from goodcrate.services.kitchen import learn_yields
 from goodcrate.services.week import existing_week, load_picture, take_turns
 
 
@@ -69,6 +70,8 @@ def weigh_pot(
             session, caller, event_id, batch_id=batch.id, kind=POT_KIND, net_g=net_g, gross_g=gross_g, tare_g=tare_g,
             shortfall=answer,
         )  # fmt: skip
+        session.flush()
+        learn_yields(session, batch.component_id)
 
 
 def withdraw_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
@@ -84,6 +87,8 @@ def withdraw_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID
             raise InvalidInput("pot", "Boxes of this pot are packed.", "Withdraw them first.")
         if worked.is_started:
             log(session, caller, event_id, batch_id=batch_id, kind=POT_KIND, net_g=None)
+            session.flush()
+            learn_yields(session, UUID(worked.plan.component_key))
 
 
 def weigh_box(

@@ -1,69 +1,33 @@
-"""Recipes: listing, reading, computing what is typed, and saving."""
+"""Recipes: listing, reading, computing what is typed, saving, and putting aside."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import datetime
-from uuid import UUID
+from uuid import UUID, uuid5
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 
-from goodcrate.core.amounts import Amount
-from goodcrate.core.cook import check_lines
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import Food, largest_plausible_g
-from goodcrate.core.recipes import Component, IngredientLine, Recipe, Serving, serving_of
+from goodcrate.core.recipes import Component, Recipe, Serving, learned_yield, serving_of
+from goodcrate.core.variants import changed_components
 from goodcrate.db.base import grams
-from goodcrate.db.cook import BatchRow
-from goodcrate.db.foods import FoodRow, stamp_of
-from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow, stored_amount
+from goodcrate.db.foods import FoodPastRow, FoodRow, count_stamp, stamp_of
+from goodcrate.db.recipes import ComponentRow, LineRow, RecipePastRow, RecipeRow, VariantChangeRow, stored_step
 from goodcrate.db.session import HouseholdSession
-from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
+from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing, utc_now
 from goodcrate.services.foods import foods_by_key
 from goodcrate.services.labels import learn_facts
-
-
-@dataclass(frozen=True)
-class LineInput:
-    """A typed ingredient line. `id` is made by the client and stays the line's."""
-
-    id: UUID
-    food_key: str
-    amount_g: float
-    measure: str = "weighed"
-    typed: str | None = None
-    error_g: float | None = None
-
-    @property
-    def amount(self) -> Amount:
-        """The amount as core computes with it; without an error of its own it has its measure's."""
-        return stored_amount(grams(self.amount_g), self.measure, self.error_g, self.typed)
-
-
-@dataclass(frozen=True)
-class ComponentInput:
-    """A typed component; `cooked_g` None leaves the cooked weight to the foods' yields."""
-
-    id: UUID
-    name: str
-    lines: tuple[LineInput, ...]
-    cooked_g: float | None = None
-
-
-@dataclass(frozen=True)
-class RecipeInput:
-    """A typed recipe; `version` is the one it was read at, 0 for a new one.
-
-    `facts` are what the cook taught about foods while typing (density, piece weight …), by food key and fact.
-    """
-
-    id: UUID
-    name: str
-    servings: float
-    components: tuple[ComponentInput, ...]
-    note: str = ""
-    tags: tuple[str, ...] = ()
-    version: int = 0
-    facts: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+from goodcrate.services.recipe_input import (
+    Around,
+    ComponentInput,
+    LineInput,
+    RecipeInput,
+    as_document,
+    check_recipe,
+    input_of,
+    of_document,
+    recipe_of,
+)
 
 
 @dataclass(frozen=True)
@@ -75,27 +39,35 @@ class RecipePage:
     note: str
     tags: tuple[str, ...]
     version: int
-    food_rows: dict[str, Food] = field(default_factory=dict)
+    origin: str = ""
+    is_archived: bool = False
+    links: Mapping[str, UUID] = field(default_factory=dict)
     keeps: tuple[str, ...] = ()
 
 
 def _page(row: RecipeRow) -> RecipePage:
     recipe = row.value()
     keeps = tuple(dict.fromkeys(x.food.name for c in row.components for x in c.lines if x.keeps_figures))
-    return RecipePage(recipe, serving_of(recipe), row.note, tuple(row.tags), row.version, keeps=keeps)
+    links = {str(c.used_component_id): c.id for c in row.components if c.used_component_id is not None}
+    return RecipePage(
+        recipe, serving_of(recipe), row.note, tuple(row.tags), row.version, row.origin, row.is_archived, links, keeps
+    )
 
 
-def list_recipes(caller: Caller) -> list[RecipePage]:
-    """All recipes of the household by name."""
+def list_recipes(caller: Caller, *, archived: bool = False) -> list[RecipePage]:
+    """All recipes of the household by name, without the archived ones or only those."""
     with caller.transaction() as session:
+        columns = (RecipeRow.id, RecipeRow.note, RecipeRow.tags, RecipeRow.version, RecipeRow.origin)
         heads = session.execute(
-            select(RecipeRow.id, RecipeRow.note, RecipeRow.tags, RecipeRow.version).order_by(RecipeRow.name)
+            select(*columns).where(RecipeRow.is_archived.is_(archived)).order_by(RecipeRow.name)
         ).all()
         values = recipe_values(session, {head.id for head in heads})
     return [
-        RecipePage(values[head.id].recipe, values[head.id].serving, head.note, tuple(head.tags), head.version)
-        for head in heads
-    ]
+        RecipePage(
+            values[h.id].recipe, values[h.id].serving, h.note, tuple(h.tags), h.version, h.origin, archived
+        )
+        for h in heads
+    ]  # fmt: skip
 
 
 RecipeKey = tuple[UUID, UUID, int, int]
@@ -115,22 +87,88 @@ _VALUES: dict[RecipeKey, RecipeValue] = {}
 _MOST_VALUES = 5000
 
 
-def recipe_values(session: HouseholdSession, ids: set[UUID]) -> dict[UUID, RecipeValue]:
-    """Recipes by id. A value is kept in memory under everything it depends on, so nothing can go stale."""
+def recipe_values(
+    session: HouseholdSession, ids: set[UUID], versions: Mapping[UUID, int] | None = None
+) -> dict[UUID, RecipeValue]:
+    """Recipes by id, at the given versions or as they stand.
+
+    A value is kept in memory under everything it depends on, so nothing can go stale. A version nobody kept is answered
+    with the recipe as it stands.
+    """
     if not ids:
         return {}
     stamp = stamp_of(session)
     heads = session.execute(select(RecipeRow.id, RecipeRow.version).where(RecipeRow.id.in_(ids))).all()
-    keys = {head.id: (session.household_id, head.id, head.version, stamp) for head in heads}
+    wanted = {head.id: (versions or {}).get(head.id, head.version) for head in heads}
+    keys = {row_id: (session.household_id, row_id, version, stamp) for row_id, version in wanted.items()}
     values = {row_id: value for row_id, key in keys.items() if (value := _VALUES.get(key)) is not None}
     missing = keys.keys() - values.keys()
-    if missing:
-        if len(_VALUES) > _MOST_VALUES:
-            _VALUES.clear()
-        for row in session.scalars(select(RecipeRow).where(RecipeRow.id.in_(missing))):
-            recipe = row.value()
-            values[row.id] = _VALUES[keys[row.id]] = RecipeValue(keys[row.id], recipe, serving_of(recipe))
+    if not missing:
+        return values
+    if len(_VALUES) > _MOST_VALUES:
+        _VALUES.clear()
+    past = {head.id for head in heads if wanted[head.id] != head.version} & missing
+    for row_id in past:
+        recipe = recipe_at(session, row_id, wanted[row_id])
+        if recipe is not None:
+            values[row_id] = _VALUES[keys[row_id]] = RecipeValue(keys[row_id], recipe, serving_of(recipe))
+    for row in session.scalars(select(RecipeRow).where(RecipeRow.id.in_(missing - values.keys()))):
+        recipe = row.value()
+        key = (session.household_id, row.id, row.version, stamp)
+        values[row.id] = _VALUES[key] = RecipeValue(key, recipe, serving_of(recipe))
     return values
+
+
+def recipe_at(session: HouseholdSession, recipe_id: UUID, version: int) -> Recipe | None:
+    """A recipe as it was at an earlier version, with its foods' present figures unless it keeps others.
+
+    Versions that differ only in what is no part of the recipe (put aside, figures settled) were not kept one by one:
+    the first kept one from `version` on is the same. None when there is none, and the recipe as it stands is.
+    """
+    past = session.scalar(
+        select(RecipePastRow)
+        .where(RecipePastRow.recipe_id == recipe_id, RecipePastRow.version >= version)
+        .order_by(RecipePastRow.version)
+        .limit(1)
+    )
+    if past is None:
+        return None
+    typed = of_document(past.document)
+    rows = foods_by_key(session, typed.food_keys)
+    return recipe_of(typed, _around(session, typed, {key: row.value() for key, row in rows.items()}, rows))
+
+
+def _around(
+    session: HouseholdSession, typed: RecipeInput, foods: Mapping[str, Food], rows: Mapping[str, FoodRow]
+) -> Around:
+    """What a typed recipe is computed with, from the database; kept figures by the versions its lines name."""
+    kept = {}
+    for line in (line for c in typed.components for line in c.lines if line.kept_version is not None):
+        row = rows.get(line.food_key)
+        if row is None:
+            continue
+        past = session.scalar(
+            select(FoodPastRow).where(FoodPastRow.food_id == row.id, FoodPastRow.figures_version == line.kept_version)
+        )
+        if past is not None:
+            kept[line.id, line.food_key] = row.value(past)
+    ids = {c.id for c in typed.components}
+    learned = session.execute(select(ComponentRow.id, ComponentRow.learned).where(ComponentRow.id.in_(ids))).all()
+    taught = {row_id: learned_yield(yields) for row_id, yields in learned if yields}
+    return Around(foods, kept, taught, used_components(session, typed.used_ids))
+
+
+def used_components(session: HouseholdSession, ids: Iterable[UUID]) -> dict[UUID, Component]:
+    """Other recipes' components by id, as this one serves them; those that are gone or only borrowed are left out."""
+    wanted = set(ids)
+    if not wanted:
+        return {}
+    rows = session.scalars(select(ComponentRow).where(ComponentRow.id.in_(wanted)))
+    return {
+        row.id: replace(row.value(), used_from=str(row.recipe_id))
+        for row in rows
+        if row.used_component_id is None and row.variant_id is None
+    }
 
 
 def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:
@@ -143,6 +181,16 @@ def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:
         return _page(existing(session, RecipeRow, recipe_id, "recipe"))
 
 
+def get_input(caller: Caller, recipe_id: UUID) -> RecipeInput:
+    """One recipe as it would be typed.
+
+    Raises:
+        NotFound: when the household has none with this id.
+    """
+    with caller.transaction() as session:
+        return input_of(existing(session, RecipeRow, recipe_id, "recipe"))
+
+
 def compute(caller: Caller, typed: RecipeInput, foods: Mapping[str, Food]) -> Recipe:
     """What is typed as core's recipe, nothing saved; lines with foods not among `foods` are left out.
 
@@ -151,185 +199,184 @@ def compute(caller: Caller, typed: RecipeInput, foods: Mapping[str, Food]) -> Re
     Raises:
         InvalidInput: when the servings cannot be used.
     """
-    kept = _kept_foods(caller, typed)
-    components = []
-    for c in typed.components:
-        lines = tuple(
-            IngredientLine(str(line.id), kept.get((line.id, line.food_key), foods[line.food_key]), line.amount)
-            for line in c.lines
-            if line.food_key in foods
-        )
-        components.append(Component(str(c.id), c.name, lines, c.cooked_g))
-    return Recipe(str(typed.id), typed.name, typed.servings, tuple(components))
-
-
-def _kept_foods(caller: Caller, typed: RecipeInput) -> dict[tuple[UUID, str], Food]:
-    """Foods with the figures that saved lines keep, by line and food."""
-    if not typed.version:
-        return {}
-    ids = {line.id for c in typed.components for line in c.lines}
+    if not typed.version and not typed.used_ids:
+        return recipe_of(typed, Around(foods))
     with caller.transaction() as session:
+        around = _around(session, typed, foods, {})
+        ids = {line.id for c in typed.components for line in c.lines}
         rows = session.scalars(select(LineRow).where(LineRow.id.in_(ids), LineRow.keeps_figures.is_(True)))
-        return {(row.id, row.food.key): row.value().food for row in rows}
-
-
-@dataclass(frozen=True)
-class ChangedFood:
-    """A food whose figures changed since a recipe was made: kcal per 100 g before and now, None where unknown."""
-
-    key: str
-    name: str
-    before_kcal: float | None
-    now_kcal: float | None
-    changed_at: datetime | None
-
-
-@dataclass(frozen=True)
-class ChangedFigures:
-    """What changed under a recipe, and what one serving of it comes to either way."""
-
-    foods: tuple[ChangedFood, ...]
-    as_it_was: Serving
-    as_it_is: Serving
-
-
-def changed_figures(caller: Caller, recipe_id: UUID) -> ChangedFigures | None:
-    """Foods that changed since the recipe's lines were made with them and nobody has said which figures count.
-
-    None when there are none, or no such recipe.
-    """
-    with caller.transaction() as session:
-        row = session.find(RecipeRow, recipe_id)
-        lines = [] if row is None else [line for c in row.components for line in c.lines if line.food_changed]
-        if row is None or not lines:
-            return None
-        foods = {}
-        for line in lines:
-            before = line.past
-            foods[line.food_id] = ChangedFood(
-                line.food.key, line.food.name, None if before is None else before.figures.get("energy_kcal"),
-                line.food.energy_kcal, line.food.figures_at,
-            )  # fmt: skip
-        recipe = row.value()
-        old = {str(line.id): line.food.value(line.past) for line in lines}
-        was = replace(
-            recipe,
-            components=tuple(
-                replace(c, lines=tuple(replace(x, food=old.get(x.key, x.food)) for x in c.lines))
-                for c in recipe.components
-            ),
-        )
-        return ChangedFigures(tuple(foods.values()), serving_of(was), serving_of(recipe))
-
-
-def settle_changed_figures(caller: Caller, recipe_id: UUID, *, keep: bool) -> None:
-    """Say which figures count for a recipe whose foods changed: those it was made with, or the new ones.
-
-    Raises:
-        NotFound: when the household has no such recipe.
-    """
-    with caller.transaction() as session:
-        row = existing(session, RecipeRow, recipe_id, "recipe")
-        for line in [line for c in row.components for line in c.lines if line.food_changed]:
-            line.keeps_figures = keep
-            if not keep:
-                line.figures_version = line.food.figures_version
-            row.version += 1
-
-
-def take_new_figures(caller: Caller, recipe_id: UUID) -> None:
-    """Let a recipe that keeps earlier figures follow its foods again.
-
-    Raises:
-        NotFound: when the household has no such recipe.
-    """
-    with caller.transaction() as session:
-        row = existing(session, RecipeRow, recipe_id, "recipe")
-        for line in [line for c in row.components for line in c.lines if line.keeps_figures]:
-            line.keeps_figures, line.figures_version = False, line.food.figures_version
-            row.version += 1
-
-
-def recipes_with_changed_foods(caller: Caller) -> frozenset[UUID]:
-    """Ids of recipes some of whose foods changed since, unanswered."""
-    with caller.transaction() as session:
-        rows = session.scalars(
-            select(ComponentRow.recipe_id)
-            .join(LineRow, LineRow.component_id == ComponentRow.id)
-            .join(FoodRow, FoodRow.id == LineRow.food_id)
-            .where(LineRow.figures_version < FoodRow.figures_version, LineRow.keeps_figures.is_(False))
-            .distinct()
-        )
-        return frozenset(rows)
+        kept = {(row.id, row.food.key): row.value().food for row in rows}
+        return recipe_of(typed, Around(foods, {**around.kept, **kept}, around.learned, around.used))
 
 
 def save_recipe(caller: Caller, typed: RecipeInput) -> int:
     """Save a new or changed recipe and return its version. Sending a new recipe twice saves one.
+
+    What was there before is kept under its version, for undo and for weeks that were planned with it.
 
     Raises:
         InvalidInputs: naming every field that cannot be used.
         NotFound: for a food nobody knows, or a changed recipe the household does not have.
         StaleWrite: when somebody saved a newer version in the meantime.
     """
-    _check(typed)
+    check_recipe(typed)
     with caller.transaction() as session:
-        if typed.version == 0:
-            fresh = RecipeRow(
-                id=typed.id, name=typed.name, servings=typed.servings, note=typed.note, tags=[], version=1
-            )
-            if not add_once(session, fresh):
-                return existing(session, RecipeRow, typed.id, "recipe").version
-            row = fresh
-        else:
-            row = existing(session, RecipeRow, typed.id, "recipe")
-            if row.version != typed.version:
-                raise StaleWrite("recipe", row.version)
-        foods = foods_by_key(session, {line.food_key for c in typed.components for line in c.lines})
-        _check_plausible(typed, foods)
-        learn_facts(session, foods, typed.facts)
-        row.name, row.servings, row.note, row.tags = typed.name, typed.servings, typed.note, list(typed.tags)
-        before = _content(row)
-        _put_components(session, row, typed, foods)
-        if typed.version and before != _content(row):
-            row.version = typed.version + 1  # components changed, the recipe's own row perhaps not
+        return put_recipe(session, typed)
+
+
+def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
+    """Save a checked recipe inside the caller's transaction; see `save_recipe`.
+
+    Raises:
+        InvalidInputs: naming every field that cannot be used.
+        NotFound: for a food nobody knows, or a changed recipe the household does not have.
+        StaleWrite: when somebody saved a newer version in the meantime.
+    """
+    if typed.version == 0:
+        fresh = RecipeRow(id=typed.id, name=typed.name, servings=typed.servings, note=typed.note, tags=[], version=1)
+        if not add_once(session, fresh):
+            return existing(session, RecipeRow, typed.id, "recipe").version
+        row = fresh
+    else:
+        row = existing(session, RecipeRow, typed.id, "recipe")
+        if row.version != typed.version:
+            raise StaleWrite("recipe", row.version)
+    foods = foods_by_key(session, typed.food_keys)
+    _check_plausible(typed, foods)
+    _check_used(session, typed)
+    learn_facts(session, foods, typed.facts)
+    before = as_document(input_of(row)) if typed.version else {}
+    row.name, row.servings, row.note, row.tags = typed.name, typed.servings, typed.note, list(typed.tags)
+    row.origin = typed.origin[:200]
+    row.steps = [stored_step(s) for s in typed.steps]
+    row.variants = [{"key": str(v.id), "name": v.name, "eaters": [str(e) for e in v.eater_ids]} for v in typed.variants]
+    _put_components(session, row, typed, foods)
+    _put_variants(session, row, typed, foods)
+    if typed.version and before != as_document(input_of(row)) | {"version": typed.version}:
+        row.version = typed.version + 1  # components changed, the recipe's own row perhaps not
+        _keep_past(session, row.id, typed.version, before)
+    session.flush()
+    if typed.version and _is_used_elsewhere(session, row):
+        count_stamp(session)
         session.flush()
-        return row.version
+    return row.version
 
 
-def _content(row: RecipeRow) -> list[object]:
-    return [
-        (
-            c.id,
-            c.name,
-            c.cooked_g,
-            c.position,
-            [(x.id, x.food_id, x.amount_g, x.measure, x.amount_text, x.position) for x in c.lines],
-        )
-        for c in row.components
-    ]
+KEEP_PAST = 60
+"""So many earlier versions of a recipe are kept for undo; those a week was planned with are kept longer."""
+
+
+def _keep_past(session: HouseholdSession, recipe_id: UUID, version: int, document: dict[str, object]) -> None:
+    row_id = uuid5(recipe_id, f"version:{version}")
+    add_once(
+        session,
+        RecipePastRow(id=row_id, recipe_id=recipe_id, version=version, document=document, saved_at=utc_now()),
+    )
+
+
+def _is_used_elsewhere(session: HouseholdSession, row: RecipeRow) -> bool:
+    ids = [c.id for c in row.all_components]
+    return bool(ids and session.scalar(select(ComponentRow.id).where(ComponentRow.used_component_id.in_(ids)).limit(1)))
+
+
+def _check_used(session: HouseholdSession, typed: RecipeInput) -> None:
+    """A recipe serves other recipes' own components: not its own, and not one that is borrowed itself."""
+    faults = []
+    for c in typed.components:
+        if c.used_component_id is None:
+            continue
+        row = session.find(ComponentRow, c.used_component_id)
+        place = f"component-{c.id}-used"
+        if row is None or row.variant_id is not None:
+            faults.append(
+                InvalidInput(place, "There is no such component any more.", "Take it out, or choose another.")
+            )
+        elif row.recipe_id == typed.id:
+            faults.append(InvalidInput(place, "A recipe cannot use its own component: that goes in a circle."))
+        elif row.used_component_id is not None:
+            faults.append(InvalidInput(place, "That one is borrowed itself.", "Use it from the recipe it belongs to."))
+    if faults:
+        raise InvalidInputs(faults)
 
 
 def _put_components(session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
-    kept = {c.id: c for c in row.components}
-    gone = kept.keys() - {c.id for c in typed.components}
-    if gone and session.scalar(select(BatchRow.id).where(BatchRow.component_id.in_(gone)).limit(1)):
-        raise InvalidInputs(
-            [InvalidInput("components", "A component that was already cooked cannot be removed.", "Empty it instead.")]
-        )
-    _refuse_strangers(session, ComponentRow, {c.id for c in typed.components} - kept.keys())
-    components = []
+    """Write the typed components; those that are gone are retired, for batches and weeks still point there."""
+    known = {c.id: c for c in row.all_components}
+    _refuse_strangers(session, ComponentRow, {c.id for c in typed.components} - known.keys())
+    wanted = [c.id for c in typed.components]
     for place, c in enumerate(typed.components):
-        component = kept.get(c.id) or ComponentRow(id=c.id)
-        component.name, component.position = c.name, place
-        component.cooked_g = None if c.cooked_g is None else grams(c.cooked_g)
-        components.append(component)
-    row.components[:] = components
+        component = known.get(c.id)
+        if component is None:
+            component = ComponentRow(id=c.id)
+            row.all_components.append(component)
+        component.is_retired, component.position = False, place
+        _fill_component(component, c)
+    for component in row.all_components:
+        if component.variant_id is None and component.id not in wanted:
+            component.is_retired = True
     session.flush()
-    lines = {line.id: line for component in components for line in component.lines}
+    by_id = {c.id: c for c in row.all_components}
+    lines = {line.id: line for c in row.all_components for line in c.lines}
     _refuse_strangers(session, LineRow, {x.id for c in typed.components for x in c.lines} - lines.keys())
-    for component, c in zip(components, typed.components, strict=True):
+    _let_go_of_moved_lines(session, typed, by_id)
+    for c in typed.components:
+        component = by_id[c.id]
         own = {line.id: line for line in component.lines}
         component.lines[:] = [_line_row(own.get(x.id), x, foods[x.food_key], place) for place, x in enumerate(c.lines)]
+
+
+def _let_go_of_moved_lines(session: HouseholdSession, typed: RecipeInput, rows: Mapping[UUID, ComponentRow]) -> None:
+    """A line that was moved to another component leaves its old one first: a line's id stands in one place."""
+    home = {x.id: c.id for c in typed.components for x in c.lines}
+    moved = False
+    for component in rows.values():
+        staying = [line for line in component.lines if home.get(line.id, component.id) == component.id]
+        if len(staying) < len(component.lines):
+            component.lines[:] = staying
+            moved = True
+    if moved:
+        session.flush()
+
+
+def _fill_component(component: ComponentRow, c: ComponentInput) -> None:
+    component.name = c.name
+    component.cooked_g = None if c.cooked_g is None else grams(c.cooked_g)
+    s = c.storage
+    chosen = {"keep_group": s.keep_group, "freezable": s.freezable, "reheat": s.reheat, "container": s.container,
+              "texture": s.texture}  # fmt: skip
+    component.storage = {key: value for key, value in chosen.items() if value not in ("", None)}
+    component.vessel, component.minimum_ml = c.vessel, c.minimum_ml
+    component.pending = [
+        {"key": p.key, "text": p.text, "doubt": p.doubt, "food_key": p.food_key, "amount": p.amount} for p in c.pending
+    ]
+    component.used_component_id = c.used_component_id
+    component.serving_g = None if c.serving_g is None else grams(c.serving_g)
+
+
+def _put_variants(session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
+    """Write what variants change, and a row for each component a variant cooks apart."""
+    known = {c.id: c for c in row.changes}
+    changes = []
+    for v in typed.variants:
+        for x in v.changes:
+            change = known.get(uuid5(v.id, str(x.line_id))) or VariantChangeRow(id=uuid5(v.id, str(x.line_id)))
+            change.variant_id, change.line_id, change.amount_g = v.id, x.line_id, grams(x.amount_g)
+            change.food_id = foods[x.food_key].id if x.food_key else None
+            changes.append(change)
+    row.changes[:] = changes
+    session.flush()
+    if not typed.variants:
+        return
+    recipe = recipe_of(typed, Around({key: food.value() for key, food in foods.items()}))
+    rows = {c.id: c for c in row.all_components}
+    for variant in recipe.variants:
+        for component in changed_components(recipe, variant):
+            apart = rows.get(UUID(component.key))
+            if apart is None:
+                apart = ComponentRow(id=UUID(component.key), position=1000)
+                row.all_components.append(apart)
+            apart.name, apart.variant_id = component.name[:80], UUID(variant.key)
+    session.flush()
 
 
 def _refuse_strangers(session: HouseholdSession, kind: type[ComponentRow | LineRow], new_ids: set[UUID]) -> None:
@@ -342,34 +389,14 @@ def _line_row(line: LineRow | None, typed: LineInput, food: FoodRow, place: int)
     line = line or LineRow(id=typed.id)
     if line.food_id != food.id:
         line.food_id, line.figures_version, line.keeps_figures = food.id, food.figures_version, False
+    if typed.kept_version is not None:
+        line.figures_version, line.keeps_figures = typed.kept_version, True
     line.amount_g, line.measure, line.position = grams(typed.amount_g), typed.measure, place
     line.amount_text, line.error_g = (typed.typed or None), typed.error_g
+    line.uptake, line.is_discarded, line.use_at = typed.uptake, typed.is_discarded, typed.use
+    line.is_optional, line.is_to_taste = typed.is_optional, typed.is_to_taste
+    line.is_poured_off = typed.is_poured_off
     return line
-
-
-def _check(typed: RecipeInput) -> None:
-    faults: list[InvalidInput] = []
-    if not typed.name.strip():
-        faults.append(InvalidInput("name", "The recipe needs a name.", "Up to 160 letters."))
-    elif len(typed.name) > 160:
-        faults.append(InvalidInput("name", f"{len(typed.name)} letters are too many.", "Up to 160."))
-    if not 0.5 <= typed.servings <= 100:
-        faults.append(InvalidInput("servings", f"{typed.servings:g} servings is not possible.", "Give 0.5 to 100."))
-    if not any(c.lines for c in typed.components):
-        faults.append(InvalidInput("lines", "There is no ingredient yet.", "Find a food and give its grams."))
-    if sum(len(c.lines) for c in typed.components) > 300:
-        faults.append(InvalidInput("lines", "More than 300 ingredient lines.", "Split the recipe."))
-    for c in typed.components:
-        if len(c.name) > 80:
-            faults.append(InvalidInput(f"component-{c.id}-name", "This name is too long.", "Up to 80 letters."))
-        if c.cooked_g is not None and c.cooked_g <= 0:
-            faults.append(InvalidInput(f"component-{c.id}-cooked", "Cooked food weighs more than 0 g."))
-        try:
-            check_lines([(f"line-{line.id}-amount", line.amount_g) for line in c.lines])
-        except InvalidInputs as found:
-            faults.extend(found.faults)
-    if faults:
-        raise InvalidInputs(faults)
 
 
 def _check_plausible(typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
@@ -388,3 +415,18 @@ def _check_plausible(typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
                 )
     if faults:
         raise InvalidInputs(faults)
+
+
+def archive(caller: Caller, recipe_id: UUID, *, archived: bool) -> None:
+    """Put a recipe aside, or take it out again. Weeks that were planned with it keep it.
+
+    Raises:
+        NotFound: when the household has none with this id.
+    """
+    with caller.transaction() as session:
+        existing(session, RecipeRow, recipe_id, "recipe").is_archived = archived
+
+
+def recipe_count(session: HouseholdSession) -> int:
+    """How many recipes the household has that are not put aside."""
+    return session.scalar(select(func.count()).select_from(RecipeRow).where(RecipeRow.is_archived.is_(False))) or 0

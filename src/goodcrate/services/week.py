@@ -13,7 +13,8 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.outcome import WeekOutcome, week_outcome
 from goodcrate.core.recipes import Recipe
-from goodcrate.core.week import Placing, serving_session, week_dates
+from goodcrate.core.variants import for_eater
+from goodcrate.core.week import Placing, serving_session, week_dates, with_shared_components
 from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -36,6 +37,7 @@ class WeekPicture:
     placements: Sequence[PlacementRow]
     recipes: dict[str, Recipe]
     outcome: WeekOutcome
+    newer: Sequence["NewerRecipe"] = ()
 
 
 def monday_of(day: date) -> date:
@@ -161,7 +163,9 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
         dates = week_dates(week.first_day, week.days)
         if not typed.days or not set(typed.days) <= set(dates):
             raise InvalidInputs([InvalidInput("days", "Choose days of this week.", f"{dates[0]} to {dates[-1]}.")])
-        problem = why_not_for(eater, recipe_row.value())
+        _pin_version(session, week, recipe_row)
+        value = recipe_values(session, {recipe_row.id}, pinned_versions(week))[recipe_row.id]
+        problem = why_not_for(eater, for_eater(value.recipe, str(eater.id)))
         if problem:
             raise InvalidInputs([InvalidInput("recipe", problem, "Choose another recipe.")])
         by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}
@@ -183,6 +187,76 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
         except IntegrityError:
             raise StaleWrite("slot", 0) from None
         return list(fresh)
+
+
+def pinned_versions(week: WeekRow) -> dict[UUID, int]:
+    """The versions of recipes a week was planned with."""
+    return {UUID(key): version for key, version in week.recipe_versions.items()}
+
+
+def _pin_version(session: HouseholdSession, week: WeekRow, recipe: RecipeRow) -> None:
+    """A week keeps the version a recipe had when it was first placed; one that is not in it any more is taken anew."""
+    owners = {c.used.recipe_id for c in recipe.components if c.used is not None}
+    for row in [recipe, *session.scalars(select(RecipeRow).where(RecipeRow.id.in_(owners)))]:
+        if str(row.id) in week.recipe_versions and (row is not recipe or _is_in_week(session, week, row.id)):
+            continue
+        week.recipe_versions = {**week.recipe_versions, str(row.id): row.version}
+
+
+def _is_in_week(session: HouseholdSession, week: WeekRow, recipe_id: UUID) -> bool:
+    placed = select(PlacementRow.id).where(
+        PlacementRow.week_id == week.id, PlacementRow.recipe_id == recipe_id, PlacementRow.live == 1
+    )
+    cooked = select(BatchRow.id).where(BatchRow.week_id == week.id, BatchRow.recipe_id == recipe_id)
+    return any(session.scalar(found.limit(1)) is not None for found in (placed, cooked))
+
+
+@dataclass(frozen=True)
+class NewerRecipe:
+    """A recipe that was changed since a week was planned with it: one serving as planned, and as it is now."""
+
+    id: UUID
+    name: str
+    planned_kcal: float
+    now_kcal: float
+    is_cooking: bool
+
+
+def newer_recipes(session: HouseholdSession, week: WeekRow, recipe_ids: set[UUID]) -> list[NewerRecipe]:
+    """The recipes of a week that have a newer version than it was planned with, by name."""
+    pinned = pinned_versions(week)
+    heads = session.execute(select(RecipeRow.id, RecipeRow.version).where(RecipeRow.id.in_(recipe_ids))).all()
+    changed = {head.id for head in heads if pinned.get(head.id, head.version) < head.version}
+    if not changed:
+        return []
+    planned, now = recipe_values(session, changed, pinned), recipe_values(session, changed)
+    cooking = set(session.scalars(select(BatchRow.recipe_id).where(BatchRow.week_id == week.id)))
+    newer = [
+        NewerRecipe(
+            row_id, now[row_id].recipe.name, planned[row_id].serving.tally.amount("energy_kcal").value,
+            now[row_id].serving.tally.amount("energy_kcal").value, row_id in cooking,
+        )
+        for row_id in changed
+        if planned[row_id].recipe != now[row_id].recipe
+    ]  # fmt: skip
+    return sorted(newer, key=lambda n: n.name)
+
+
+def take_new_version(caller: Caller, first_day: date, recipe_id: UUID) -> None:
+    """Let a week follow a recipe's present version.
+
+    Raises:
+        NotFound: when there is no such week or recipe.
+        InvalidInput: when one of its batches is being cooked.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        week = existing_week(session, first_day)
+        row = existing(session, RecipeRow, recipe_id, "recipe")
+        begun = select(BatchRow.id).where(BatchRow.week_id == week.id, BatchRow.recipe_id == recipe_id).limit(1)
+        if session.scalar(begun) is not None:
+            raise InvalidInput("recipe", f"{row.name} is being cooked in this week.", "It stays as it was planned.")
+        week.recipe_versions = {**week.recipe_versions, str(row.id): row.version}
 
 
 def change_servings(caller: Caller, placement_id: UUID, servings: float, version: int) -> None:
@@ -296,17 +370,21 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     placements = session.scalars(
         select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
     ).all()
-    values = recipe_values(session, {p.recipe_id for p in placements})
-    recipes = {str(row_id): value.recipe for row_id, value in values.items()}
+    values = recipe_values(session, {p.recipe_id for p in placements}, pinned_versions(week))
+    recipes = with_shared_components({str(row_id): value.recipe for row_id, value in values.items()})
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
     sessions = [s.value() for s in week.sessions]
     placings = []
     ordered = sorted(placements, key=lambda p: (p.day, slots[p.slot_id][0], slots[p.slot_id][1].position))
     for p in ordered:
         served_by = serving_session(sessions, p.day, slots[p.slot_id][1].at)
-        placings.append(Placing(str(p.id), str(p.recipe_id), p.servings, served_by.key if served_by else None))
-    outcome = _outcome(session, week.id, tuple(placings), values)
-    return WeekPicture(week, week_dates(week.first_day, week.days), eaters, week.sessions, ordered, recipes, outcome)
+        recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
+        recipes.setdefault(recipe.key, recipe)
+        placings.append(Placing(str(p.id), recipe.key, p.servings, served_by.key if served_by else None))
+    outcome = _outcome(session, week.id, tuple(placings), values, recipes)
+    newer = newer_recipes(session, week, set(values))
+    dates = week_dates(week.first_day, week.days)
+    return WeekPicture(week, dates, eaters, week.sessions, ordered, recipes, outcome, newer)
 
 
 _OUTCOMES: dict[object, WeekOutcome] = {}
@@ -314,7 +392,11 @@ _MOST_OUTCOMES = 64
 
 
 def _outcome(
-    session: HouseholdSession, week_id: UUID, placings: tuple[Placing, ...], values: Mapping[UUID, RecipeValue]
+    session: HouseholdSession,
+    week_id: UUID,
+    placings: tuple[Placing, ...],
+    values: Mapping[UUID, RecipeValue],
+    recipes: Mapping[str, Recipe],
 ) -> WeekOutcome:
     """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log has come.
 
@@ -331,7 +413,7 @@ def _outcome(
     if outcome is None:
         rows = session.scalars(select(BatchRow).where(BatchRow.week_id == week_id))
         records = {(str(b.session_id), str(b.component_id)): b.record() for b in rows}
-        outcome = week_outcome(placings, [v.recipe for v in values.values()], records)
+        outcome = week_outcome(placings, recipes.values(), records)
         if len(_OUTCOMES) > _MOST_OUTCOMES:
             _OUTCOMES.clear()
         _OUTCOMES[key] = outcome

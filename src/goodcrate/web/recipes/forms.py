@@ -10,8 +10,11 @@ from goodcrate.core.amounts import LARGEST_POT_G, MEASURES, read_grams, read_num
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food, check_facts
 from goodcrate.core.measures import FactMissing, TypedAmount, Weighed, read_amount, state_slip
+from goodcrate.core.recipes import USES, IngredientLine
 from goodcrate.services.foods import Measuring
-from goodcrate.services.recipes import ComponentInput, LineInput, RecipeInput, RecipePage
+from goodcrate.services.pasting import MatchedLine
+from goodcrate.services.recipe_input import ComponentInput, LineInput, RecipeInput
+from goodcrate.services.recipes import RecipePage
 from goodcrate.services.week import new_id
 from goodcrate.web.figures import grams, plain
 from goodcrate.web.pages import Faults
@@ -28,6 +31,19 @@ class LineForm:
     measure: str = "weighed"
     fact: str = ""
     fact_name: str = ""
+    uptake: str = ""
+    use: str = ""
+    is_discarded: bool = False
+    is_optional: bool = False
+    is_to_taste: bool = False
+    pasted: str = ""
+    doubt: str = ""
+    others: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def has_flags(self) -> bool:
+        """Whether anything but its amount is said about the line."""
+        return bool(self.uptake.strip() or self.use or self.is_discarded or self.is_optional or self.is_to_taste)
 
 
 @dataclass(frozen=True)
@@ -44,6 +60,7 @@ class LineNote:
     slip: str = ""
     slip_amount: str = ""
     own_measure: str = ""
+    flags: str = ""
 
 
 @dataclass(frozen=True)
@@ -86,16 +103,23 @@ class RecipeForm:
         """A new recipe with one empty component."""
         return cls(str(new_id()), components=[ComponentForm(str(new_id()))])
 
+    @staticmethod
+    def pasted_line(matched: MatchedLine) -> LineForm:
+        """A row for a pasted line, with what it was taken for."""
+        line = matched.line
+        return LineForm(
+            str(new_id()), matched.food.key if matched.food else "", matched.amount_text, is_optional=line.is_optional,
+            is_to_taste=line.is_to_taste, pasted=line.text, doubt="; ".join(matched.doubts),
+            others=tuple((food.key, food.name) for food in matched.others),
+        )  # fmt: skip
+
     @classmethod
     def of_page(cls, saved: RecipePage) -> "RecipeForm":
         """A saved recipe."""
         components = [
             ComponentForm(
                 c.key, c.name, "" if c.cooked_g is None else plain(c.cooked_g),
-                [
-                    LineForm(x.key, x.food.key, x.amount.typed or plain(x.amount.grams), x.amount.measure)
-                    for x in c.lines
-                ],
+                [_line_form(x) for x in c.lines],
             )
             for c in saved.recipe.components
         ]  # fmt: skip
@@ -117,9 +141,14 @@ class RecipeForm:
             elif key == "line" and _is_id(value) and components:
                 prefix = f"line-{value}"
                 components[-1].lines.append(
-                    LineForm(value, text(form, f"{prefix}-food"), text(form, f"{prefix}-amount"),
-                             text(form, f"{prefix}-measure", "weighed"), text(form, f"{prefix}-fact"),
-                             text(form, f"{prefix}-fact-name"))
+                    LineForm(
+                        value, text(form, f"{prefix}-food"), text(form, f"{prefix}-amount"),
+                        text(form, f"{prefix}-measure", "weighed"), text(form, f"{prefix}-fact"),
+                        text(form, f"{prefix}-fact-name"), text(form, f"{prefix}-uptake"), text(form, f"{prefix}-use"),
+                        bool(text(form, f"{prefix}-discarded")), bool(text(form, f"{prefix}-optional")),
+                        bool(text(form, f"{prefix}-taste")), text(form, f"{prefix}-pasted")[:200],
+                        text(form, f"{prefix}-doubt")[:200],
+                    )
                 )  # fmt: skip
         version = text(form, "version", "0")
         return cls(
@@ -173,9 +202,28 @@ class RecipeForm:
         known = {"name", "servings"}
         for c in self.components:
             known |= {f"component-{c.id}-name", f"component-{c.id}-cooked"}
-            known |= {f"line-{x.id}-{part}" for x in c.lines for part in ("amount", "fact")}
+            known |= {f"line-{x.id}-{part}" for x in c.lines for part in ("amount", "fact", "uptake", "doubt")}
         by_field = {f.field: f.message for f in faults if f.field in known}
         return Faults(by_field, " ".join(f.message for f in faults if f.field not in known))
+
+
+def _line_form(x: IngredientLine) -> LineForm:
+    return LineForm(
+        x.key, x.food.key, x.amount.typed or plain(x.amount.grams), x.amount.measure,
+        uptake="" if x.uptake == 1 else plain(x.uptake * 100), use=x.use, is_discarded=x.is_discarded,
+        is_optional=x.is_optional, is_to_taste=x.is_to_taste,
+    )  # fmt: skip
+
+
+def _flag_words(line: LineForm) -> str:
+    """What is said about a line besides its amount."""
+    words = [USES[line.use]] if line.use in USES and line.use else []
+    if line.is_discarded:
+        words.append("taken out after cooking: counts nothing")
+    elif line.uptake.strip():
+        words.append(f"{line.uptake.strip().rstrip('% ')} % of it stays in the food")
+    words += [word for word, on in (("optional", line.is_optional), ("to taste", line.is_to_taste)) if on]
+    return " · ".join(words)
 
 
 class _LineReader:
@@ -190,6 +238,14 @@ class _LineReader:
         """A line as input; None, with a fault or a question noted, when it cannot be weighed yet."""
         place = f"line-{line.id}-amount"
         food = self.measuring.foods.get(line.food_key)
+        if food is None and line.pasted:
+            said = f"“{line.pasted}” was not understood: {line.doubt or 'no such food is known'}."
+            faults.append(InvalidInput(place, said, "Find the food below and remove this line."))
+            return None
+        if line.doubt:
+            faults.append(
+                InvalidInput(f"line-{line.id}-doubt", f"Is this right? {line.doubt.capitalize()}.", "Say yes.")
+            )
         if food is None:
             faults.append(InvalidInput(place, "This food is not known any more.", "Remove the line."))
             return None
@@ -207,12 +263,31 @@ class _LineReader:
         except InvalidInput as fault:
             faults.append(fault)
             return None
+        uptake = self._uptake(line, faults)
         self.notes[line.id] = self._note(typed, weighed, food, line)
         amount = weighed.amount
         is_plain = typed.kind in (None, "mass") and amount.measure == measure and not typed.state
         own_error = None if is_plain and typed.low == typed.high else amount.standard_error_g
         kept_text = None if typed.kind is None and own_error is None else typed.text[:60]
-        return LineInput(UUID(line.id), line.food_key, amount.grams, amount.measure, kept_text, own_error)
+        return LineInput(
+            UUID(line.id), line.food_key, amount.grams, amount.measure, kept_text, own_error, uptake,
+            line.is_discarded, line.use if line.use in USES else "", line.is_optional, line.is_to_taste,
+        )  # fmt: skip
+
+    @staticmethod
+    def _uptake(line: LineForm, faults: list[InvalidInput]) -> float:
+        """The share that stays in the food, from per cent."""
+        if not line.uptake.strip():
+            return 1.0
+        place = f"line-{line.id}-uptake"
+        try:
+            share = read_number(line.uptake.rstrip(" %"), place, "Per cent, from 0 to 100.") / 100
+            if not 0 <= share <= 1:
+                raise InvalidInput(place, f"{share * 100:g} % cannot stay in the food.", "From 0 to 100 %.")
+        except InvalidInput as fault:
+            faults.append(fault)
+            return 1.0
+        return share
 
     def _taught(self, line: LineForm, food: Food, faults: list[InvalidInput]) -> Food:
         """The food with what was typed about it in this form."""
@@ -242,7 +317,7 @@ class _LineReader:
         own = amount.measure if names_its_measure else ""
         return LineNote(
             working, own_measure=own, fact_name=taught, ask_unit=FACT_UNITS.get(taught, ""),
-            slip=slip.sentence if slip else "",
+            slip=slip.sentence if slip else "", flags=_flag_words(line),
             slip_amount=f"{grams(amount.grams).replace(',', '')} g cooked" if slip else "",
         )  # fmt: skip
 

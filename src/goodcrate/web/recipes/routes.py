@@ -6,10 +6,12 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from goodcrate.core.amounts import MEASURES
-from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS
-from goodcrate.services import foods, recipes
+from goodcrate.core.recipes import USES
+from goodcrate.services import foods, recipe_figures, recipes
 from goodcrate.services.calling import StaleWrite
+from goodcrate.services.pasting import match_lines
 from goodcrate.services.week import new_id
 from goodcrate.web.drawing import energy_bar
 from goodcrate.web.finder import NOTHING_ASKED, ask_finder
@@ -26,7 +28,7 @@ def library(request: Request, visitor: Signed) -> Response:
     """All recipes with a serving's figures."""
     saved = recipes.list_recipes(visitor.caller)
     bars = {p.recipe.key: energy_bar(p.serving.tally) for p in saved}
-    changed = {str(recipe_id) for recipe_id in recipes.recipes_with_changed_foods(visitor.caller)}
+    changed = {str(recipe_id) for recipe_id in recipe_figures.recipes_with_changed_foods(visitor.caller)}
     return page(
         request, visitor, "recipes/page.html", "recipes", saved=saved, bars=bars, allergens=ALLERGENS, changed=changed
     )
@@ -41,8 +43,9 @@ def _bench(
     live = live_figures(recipes.compute(visitor.caller, read.input, measuring.foods))
     return page(
         request, visitor, "recipes/bench.html", "recipes", status=status,
-        form=form, faults=faults, live=live, tape=live.tape, foods=measuring.foods, measures=MEASURES, found=None,
-        notes=read.notes, changed=recipes.changed_figures(visitor.caller, UUID(form.id)), keeps=keeps,
+        form=form, faults=faults, live=live, tape=live.tape, foods=measuring.foods, measures=MEASURES, uses=USES,
+        found=None,
+        notes=read.notes, changed=recipe_figures.changed_figures(visitor.caller, UUID(form.id)), keeps=keeps,
     )  # fmt: skip
 
 
@@ -65,8 +68,23 @@ def new_line(request: Request, visitor: Signed, food: str, amount: str = "") -> 
     known = foods.food_by_key(visitor.caller, food).food
     line = LineForm(str(new_id()), known.key, amount[:60])
     return fragment(
-        "recipes/_line.html", line=line, foods={known.key: known}, measures=MEASURES, faults=NO_FAULTS, live=None,
-        is_new=True, notes={},
+        "recipes/_line.html", line=line, foods={known.key: known}, measures=MEASURES, uses=USES, faults=NO_FAULTS,
+        live=None, is_new=True, notes={},
+    )  # fmt: skip
+
+
+@router.post("/paste")
+def paste(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Rows for pasted lines; what is unsure asks for a yes at its row, what is not understood is kept as it stands."""
+    try:
+        matched = match_lines(visitor.caller, text(form, "paste"))
+    except InvalidInput as fault:
+        return fragment("recipes/_refused.html", fault=fault.message)
+    rows = [RecipeForm.pasted_line(m) for m in matched]
+    known = {m.food.key: m.food for m in matched if m.food is not None}
+    return fragment(
+        "recipes/_lines.html", rows=rows, foods=known, measures=MEASURES, uses=USES, faults=NO_FAULTS, live=None,
+        is_new=False, notes={},
     )  # fmt: skip
 
 
@@ -75,7 +93,7 @@ def new_component(request: Request, visitor: Signed) -> Response:
     """A fresh component."""
     return fragment(
         "recipes/_component.html", component=ComponentForm(str(new_id())), faults=NO_FAULTS, live=None, foods={},
-        measures=MEASURES, is_only=False, is_new=True, notes={},
+        measures=MEASURES, uses=USES, is_only=False, is_new=True, notes={},
     )  # fmt: skip
 
 
@@ -105,9 +123,9 @@ def settle_figures(request: Request, visitor: Signed, form: Posted, recipe_id: U
     """Say which figures count where a food changed: those the recipe was made with, or the new ones."""
     choice = text(form, "choice")
     if choice in ("keep", "take"):
-        recipes.settle_changed_figures(visitor.caller, recipe_id, keep=choice == "keep")
+        recipe_figures.settle_changed_figures(visitor.caller, recipe_id, keep=choice == "keep")
     else:
-        recipes.take_new_figures(visitor.caller, recipe_id)
+        recipe_figures.take_new_figures(visitor.caller, recipe_id)
     return go(f"/recipes/{recipe_id}")
 
 

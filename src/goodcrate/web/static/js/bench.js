@@ -7,12 +7,24 @@ document.addEventListener("click", (event) => {
 });
 
 document.addEventListener("htmx:after:swap", () => {
+  const pasted = document.querySelector(".paste[open] textarea");
+  if (pasted?.dataset.sent) {
+    pasted.value = "";
+    delete pasted.dataset.sent;
+    pasted.closest("details").open = false;
+    pasted.form.dispatchEvent(new Event("input", { bubbles: true }));
+  }
   const fresh = document.querySelector("input[data-new]");
   if (!fresh) return;
   fresh.removeAttribute("data-new");
   fresh.focus();
   if (fresh.value) fresh.dispatchEvent(new Event("input", { bubbles: true }));
   document.querySelectorAll(".finder .found").forEach((list) => list.remove());
+});
+
+document.addEventListener("click", (event) => {
+  const area = event.target.closest?.("[data-paste]")?.closest(".paste").querySelector("textarea");
+  if (area) area.dataset.sent = "yes";
 });
 
 // In the finder: arrow keys walk the list, Enter takes the first. In an amount: Enter goes on to the next finder.

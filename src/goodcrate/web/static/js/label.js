@@ -12,6 +12,12 @@ document.addEventListener("click", (event) => {
   if (button) {
     const form = button.closest("form");
     for (const [name, value] of Object.entries(JSON.parse(button.dataset.changes))) put(form, name, value);
+    if (button.dataset.settles !== undefined) {
+      const what = button.closest(".what");
+      if (button.dataset.settles) what.querySelector("a").textContent = button.dataset.settles;
+      const doubt = what.querySelector("[data-doubt]");
+      doubt.replaceWith(...doubt.querySelectorAll("input"));
+    }
     form.dispatchEvent(new Event("input", { bubbles: true }));
     return;
   }

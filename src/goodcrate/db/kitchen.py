@@ -1,0 +1,26 @@
+"""The vessels of a household's kitchen."""
+
+from sqlalchemy import String
+from sqlalchemy.orm import Mapped, mapped_column
+
+from goodcrate.core.vessels import Vessel
+from goodcrate.db.base import Base, Grams, HouseholdOwned
+
+
+class VesselRow(HouseholdOwned, Base):
+    """Pots, pans, trays, bowls and blenders of one size; `count` of them."""
+
+    __tablename__ = "vessel"
+
+    name: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(12))
+    volume_ml: Mapped[float]
+    minimum_ml: Mapped[float] = mapped_column(default=0.0)
+    count: Mapped[int] = mapped_column(default=1)
+    tare_g: Mapped[Grams | None]
+    position: Mapped[int] = mapped_column(default=0)
+
+    def value(self) -> Vessel:
+        """The vessel as core computes with it."""
+        tare_g = None if self.tare_g is None else float(self.tare_g)
+        return Vessel(str(self.id), self.name, self.kind, self.volume_ml, self.minimum_ml, self.count, tare_g)

@@ -1,0 +1,113 @@
+"""The kitchen: which vessels there are, and what weighed pots taught about yields."""
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from sqlalchemy import select
+
+from goodcrate.core.cook import POT, settled
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes import LEARN_FROM
+from goodcrate.core.vessels import Vessel
+from goodcrate.db.base import grams
+from goodcrate.db.cook import BatchRow
+from goodcrate.db.foods import count_stamp
+from goodcrate.db.kitchen import VesselRow
+from goodcrate.db.recipes import ComponentRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.services.calling import Caller
+
+
+@dataclass(frozen=True)
+class VesselInput:
+    """A typed vessel."""
+
+    id: UUID
+    name: str
+    kind: str
+    volume_ml: float
+    minimum_ml: float = 0.0
+    count: int = 1
+    tare_g: float | None = None
+
+
+def vessels(caller: Caller) -> list[Vessel]:
+    """The household's vessels in their order."""
+    with caller.transaction() as session:
+        return vessels_in(session)
+
+
+def vessels_in(session: HouseholdSession) -> list[Vessel]:
+    """The household's vessels, inside the caller's transaction."""
+    return [row.value() for row in session.scalars(select(VesselRow).order_by(VesselRow.position, VesselRow.name))]
+
+
+MOST_VESSELS = 60
+
+
+def save_vessels(caller: Caller, typed: list[VesselInput]) -> None:
+    """Make these the household's vessels: new ones come, changed ones change, those left out go.
+
+    Raises:
+        InvalidInputs: naming every field (`vessel-<id>-<field>`) that cannot be used.
+    """
+    faults: list[InvalidInput] = []
+    if len(typed) > MOST_VESSELS:
+        faults.append(InvalidInput("vessels", f"{len(typed)} vessels are too many.", f"At most {MOST_VESSELS}."))
+    for v in typed:
+        if not v.name.strip() or len(v.name) > 80:
+            faults.append(InvalidInput(f"vessel-{v.id}-name", "The vessel needs a name.", "Such as “large pot”."))
+        if v.tare_g is not None and not 0 < v.tare_g <= 20_000:
+            faults.append(InvalidInput(f"vessel-{v.id}-tare_g", f"{v.tare_g:g} g is not possible.", "Up to 20 kg."))
+        try:
+            Vessel(str(v.id), v.name, v.kind, v.volume_ml, v.minimum_ml, v.count, v.tare_g)
+        except InvalidInput as fault:
+            faults.append(InvalidInput(f"vessel-{v.id}-{fault.field}", fault.problem, fault.wanted))
+    if faults:
+        raise InvalidInputs(faults)
+    with caller.transaction() as session:
+        known = {row.id: row for row in session.scalars(select(VesselRow))}
+        for row_id in known.keys() - {v.id for v in typed}:
+            session.delete(known[row_id])
+        for place, v in enumerate(typed):
+            row = known.get(v.id)
+            if row is None:
+                row = VesselRow(id=v.id)
+                session.add(row)
+            row.name, row.kind, row.volume_ml, row.minimum_ml = v.name.strip(), v.kind, v.volume_ml, v.minimum_ml
+            row.count, row.position = v.count, place
+            row.tare_g = None if v.tare_g is None else grams(v.tare_g)
+
+
+def learn_yields(session: HouseholdSession, component_id: UUID) -> None:
+    """Work out anew what the last weighed pots of a component teach about its yield; inside the caller's transaction.
+
+    A pot from which food was taken teaches nothing: what is missing was eaten, not steamed off.
+    """
+    component = session.find(ComponentRow, component_id)
+    if component is None:
+        return
+    session.expire_all()
+    rows = session.scalars(
+        select(BatchRow).where(BatchRow.component_id == component_id).order_by(BatchRow.started_at.desc()).limit(20)
+    ).all()
+    yields = [y for y in (pot_yield(row) for row in rows) if y is not None][:LEARN_FROM]
+    yields.reverse()
+    if yields != component.learned:
+        component.learned = yields
+        count_stamp(session)
+
+
+def pot_yield(row: BatchRow) -> float | None:
+    """A weighed batch's cooked net weight ÷ what was weighed in; None before the pot is weighed."""
+    record = row.record()
+    last = settled(record.log)
+    pot = last.get(POT)
+    if pot is None or pot.net_g is None or pot.shortfall == "taken_out":
+        return None
+    weighed_in = 0.0
+    for line in record.lines:
+        event = last.get(line.key)
+        actual = line.weighed_in_g if event is None or event.net_g is None else event.net_g
+        weighed_in += 0.0 if line.is_poured_off else actual
+    return round(pot.net_g / weighed_in, 6) if weighed_in > 0 else None
