@@ -193,7 +193,7 @@ def bench() -> None:
 @app.command()
 def schemas(folder: Path = CHECKOUT / "docs" / "formats") -> None:
     """Write the JSON Schemas of `crate compute` to docs/formats."""
-    from goodcrate.formats.compute import SCHEMAS, schema_text
+    from goodcrate.formats.schemas import SCHEMAS, schema_text
 
     folder.mkdir(parents=True, exist_ok=True)
     for name in SCHEMAS:
@@ -229,11 +229,12 @@ RequestFile = Annotated[Path, typer.Argument(help="A JSON file, or - for standar
 
 
 @compute.command("serving")
-def compute_serving(file: RequestFile) -> None:
-    """Per-serving and per-batch nutrients of a recipe, with errors and working."""
-    from goodcrate.formats import compute as formats
+def serving(file: RequestFile) -> None:
+    """A recipe per serving and per batch, with errors and working; also scaled, fitted, swapped, and its variants."""
+    from goodcrate.formats.compute_serving import compute_serving
+    from goodcrate.formats.serving_request import ServingRequest
 
-    _answer(file, formats.ServingRequest, formats.compute_serving)
+    _answer(file, ServingRequest, compute_serving)
 
 
 @compute.command("label")

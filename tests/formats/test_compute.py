@@ -9,7 +9,7 @@ from typing import Any
 import jsonschema
 import pytest
 
-from goodcrate.formats.compute import SCHEMAS, schema_text
+from goodcrate.formats.schemas import SCHEMAS, schema_text
 
 DOCS = Path(__file__).parents[2] / "docs" / "formats"
 RECIPE: dict[str, Any] = {

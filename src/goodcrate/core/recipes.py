@@ -12,7 +12,7 @@ from statistics import median
 from goodcrate.core.amounts import Amount, reading_error_g
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
-from goodcrate.core.nutrients import KEYS, Measured, Tally
+from goodcrate.core.nutrients import Measured, Tally
 from goodcrate.core.steps import Step
 
 
@@ -334,20 +334,29 @@ def batch_of(lines: Sequence[IngredientLine], cooked_g: float) -> Batch:
     if tally.grams > 0 and cooked_g <= 0:
         raise InvalidInput("cooked_g", "A cooked batch weighs more than 0 g.", "Give its net weight in grams.")
     if any(line.is_poured_off for line in lines):
-        _check_poured_off(lines, tally)
+        tally = _less_poured_off(lines, tally)
     weighed_in_g = sum(line.weighed_in_g for line in lines)
     return Batch(tuple(lines), weighed_in_g, cooked_g, tally.with_grams(cooked_g))
 
 
-def _check_poured_off(lines: Sequence[IngredientLine], tally: Tally) -> None:
-    """Nothing can leave a pot that was not in it; a hundredth is allowed for figures that are only typical."""
+_COUNTED = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g")
+
+
+def _less_poured_off(lines: Sequence[IngredientLine], tally: Tally) -> Tally:
+    """A batch's tally after something was poured off: nothing can leave that was not in.
+
+    Energy and what gives it must add up, to a hundredth. Of other nutrients, whose typical figures may not fit
+    together, no more leaves than went in.
+    """
     poured = Tally.sum([line.tally for line in lines if line.is_poured_off])
-    for key, left, out in zip(KEYS, tally.known, poured.known, strict=True):
-        if left < -max(1e-9, 0.01 * -out):
-            word = key.rsplit("_", 1)[0].replace("_", " ")
+    for key in _COUNTED:
+        left, out = tally.amount(key).value, -poured.amount(key).value
+        if left < -max(1e-9, 0.01 * out):
+            word = key.rsplit("_", 1)[0]
             raise InvalidInput("poured_off", f"More {word} is poured off than went in.", "Mend the amounts.")
     if tally.grams <= 0:
         raise InvalidInput("poured_off", "More is poured off than went in.", "Mend the amounts.")
+    return replace(tally, known=tuple([max(0.0, k) for k in tally.known]))
 
 
 @dataclass(frozen=True, slots=True)

@@ -34,7 +34,9 @@ def is_strong(food: Food) -> bool:
 def is_discrete(line: IngredientLine) -> bool:
     """Whether a line is only used in whole pieces: eggs, tins, blocks that were counted as such."""
     if line.amount.measure == "count" and line.food.each_g is not None:
-        return line.food.group == "egg" or (line.food.each_name or "") in ("egg", "block", "tin", "can")
+        return line.food.group == "egg" or (line.food.each_name or "").startswith(
+            ("block", "tin", "can", "fillet", "sausage")
+        )
     return line.amount.measure == "pack" and line.food.pack_g is not None and _is_whole_packs(line)
 
 
@@ -236,7 +238,7 @@ def _scaled_line(line: IngredientLine, factor: float, gently: bool) -> ScaledLin
         each = (line.food.pack_g if line.amount.measure == "pack" else line.food.each_g) or 1.0
         pieces = max(1, floor(exact / each + 0.5))
         after = round(pieces * each, 1)
-        word = line.food.each_name or "piece" if line.amount.measure == "count" else "pack"
+        word = "pack" if line.amount.measure == "pack" else "egg" if line.food.group == "egg" else "piece"
         if abs(after - exact) >= 0.5:
             note = f"whole {word}s: {pieces} × {each:g} g instead of {exact:,.0f} g"
     amount = replace(line.amount.scaled_to(after), typed=_typed_like(line, after))

@@ -1,21 +1,18 @@
-"""The JSON of `crate compute …`: what goes in, what comes out, and the JSON Schemas of both.
+"""The JSON of `crate compute label` and `divide`, and what all commands share; `serving` has a module of its own.
 
 Pydantic at the edge; the figures are core's.
 """
 
-import json
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from goodcrate.core.amounts import amount_of
 from goodcrate.core.cook import net_weight_g
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import Food, check_food
 from goodcrate.core.label import PRINTED, read_label
 from goodcrate.core.nutrients import BY_KEY, NUTRIENTS, Composition, Tally, net_carbohydrate_g
 from goodcrate.core.portion import BoxTarget, DivisionProblem, divide
-from goodcrate.core.recipes import Component, IngredientLine, Recipe, serving_of
 from goodcrate.formats.reference import reference_foods
 
 Grams = Annotated[float, Field(ge=0, le=1_000_000)]
@@ -36,36 +33,6 @@ class CustomFood(Model):
     cooked_yield: float | None = Field(None, gt=0, le=12, description="Grams cooked per gram as weighed.")
 
 
-class Line(Model):
-    """An ingredient: a key of the reference table, or a food of your own."""
-
-    food: str | CustomFood
-    amount_g: Annotated[float, Field(ge=0, le=10_000, description="Grams.")]
-    measure: Literal["weighed", "pack", "count", "volume", "eye"] = Field(
-        "weighed", description="How the amount was established; decides its standard error."
-    )
-    uptake: float = Field(1.0, ge=0, le=1, description="Share that stays in the food: oil left in the pan, marinade.")
-    discarded: bool = Field(False, description="Taken out after cooking with all it holds: bones, bay leaf.")
-
-
-class ComponentIn(Model):
-    """What is cooked and divided on its own."""
-
-    name: str = Field(min_length=1, max_length=80)
-    lines: list[Line] = Field(min_length=1, max_length=300)
-    cooked_g: float | None = Field(
-        None, gt=0, le=40_000, description="Cooked net weight in grams; left out: from the foods' usual yields."
-    )
-
-
-class ServingRequest(Model):
-    """A recipe: components that make so many servings."""
-
-    name: str = Field("", max_length=160)
-    servings: float = Field(ge=0.5, le=100)
-    components: list[ComponentIn] = Field(min_length=1, max_length=40)
-
-
 class NutrientOut(Model):
     """One nutrient. `value` is null when none of the food has a figure; with `at_least` it is a lower bound."""
 
@@ -74,43 +41,6 @@ class NutrientOut(Model):
     standard_error: float
     at_least: bool
     unknown_share: float = Field(description="Share of the weight without a figure, 0 to 1.")
-
-
-class LineOut(Model):
-    """The working of one ingredient within the whole batch."""
-
-    food: str
-    grams: float
-    standard_error_g: float
-    energy_kcal_per_100_g: float | None
-    energy_kcal: float | None
-    protein_g: float | None
-    share_of_energy_doubt: float = Field(description="Share of the serving's energy variance, 0 to 1.")
-
-
-class ComponentOut(Model):
-    """One component: its batch, and what a serving holds of it."""
-
-    name: str
-    ingredient_g: float
-    cooked_g: float
-    yield_factor: float
-    yield_basis: str
-    grams_per_serving: float
-    lines: list[LineOut]
-    per_100_g: dict[str, NutrientOut]
-
-
-class ServingResult(Model):
-    """A serving and the whole batch, with the working."""
-
-    name: str
-    servings: float
-    serving_g: float
-    allergens: list[str]
-    per_serving: dict[str, NutrientOut]
-    per_batch: dict[str, NutrientOut]
-    components: list[ComponentOut]
 
 
 class BoxIn(Model):
@@ -235,7 +165,8 @@ def read_request(model: type[M], text: str) -> M:
         raise InvalidInputs(faults) from None
 
 
-def _nutrients(tally: Tally) -> dict[str, NutrientOut]:
+def nutrients_out(tally: Tally) -> dict[str, NutrientOut]:
+    """All nutrients of a tally."""
     out = {}
     for nutrient in NUTRIENTS:
         amount = tally.amount(nutrient.key)
@@ -249,7 +180,12 @@ def _nutrients(tally: Tally) -> dict[str, NutrientOut]:
     return out
 
 
-def _food(given: str | CustomFood, place: str) -> Food:
+def food_of(given: str | CustomFood, place: str) -> Food:
+    """The food a request names or brings along.
+
+    Raises:
+        InvalidInput, InvalidInputs: naming the place when it cannot be used.
+    """
     if isinstance(given, str):
         try:
             return reference_foods()[given]
@@ -264,72 +200,6 @@ def _food(given: str | CustomFood, place: str) -> Food:
     if faults:
         raise InvalidInputs([InvalidInput(f"{place}.{f.field}", f.problem, f.wanted) for f in faults])
     return food
-
-
-def recipe_of(request: ServingRequest) -> Recipe:
-    """The request as core's recipe.
-
-    Raises:
-        InvalidInput, InvalidInputs: naming the line whose food cannot be used.
-    """
-    components = []
-    for c, component in enumerate(request.components):
-        lines = []
-        for n, line in enumerate(component.lines):
-            place = f"components.{c}.lines.{n}"
-            food = _food(line.food, f"{place}.food")
-            amount = amount_of(line.amount_g, line.measure)
-            lines.append(IngredientLine(place, food, amount, line.uptake, line.discarded))
-        components.append(Component(f"components.{c}", component.name, tuple(lines), component.cooked_g))
-    return Recipe("recipe", request.name, request.servings, tuple(components))
-
-
-def compute_serving(request: ServingRequest) -> ServingResult:
-    """Per serving and per batch, with errors and working.
-
-    Raises:
-        InvalidInput, InvalidInputs: naming the field that cannot be used.
-    """
-    recipe = recipe_of(request)
-    serving = serving_of(recipe)
-    doubt = dict(serving.tally.doubt_shares("energy_kcal"))
-    components = []
-    for part in serving.parts:
-        lines = []
-        for line in part.component.lines:
-            energy, protein = line.tally.amount("energy_kcal"), line.tally.amount("protein_g")
-            lines.append(
-                LineOut(
-                    food=line.food.name,
-                    grams=line.amount.grams,
-                    standard_error_g=line.amount.standard_error_g,
-                    energy_kcal_per_100_g=line.food.composition.get("energy_kcal"),
-                    energy_kcal=None if energy.is_unknown else energy.value,
-                    protein_g=None if protein.is_unknown else protein.value,
-                    share_of_energy_doubt=doubt.get(line.key, 0.0),
-                )
-            )
-        components.append(
-            ComponentOut(
-                name=part.component.name,
-                ingredient_g=part.expected.ingredient_g,
-                cooked_g=part.expected.grams,
-                yield_factor=part.expected.yield_factor,
-                yield_basis=part.expected.basis.replace("’", "'"),
-                grams_per_serving=part.grams,
-                lines=lines,
-                per_100_g=_nutrients(part.batch.portion(100.0, standard_error_g=0.0)),
-            )
-        )
-    return ServingResult(
-        name=request.name,
-        servings=request.servings,
-        serving_g=serving.tally.grams,
-        allergens=sorted(recipe.allergens),
-        per_serving=_nutrients(serving.tally),
-        per_batch=_nutrients(serving.tally.scaled(request.servings)),
-        components=components,
-    )
 
 
 def compute_divide(request: DivideRequest) -> DivideResult:
@@ -382,7 +252,7 @@ def compute_label(request: LabelRequest) -> LabelResult:
         basis=reading.basis_words,
         basis_g=reading.basis_g,
         each_g=reading.each_g,
-        per_100_g=_nutrients(Tally.of(reading.composition, 100.0)),
+        per_100_g=nutrients_out(Tally.of(reading.composition, 100.0)),
         net_carbohydrate_g=net_carbohydrate_g(reading.composition.as_mapping(), request.polyol_share),
         energy_from_macros_kcal=reading.macro_energy_kcal,
         lines=[
@@ -396,20 +266,3 @@ def compute_label(request: LabelRequest) -> LabelResult:
             for q in reading.queries
         ],
     )  # fmt: skip
-
-
-SCHEMAS: dict[str, type[BaseModel]] = {
-    "serving-request": ServingRequest,
-    "serving-result": ServingResult,
-    "label-request": LabelRequest,
-    "label-result": LabelResult,
-    "divide-request": DivideRequest,
-    "divide-result": DivideResult,
-}
-
-
-def schema_text(name: str) -> str:
-    """One published JSON Schema, as it stands in `docs/formats/`."""
-    schema: dict[str, Any] = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
-    schema |= SCHEMAS[name].model_json_schema(mode="serialization" if name.endswith("result") else "validation")
-    return json.dumps(schema, indent=2, ensure_ascii=False) + "\n"

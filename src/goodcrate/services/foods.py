@@ -254,14 +254,19 @@ def _reference_partners() -> Mapping[str, Partner]:
 def measuring(caller: Caller, keys: set[str]) -> Measuring:
     """Foods by key with all that weighing their typed amounts needs; keys nobody knows are left out."""
     with caller.transaction() as session:
-        foods = foods_of(session, keys)
-        convention = session.scalars(select(Household.measures).where(Household.id == caller.household_id)).one()
-        cooked = {key for key, food in foods.items() if food.state == "cooked"}
-        partners = {key: partner for key, partner in _reference_partners().items() if key in cooked}
-        if cooked:
-            columns = (FoodRow.cooked_key, FoodRow.name, FoodRow.cooked_yield)
-            own = session.execute(select(*columns).where(FoodRow.cooked_key.in_(cooked))).all()
-            partners |= {str(key): Partner(name, factor) for key, name, factor in own if factor is not None}
+        return measuring_in(session, caller.household_id, keys)
+
+
+def measuring_in(session: HouseholdSession, household_id: UUID, keys: set[str]) -> Measuring:
+    """The same inside the caller's transaction."""
+    foods = foods_of(session, keys)
+    convention = session.scalars(select(Household.measures).where(Household.id == household_id)).one()
+    cooked = {key for key, food in foods.items() if food.state == "cooked"}
+    partners = {key: partner for key, partner in _reference_partners().items() if key in cooked}
+    if cooked:
+        columns = (FoodRow.cooked_key, FoodRow.name, FoodRow.cooked_yield)
+        own = session.execute(select(*columns).where(FoodRow.cooked_key.in_(cooked))).all()
+        partners |= {str(key): Partner(name, factor) for key, name, factor in own if factor is not None}
     return Measuring(foods, measure_table(), convention, partners)
 
 

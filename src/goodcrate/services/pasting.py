@@ -1,13 +1,16 @@
 """Pasted ingredient lines matched with foods: what each was understood as, and whether it waits for a yes."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from uuid import UUID
 
-from goodcrate.core.find import BEGINS, match, search_text, words_of
+from goodcrate.core.find import BEGINS, MOST_WORDS, best_matches, match, search_text, words_of
 from goodcrate.core.foods import Food
-from goodcrate.core.measures import counted_if_bare
+from goodcrate.core.measures import TypedAmount, counted_if_bare
 from goodcrate.core.pasted import PastedLine, read_pasted
+from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller
-from goodcrate.services.foods import find_foods
+from goodcrate.services.foods import Measuring, measuring_in
+from goodcrate.services.shelf import OWN, foods_of, keys_of_rows, shelf_of
 
 CHOICES = 5
 
@@ -29,7 +32,61 @@ class MatchedLine:
             return ""
         if self.food is not None and counted_if_bare(amount, self.food).unit == "piece" and not amount.unit:
             return f"{amount.text} pcs"
-        return amount.text
+        return f"{amount.text} {amount.state}".strip() if amount.state else amount.text
+
+    @property
+    def typed(self) -> TypedAmount:
+        """The amount to weigh; a line without one has none.
+
+        Raises:
+            LookupError: when the line has no amount.
+        """
+        if self.line.amount is None or self.food is None:
+            raise LookupError("a line without an amount cannot be weighed")
+        return replace(counted_if_bare(self.line.amount, self.food), text=self.amount_text)
+
+
+class Matcher:
+    """Finds foods for many lines within one transaction; the same words are looked up once."""
+
+    def __init__(self, session: HouseholdSession) -> None:
+        self._session = session
+        self._found: dict[str, list[Food]] = {}
+
+    def match_lines(self, text: str) -> list[MatchedLine]:
+        """Take pasted lines apart and find a food for each.
+
+        Raises:
+            InvalidInput: for more lines than a recipe holds.
+        """
+        return [self._match(line) for line in read_pasted(text)]
+
+    def measuring(self, caller: Caller, keys: set[str]) -> Measuring:
+        """Foods by key with all that weighing their typed amounts needs, within the same transaction."""
+        return measuring_in(self._session, caller.household_id, keys)
+
+    def _find(self, query: str) -> list[Food]:
+        if query not in self._found:
+            best = best_matches(words_of(query[:120])[:MOST_WORDS], shelf_of(self._session), CHOICES, None)
+            own = keys_of_rows(self._session, {UUID(e.key.removeprefix(OWN)) for e in best if e.is_own})
+            keys = [own[UUID(e.key.removeprefix(OWN))] if e.is_own else e.key for e in best]
+            foods = foods_of(self._session, set(keys))
+            self._found[query] = [foods[key] for key in keys if key in foods]
+        return self._found[query]
+
+    def _match(self, line: PastedLine) -> MatchedLine:
+        for place, query in enumerate(line.queries):
+            found = self._find(query)
+            if not found:
+                continue
+            doubts = list(line.doubts)
+            how = match(words_of(query), "", search_text(found[0].name), is_own=True)
+            if place > 0:
+                doubts.insert(0, f"only “{query}” was found")
+            elif how is not None and how.tier > BEGINS:
+                doubts.insert(0, "the name is spelt otherwise")
+            return MatchedLine(line, found[0], tuple(found[1:]), tuple(doubts))
+        return MatchedLine(line, None, (), ("no such food is known", *line.doubts))
 
 
 def match_lines(caller: Caller, text: str) -> list[MatchedLine]:
@@ -38,19 +95,5 @@ def match_lines(caller: Caller, text: str) -> list[MatchedLine]:
     Raises:
         InvalidInput: for more lines than a recipe holds.
     """
-    return [_match(caller, line) for line in read_pasted(text)]
-
-
-def _match(caller: Caller, line: PastedLine) -> MatchedLine:
-    for place, query in enumerate(line.queries):
-        found = [f.food for f in find_foods(caller, query, CHOICES)]
-        if not found:
-            continue
-        doubts = list(line.doubts)
-        how = match(words_of(query), "", search_text(found[0].name), is_own=True)
-        if place > 0:
-            doubts.insert(0, f"only “{query}” was found")
-        elif how is not None and how.tier > BEGINS:
-            doubts.insert(0, "the name is spelt otherwise")
-        return MatchedLine(line, found[0], tuple(found[1:]), tuple(doubts))
-    return MatchedLine(line, None, (), ("no such food is known", *line.doubts))
+    with caller.transaction() as session:
+        return Matcher(session).match_lines(text)

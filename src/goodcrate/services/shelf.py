@@ -96,6 +96,14 @@ def rows_by_key(session: HouseholdSession, keys: set[str]) -> dict[str, FoodRow]
     return {row.key: row for row in session.scalars(select(FoodRow).where(condition))}
 
 
+def keys_of_rows(session: HouseholdSession, ids: set[UUID]) -> dict[UUID, str]:
+    """The keys foods go by, for ids of the household's rows."""
+    if not ids:
+        return {}
+    rows = session.execute(select(FoodRow.id, FoodRow.origin_key).where(FoodRow.id.in_(ids)))
+    return {row.id: row.origin_key or str(row.id) for row in rows}
+
+
 def as_id(key: str) -> UUID | None:
     """A key that is a row's id, else None."""
     try:

@@ -1,0 +1,26 @@
+"""The published JSON Schemas of `crate compute …` (docs/formats)."""
+
+import json
+from typing import Any
+
+from pydantic import BaseModel
+
+from goodcrate.formats.compute import DivideRequest, DivideResult, LabelRequest, LabelResult
+from goodcrate.formats.compute_serving import ServingResult
+from goodcrate.formats.serving_request import ServingRequest
+
+SCHEMAS: dict[str, type[BaseModel]] = {
+    "serving-request": ServingRequest,
+    "serving-result": ServingResult,
+    "label-request": LabelRequest,
+    "label-result": LabelResult,
+    "divide-request": DivideRequest,
+    "divide-result": DivideResult,
+}
+
+
+def schema_text(name: str) -> str:
+    """One published JSON Schema, as it stands in `docs/formats/`."""
+    schema: dict[str, Any] = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
+    schema |= SCHEMAS[name].model_json_schema(mode="serialization" if name.endswith("result") else "validation")
+    return json.dumps(schema, indent=2, ensure_ascii=False) + "\n"
