@@ -4,6 +4,7 @@ A step is hands-on (somebody stands there) or runs by itself; some runs want a l
 session is made of these.
 """
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -52,6 +53,44 @@ class Step:
     def heats(self) -> bool:
         """Whether it cooks."""
         return self.equipment in HEATS
+
+
+_DURATION = re.compile(
+    r"(\d+(?:[.,]\d+)?)\s*(?:[–-]|to)?\s*(\d+)?\s*(hours?|hrs?|h|minutes?|mins?|min)\b", re.IGNORECASE
+)
+_WITH: tuple[tuple[str, str], ...] = (
+    ("oven", r"\b(bak|roast|oven|tray|gratin)"),
+    ("microwave", r"\bmicrowav"),
+    ("air_fryer", r"\bair.?fry"),
+    ("rice_cooker", r"\brice cooker"),
+    ("blender", r"\b(blend|blitz|pur[eé]e|liqui)"),
+    ("fridge", r"\b(chill|fridge|refrigerat|overnight|marinat)"),
+    ("cooling", r"\b(cool)"),
+    ("hob", r"\b(simmer|boil|fry|brown|sear|saut|sweat|toast|poach|steam|reduce|melt|hob|pan\b|cook)"),
+)
+_BY_ITSELF = re.compile(
+    r"\b(simmer|bak|roast|boil|cool|chill|rest|soak|overnight|marinat|oven|swell|leave|stand|steam)", re.IGNORECASE
+)
+_DEGREES = re.compile(r"(\d{2,3})\s*°\s*C", re.IGNORECASE)
+
+
+def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[str, ...] = ()) -> Step:
+    """A step from its words alone: equipment, minutes, temperature and whether hands are busy, as the words suggest.
+
+    `minutes` overrides what stands in the text. Of a range the longer time counts. All of it is a guess to
+    be looked over.
+    """
+    found = _DURATION.search(text)
+    if minutes is None and found:
+        unit = 60 if found[3].lower().startswith("h") else 1
+        minutes = float((found[2] or found[1]).replace(",", ".")) * unit
+    if minutes is not None and not 0 < minutes <= LONGEST_STEP_MIN:
+        minutes = None
+    equipment = next((name for name, words in _WITH if re.search(words, text, re.IGNORECASE)), "")
+    degrees = _DEGREES.search(text)
+    low = float(degrees[1]) if degrees and equipment == "oven" and 30 <= float(degrees[1]) <= 300 else None
+    by_itself = bool(_BY_ITSELF.search(text)) and (minutes or 0) >= 5
+    return Step(key, text[:600], "", equipment, minutes, not by_itself, low, low, "", after)
 
 
 def hands_on_min(steps: Iterable[Step]) -> float:

@@ -1,16 +1,19 @@
 """Puts the demo household into an empty database, through the services."""
 
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid5
 
 from goodcrate.core.boxes import WEIGHED
 from goodcrate.core.cook import COOKED_DOWN
 from goodcrate.core.outcome import WorkedBatch
+from goodcrate.core.recipes import StorageChoice
+from goodcrate.core.steps import Step
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, DemoFood
-from goodcrate.demo.recipes import RECIPES, DemoRecipe
-from goodcrate.services import accounts, cook, labels, portion, recipe_input, recipes, targets, week
+from goodcrate.demo.recipes import RECIPES, DemoLine, DemoRecipe, DemoStep
+from goodcrate.services import accounts, cook, kitchen, labels, portion, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller
 
 _SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
@@ -24,6 +27,7 @@ def _id(caller: Caller, *words: object) -> UUID:
 def load_demo(database: Database, today: date) -> Caller:
     """Make the boat with its recipes and the week that holds `today`, one batch weighed and divided."""
     caller = accounts.add_household(database, boat.HOUSEHOLD, boat.SIGN_IN_NAME, boat.SIGN_IN_PASSWORD)
+    kitchen.save_vessels(caller, [_vessel_input(caller, v) for v in boat.VESSELS])
     for recipe in RECIPES:
         recipes.save_recipe(caller, _recipe_input(caller, recipe))
     for food in FOODS:
@@ -32,28 +36,74 @@ def load_demo(database: Database, today: date) -> Caller:
         labels.remember_facts(caller, key, facts)
     for eater in boat.EATERS:
         targets.save_eater(caller, _eater_input(caller, eater))
+    _add_variants(caller)
     first_day = week.monday_of(today)
     _place_week(caller, first_day)
     _cook_a_little(caller, first_day)
     return caller
 
 
+def _vessel_input(caller: Caller, v: boat.DemoVessel) -> kitchen.VesselInput:
+    return kitchen.VesselInput(_id(caller, "vessel", v.name), v.name, v.kind, v.volume_ml, v.minimum_ml, v.pieces)
+
+
 def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipe_input.RecipeInput:
-    components = tuple(
+    components = [
         recipe_input.ComponentInput(
             _id(caller, recipe.key, place),
             component.name,
-            tuple(
-                recipe_input.LineInput(_id(caller, recipe.key, place, n), line.food, line.grams, line.measure)
-                for n, line in enumerate(component.lines)
-            ),
+            tuple(_line_input(caller, recipe.key, place, n, line) for n, line in enumerate(component.lines)),
             component.cooked_g,
+            StorageChoice(component.keep_group, None, component.reheat, component.container, component.texture),
+            component.vessel,
         )
         for place, component in enumerate(recipe.components)
-    )
+    ]
+    if recipe.serves is not None:
+        owner, place, grams = recipe.serves
+        source = _id(caller, owner, place)
+        name = next(r for r in RECIPES if r.key == owner).components[place].name
+        link = recipe_input.ComponentInput(
+            _id(caller, recipe.key, "serves"), name, used_component_id=source, serving_g=grams
+        )
+        components.append(link)
     return recipe_input.RecipeInput(
-        _id(caller, recipe.key), recipe.name, recipe.servings, components, recipe.note, recipe.tags
-    )
+        _id(caller, recipe.key), recipe.name, recipe.servings, tuple(components), recipe.note, recipe.tags,
+        steps=tuple(_step(caller, recipe.key, n, step) for n, step in enumerate(recipe.steps, 1)),
+    )  # fmt: skip
+
+
+def _line_input(caller: Caller, key: str, place: int, n: int, line: DemoLine) -> recipe_input.LineInput:
+    return recipe_input.LineInput(
+        _id(caller, key, place, n), line.food, line.grams, line.measure, use=line.use,
+        is_poured_off=line.fate == "poured",
+    )  # fmt: skip
+
+
+def _step(caller: Caller, key: str, n: int, step: DemoStep) -> Step:
+    low, high = step.degrees or (None, None)
+    return Step(
+        str(_id(caller, key, "step", n)), step.text,
+        "" if step.component < 0 else str(_id(caller, key, step.component)), step.equipment, step.minutes, step.hands,
+        low, high, step.core, tuple(str(_id(caller, key, "step", place)) for place in step.after),
+        checks_min=() if step.look is None else (step.look,),
+    )  # fmt: skip
+
+
+def _add_variants(caller: Caller) -> None:
+    """Variants are for eaters, so they come once these are there."""
+    for recipe in RECIPES:
+        if not recipe.variants:
+            continue
+        saved = recipes.get_input(caller, _id(caller, recipe.key))
+        variants = tuple(
+            recipe_input.VariantInput(
+                _id(caller, recipe.key, v.name), v.name, (_id(caller, v.eater),),
+                (recipe_input.ChangeInput(_id(caller, recipe.key, *v.line), v.food, v.grams),),
+            )
+            for v in recipe.variants
+        )  # fmt: skip
+        recipes.save_recipe(caller, replace(saved, variants=variants))
 
 
 def _food_input(caller: Caller, food: DemoFood) -> labels.FoodInput:

@@ -70,6 +70,26 @@ EATERS = (
 )  # fmt: skip
 
 
+class DemoVessel(NamedTuple):
+    """A vessel of the galley."""
+
+    name: str
+    kind: str
+    volume_ml: float
+    minimum_ml: float = 0.0
+    pieces: int = 1
+
+
+VESSELS = (
+    DemoVessel("large pot", "pot", 4500),
+    DemoVessel("small pot", "pot", 2800),
+    DemoVessel("28 cm pan", "pan", 2500),
+    DemoVessel("half tray", "tray", 2400, pieces=2),
+    DemoVessel("3 l bowl", "bowl", 3000),
+    DemoVessel("stick blender beaker", "blender", 900, 150),
+)
+
+
 class DemoPlacing(NamedTuple):
     """A recipe in a slot on some weekdays (Monday is 0), in so many servings."""
 

@@ -303,6 +303,7 @@ def _recipe_of(doc: Document) -> PortableRecipe:
     own = {key: _core_food(key, food, f"foods.{key}") for key, food in doc.foods.items()}
 
     def food(key: str, place: str) -> Food:
+        """Raises InvalidInput for a key nobody knows."""
         known = own.get(key) or reference_foods().get(key)
         if known is None:
             raise InvalidInput(place, f"“{key}” is neither in the document nor in the reference table.")

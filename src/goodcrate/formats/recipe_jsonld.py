@@ -15,7 +15,7 @@ from typing import Any
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
-from goodcrate.core.steps import Step, hands_on_min, longest_chain_min
+from goodcrate.core.steps import Step, guess_step, hands_on_min, longest_chain_min
 from goodcrate.formats.recipe_document import PortableRecipe, document_of
 
 NAMESPACE = "urn:goodcrate:recipe:1:"
@@ -350,9 +350,9 @@ def minutes_of(duration: str) -> float | None:
 
 
 def found_steps(found: FoundRecipe) -> tuple[Step, ...]:
-    """The steps of a found recipe, each after the one before; whether hands are busy is not known and taken so."""
+    """The steps of a found recipe, each after the one before; equipment and hands are guessed from the words."""
     steps: list[Step] = []
     for n, (text, minutes) in enumerate(found.steps):
         after = (steps[-1].key,) if steps else ()
-        steps.append(Step(f"s{n + 1}", text, duration_min=minutes, after=after))
+        steps.append(guess_step(f"s{n + 1}", text, minutes, after))
     return tuple(steps)

@@ -233,7 +233,8 @@ def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
         StaleWrite: when somebody saved a newer version in the meantime.
     """
     if typed.version == 0:
-        fresh = RecipeRow(id=typed.id, name=typed.name, servings=typed.servings, note=typed.note, tags=[], version=1)
+        fresh = RecipeRow(id=typed.id, version=1)
+        _fill_head(fresh, typed)
         if not add_once(session, fresh):
             return existing(session, RecipeRow, typed.id, "recipe").version
         row = fresh
@@ -246,10 +247,8 @@ def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
     _check_used(session, typed)
     learn_facts(session, foods, typed.facts)
     before = as_document(input_of(row)) if typed.version else {}
-    row.name, row.servings, row.note, row.tags = typed.name, typed.servings, typed.note, list(typed.tags)
-    row.origin = typed.origin[:200]
-    row.steps = [stored_step(s) for s in typed.steps]
-    row.variants = [{"key": str(v.id), "name": v.name, "eaters": [str(e) for e in v.eater_ids]} for v in typed.variants]
+    if typed.version:
+        _fill_head(row, typed)
     _put_components(session, row, typed, foods)
     _put_variants(session, row, typed, foods)
     if typed.version and before != as_document(input_of(row)) | {"version": typed.version}:
@@ -260,6 +259,13 @@ def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
         count_stamp(session)
         session.flush()
     return row.version
+
+
+def _fill_head(row: RecipeRow, typed: RecipeInput) -> None:
+    row.name, row.servings, row.note, row.tags = typed.name, typed.servings, typed.note, list(typed.tags)
+    row.origin = typed.origin[:200]
+    row.steps = [stored_step(s) for s in typed.steps]
+    row.variants = [{"key": str(v.id), "name": v.name, "eaters": [str(e) for e in v.eater_ids]} for v in typed.variants]
 
 
 KEEP_PAST = 60
@@ -425,6 +431,42 @@ def archive(caller: Caller, recipe_id: UUID, *, archived: bool) -> None:
     """
     with caller.transaction() as session:
         existing(session, RecipeRow, recipe_id, "recipe").is_archived = archived
+
+
+def duplicate(caller: Caller, recipe_id: UUID, copy_id: UUID) -> UUID:
+    """Copy a recipe under a new id; sending it twice makes one copy. Its variants and steps come along.
+
+    Raises:
+        NotFound: when the household has no such recipe.
+    """
+    with caller.transaction() as session:
+        row = existing(session, RecipeRow, recipe_id, "recipe")
+        put_recipe(session, copied(input_of(row), copy_id))
+    return copy_id
+
+
+def copied(typed: RecipeInput, copy_id: UUID) -> RecipeInput:
+    """A recipe with ids of its own, made from the copy's id: the same copy gets the same ones."""
+
+    def new(old: UUID | str) -> UUID:
+        return uuid5(copy_id, str(old))
+
+    components = tuple(
+        replace(c, id=new(c.id), lines=tuple(replace(x, id=new(x.id)) for x in c.lines),
+                pending=tuple(replace(p, key=str(new(p.key))) for p in c.pending))
+        for c in typed.components
+    )  # fmt: skip
+    own = {str(c.id) for c in typed.components}
+    steps = tuple(
+        replace(s, component_key=str(new(s.component_key)) if s.component_key in own else s.component_key)
+        for s in typed.steps
+    )
+    variants = tuple(
+        replace(v, id=new(v.id), changes=tuple(replace(x, line_id=new(x.line_id)) for x in v.changes))
+        for v in typed.variants
+    )
+    name = f"{typed.name} (copy)"[:160]
+    return replace(typed, id=copy_id, name=name, version=0, components=components, steps=steps, variants=variants)
 
 
 def recipe_count(session: HouseholdSession) -> int:

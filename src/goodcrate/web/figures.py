@@ -34,6 +34,11 @@ def plain(value: float) -> str:
     return f"{value:.3f}".rstrip("0").rstrip(".")
 
 
+def sentence(text: str) -> str:
+    """Words with a capital at their start, the others as they are: 74 °C stays 74 °C."""
+    return text[:1].upper() + text[1:]
+
+
 def percent(share: float) -> str:
     """A share of one as whole per cent, with a thin space."""
     return f"{whole(share * 100)} %"

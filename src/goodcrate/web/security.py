@@ -110,7 +110,7 @@ def same_origin(request: Request) -> bool:
 
 async def posted_form(request: Request, visitor: Signed) -> FormData:
     """The form of a write, once it carries this sign-in's own token and comes from our own pages."""
-    form = await request.form(max_fields=3000, max_files=0)
+    form = await request.form(max_fields=6000, max_files=0)
     _refuse_strangers(request, visitor, form)
     return form
 

@@ -1,66 +1,25 @@
-"""The recipe form: typed components and lines, read with every fault at its field; what was typed is kept."""
+"""The recipe form: typed components, steps and variants, read with every fault at its field; what was typed is kept."""
 
-from dataclasses import dataclass, field, replace
-from typing import Any
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from uuid import UUID
 
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import LARGEST_POT_G, MEASURES, read_grams, read_number
+from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams, read_number
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import Food, check_facts
-from goodcrate.core.measures import FactMissing, TypedAmount, Weighed, read_amount, state_slip
-from goodcrate.core.recipes import USES, IngredientLine
+from goodcrate.core.foods import Food
+from goodcrate.core.recipes import StorageChoice
+from goodcrate.core.steps import Step, guess_step
 from goodcrate.services.foods import Measuring
-from goodcrate.services.pasting import MatchedLine
-from goodcrate.services.recipe_input import ComponentInput, LineInput, RecipeInput
+from goodcrate.services.recipe_input import ChangeInput, ComponentInput, RecipeInput, VariantInput
 from goodcrate.services.recipes import RecipePage
 from goodcrate.services.week import new_id
-from goodcrate.web.figures import grams, plain
+from goodcrate.web.figures import plain
 from goodcrate.web.pages import Faults
+from goodcrate.web.recipes.lines import LineForm, LineNote, LineReader
 from goodcrate.web.security import text
-
-
-@dataclass
-class LineForm:
-    """One ingredient row as typed."""
-
-    id: str
-    food_key: str
-    amount: str = ""
-    measure: str = "weighed"
-    fact: str = ""
-    fact_name: str = ""
-    uptake: str = ""
-    use: str = ""
-    is_discarded: bool = False
-    is_optional: bool = False
-    is_to_taste: bool = False
-    pasted: str = ""
-    doubt: str = ""
-    others: tuple[tuple[str, str], ...] = ()
-
-    @property
-    def has_flags(self) -> bool:
-        """Whether anything but its amount is said about the line."""
-        return bool(self.uptake.strip() or self.use or self.is_discarded or self.is_optional or self.is_to_taste)
-
-
-@dataclass(frozen=True)
-class LineNote:
-    """What is said at a line: the working of its amount, a fact to ask for, or a slip with its correction.
-
-    `own_measure` is the measure the amount itself names (“2 tbsp”), whatever was chosen beside it.
-    """
-
-    working: str = ""
-    ask: str = ""
-    ask_unit: str = ""
-    fact_name: str = ""
-    slip: str = ""
-    slip_amount: str = ""
-    own_measure: str = ""
-    flags: str = ""
 
 
 @dataclass(frozen=True)
@@ -72,18 +31,210 @@ class ReadRecipe:
     notes: dict[str, LineNote]
 
 
-FACT_UNITS = {"density_g_per_ml": "g in 100 ml", "each_g": "g each", "pack_g": "g a pack", "refuse_pct": "% waste",
-              "cooked_yield": "g cooked from 1 g"}  # fmt: skip
-
-
 @dataclass
 class ComponentForm:
-    """One component as typed."""
+    """One component as typed. With `used` it is another recipe's, `serving` of it in a serving."""
 
     id: str
     name: str = ""
     cooked: str = ""
     lines: list[LineForm] = field(default_factory=list)
+    vessel: str = ""
+    minimum: str = ""
+    keep: str = ""
+    freezable: str = ""
+    reheat: str = ""
+    container: str = ""
+    texture: str = ""
+    used: str = ""
+    serving: str = ""
+
+    @property
+    def key(self) -> str:
+        """How core and steps name it."""
+        return self.used or self.id
+
+    @property
+    def has_choices(self) -> bool:
+        """Whether anything about keeping it or its vessel was chosen."""
+        return bool(self.minimum or self.keep or self.freezable or self.reheat or self.container or self.texture)
+
+    @classmethod
+    def of_post(cls, form: FormData, component_id: str) -> "ComponentForm":
+        """A component as it was sent, without its lines."""
+        p = f"component-{component_id}"
+        names = ("vessel", "minimum", "keep", "freezable", "reheat", "container", "texture", "used", "serving")
+        return cls(
+            component_id, text(form, f"{p}-name"), text(form, f"{p}-cooked"), [],
+            **{name: text(form, f"{p}-{name}")[:200] for name in names},
+        )  # fmt: skip
+
+    def read(self, reader: LineReader, is_only: bool, faults: list[InvalidInput]) -> ComponentInput:
+        """The component as input."""
+        place = f"component-{self.id}"
+        if self.used:
+            serving_g = _typed(self.serving, f"{place}-serving", faults, LARGEST_LINE_G)
+            return ComponentInput(
+                UUID(self.id), self.name.strip(), used_component_id=UUID(self.used), serving_g=serving_g
+            )
+        cooked_g = _typed(self.cooked, f"{place}-cooked", faults, LARGEST_POT_G)
+        lines = reader.read(self.lines, faults)
+        name = self.name.strip() or ("all of it" if is_only else "")
+        if not name and self.lines:
+            faults.append(InvalidInput(f"{place}-name", "Each component needs a name.", "Such as “rice”."))
+        minimum = _typed(self.minimum, f"{place}-minimum", faults, 20_000)
+        freezable = {"yes": True, "no": False}.get(self.freezable)
+        storage = StorageChoice(self.keep, freezable, self.reheat.strip(), self.container, self.texture)
+        return ComponentInput(
+            UUID(self.id), name, lines.sure, cooked_g, storage, self.vessel, minimum, lines.pending
+        )  # fmt: skip
+
+
+def _typed(value: str, place: str, faults: list[InvalidInput], largest: float) -> float | None:
+    """Typed grams or millilitres, None when empty or not to be read."""
+    if not value.strip():
+        return None
+    try:
+        return read_grams(re.sub(r"\s*ml$", "", value.strip()), place, largest, allow_zero=False)
+    except InvalidInput as fault:
+        faults.append(fault)
+        return None
+
+
+@dataclass
+class StepForm:
+    """One step as typed; `after` are numbers of steps, `checks` minutes after its start."""
+
+    id: str
+    text: str = ""
+    component: str = ""
+    equipment: str = ""
+    minutes: str = ""
+    hands: str = "on"
+    temperature: str = ""
+    core: str = ""
+    after: str = ""
+    at_once: bool = False
+    checks: str = ""
+
+    @property
+    def has_more(self) -> bool:
+        """Whether anything of the second row is filled."""
+        return bool(self.temperature or self.core or self.checks or self.at_once)
+
+    @classmethod
+    def of_post(cls, form: FormData, step_id: str) -> "StepForm":
+        """A step as it was sent."""
+        p = f"step-{step_id}"
+        return cls(
+            step_id, text(form, f"{p}-text"), text(form, f"{p}-component"), text(form, f"{p}-equipment"),
+            text(form, f"{p}-minutes"), text(form, f"{p}-hands", "off") or "off", text(form, f"{p}-temperature"),
+            text(form, f"{p}-core"), text(form, f"{p}-after"), bool(text(form, f"{p}-once")),
+            text(form, f"{p}-checks"),
+        )  # fmt: skip
+
+    @classmethod
+    def of_step(cls, s: Step, numbers: Mapping[str, int]) -> "StepForm":
+        """A saved step."""
+        low, high = (plain(x) if x is not None else "" for x in (s.low_c, s.high_c))
+        return cls(
+            s.key, s.text, s.component_key, s.equipment, "" if s.duration_min is None else plain(s.duration_min),
+            "on" if s.is_hands_on else "off", low if low == high else f"{low}–{high}", s.core_kind,
+            ", ".join(str(numbers[key]) for key in s.after if key in numbers), s.follows_at_once,
+            ", ".join(plain(minute) for minute in s.checks_min),
+        )  # fmt: skip
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing was typed: such a row is no step."""
+        return not (self.text.strip() or self.minutes.strip())
+
+    @classmethod
+    def of_text(cls, step_id: str, line: str, before: int) -> "StepForm":
+        """A pasted line of a method, with what its words suggest."""
+        bare = re.sub(r"^\s*(?:\d+[.)]|[-*•])\s*", "", line)
+        form = cls.of_step(guess_step(step_id, bare), {})
+        form.after = str(before) if before else ""
+        return form
+
+    def read(self, keys: Sequence[str], components: set[str], faults: list[InvalidInput]) -> Step:
+        """The step as core knows it; `keys` are all rows' in their order, empty for those that are no step."""
+        place = f"step-{self.id}"
+        after = []
+        for number in re.findall(r"\d+", self.after):
+            if not 1 <= int(number) <= len(keys):
+                faults.append(InvalidInput(f"{place}-after", f"There is no step {number}.", f"1 to {len(keys)}."))
+            elif keys[int(number) - 1]:
+                after.append(keys[int(number) - 1])
+        low, high = self._temperatures(place, faults)
+        checks = [_number(x, f"{place}-checks", faults) for x in re.split(r"[,;\s]+", self.checks) if x]
+        minutes = _number(self.minutes, f"{place}-minutes", faults)
+        component = self.component if self.component in components else ""
+        return Step(
+            self.id, self.text.strip(), component, self.equipment, minutes, self.hands == "on", low, high, self.core,
+            tuple(dict.fromkeys(after)), self.at_once, tuple(x for x in checks if x is not None),
+        )  # fmt: skip
+
+    def _temperatures(self, place: str, faults: list[InvalidInput]) -> tuple[float | None, float | None]:
+        parts = [p for p in re.split(r"\s*(?:–|-|to|bis)\s*", self.temperature.replace("°", "").strip(" Cc")) if p]
+        if not parts:
+            return None, None
+        numbers = [_number(p.strip(" Cc"), f"{place}-temperature", faults) for p in parts[:2]]
+        return numbers[0], numbers[-1]
+
+
+def _number(value: str, place: str, faults: list[InvalidInput]) -> float | None:
+    if not value.strip():
+        return None
+    try:
+        return read_number(re.sub(r"\s*(min|minutes?|h)\.?$", "", value.strip()), place, "Give minutes, such as 35.")
+    except InvalidInput as fault:
+        faults.append(fault)
+        return None
+
+
+@dataclass
+class ChangeForm:
+    """What a variant does to a line: without a food it is left out."""
+
+    line_id: str
+    food_key: str = ""
+    amount: str = ""
+
+
+@dataclass
+class VariantForm:
+    """One variant as typed."""
+
+    id: str
+    name: str = ""
+    eaters: list[str] = field(default_factory=list)
+    changes: list[ChangeForm] = field(default_factory=list)
+
+    @classmethod
+    def of_post(cls, form: FormData, variant_id: str) -> "VariantForm":
+        """A variant as it was sent."""
+        p = f"variant-{variant_id}"
+        eaters = [str(e) for e in form.getlist(f"{p}-eater") if is_id(str(e))]
+        changes = [
+            ChangeForm(str(x), text(form, f"{p}-line-{x}-food"), text(form, f"{p}-line-{x}-amount"))
+            for x in dict.fromkeys(form.getlist(f"{p}-change"))
+            if is_id(str(x))
+        ]
+        return cls(variant_id, text(form, f"{p}-name"), eaters, changes)
+
+    def read(self, line_ids: set[str], faults: list[InvalidInput]) -> VariantInput:
+        """The variant as input; changes of lines that are gone fall away."""
+        changes = []
+        for change in self.changes:
+            if change.line_id not in line_ids:
+                continue
+            grams = 0.0
+            if change.food_key:
+                place = f"variant-{self.id}-line-{change.line_id}-amount"
+                grams = _typed(change.amount, place, faults, LARGEST_LINE_G) or 0.0
+            changes.append(ChangeInput(UUID(change.line_id), change.food_key, grams))
+        return VariantInput(UUID(self.id), self.name.strip(), tuple(UUID(e) for e in self.eaters), tuple(changes))
 
 
 @dataclass
@@ -97,93 +248,101 @@ class RecipeForm:
     note: str = ""
     tags: str = ""
     components: list[ComponentForm] = field(default_factory=list)
+    steps: list[StepForm] = field(default_factory=list)
+    variants: list[VariantForm] = field(default_factory=list)
+    origin: str = ""
 
     @classmethod
     def blank(cls) -> "RecipeForm":
         """A new recipe with one empty component."""
         return cls(str(new_id()), components=[ComponentForm(str(new_id()))])
 
-    @staticmethod
-    def pasted_line(matched: MatchedLine) -> LineForm:
-        """A row for a pasted line, with what it was taken for."""
-        line = matched.line
-        return LineForm(
-            str(new_id()), matched.food.key if matched.food else "", matched.amount_text, is_optional=line.is_optional,
-            is_to_taste=line.is_to_taste, pasted=line.text, doubt="; ".join(matched.doubts),
-            others=tuple((food.key, food.name) for food in matched.others),
+    @classmethod
+    def of_page(cls, saved: RecipePage, others: Mapping[str, Sequence[Food]] | None = None) -> "RecipeForm":
+        """A saved recipe; `others` are foods that lines not understood yet may mean, by line."""
+        components = []
+        for c in saved.recipe.components:
+            if c.is_used:
+                serving = "" if c.serving_g is None else plain(c.serving_g)
+                components.append(
+                    ComponentForm(str(saved.links.get(c.key, c.key)), c.name, used=c.key, serving=serving)
+                )
+                continue
+            s = c.storage
+            lines = [LineForm.of_line(x) for x in c.lines]
+            lines += [LineForm.of_pending(p, (others or {}).get(p.key, ())) for p in c.pending]
+            components.append(
+                ComponentForm(
+                    c.key, c.name, "" if c.cooked_g is None else plain(c.cooked_g), lines, c.vessel,
+                    "" if c.minimum_ml is None else plain(c.minimum_ml), s.keep_group,
+                    {None: "", True: "yes", False: "no"}[s.freezable], s.reheat, s.container, s.texture,
+                )
+            )  # fmt: skip
+        recipe = saved.recipe
+        numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
+        variants = [
+            VariantForm(
+                v.key, v.name, list(v.eater_keys),
+                [
+                    ChangeForm(x.line_key, x.food.key if x.food else "", plain(x.grams) if x.food else "")
+                    for x in v.changes
+                ],
+            )
+            for v in recipe.variants
+        ]  # fmt: skip
+        return cls(
+            recipe.key, saved.version, recipe.name, plain(recipe.servings), saved.note, " ".join(saved.tags),
+            components, [StepForm.of_step(s, numbers) for s in recipe.steps], variants, saved.origin,
         )  # fmt: skip
 
     @classmethod
-    def of_page(cls, saved: RecipePage) -> "RecipeForm":
-        """A saved recipe."""
-        components = [
-            ComponentForm(
-                c.key, c.name, "" if c.cooked_g is None else plain(c.cooked_g),
-                [_line_form(x) for x in c.lines],
-            )
-            for c in saved.recipe.components
-        ]  # fmt: skip
-        recipe = saved.recipe
-        return cls(
-            recipe.key, saved.version, recipe.name, plain(recipe.servings), saved.note, " ".join(saved.tags), components
-        )
-
-    @classmethod
     def of_post(cls, form: FormData, recipe_id: str) -> "RecipeForm":
-        """The form as it was sent: components and lines in the order of the page."""
+        """The form as it was sent: components, lines and steps in the order of the page."""
         components: list[ComponentForm] = []
+        steps: list[StepForm] = []
+        variants: list[VariantForm] = []
         for key, value in form.multi_items():
-            if not isinstance(value, str):
+            if not isinstance(value, str) or not is_id(value):
                 continue
-            if key == "component" and _is_id(value):
-                name, cooked = text(form, f"component-{value}-name"), text(form, f"component-{value}-cooked")
-                components.append(ComponentForm(value, name, cooked))
-            elif key == "line" and _is_id(value) and components:
-                prefix = f"line-{value}"
-                components[-1].lines.append(
-                    LineForm(
-                        value, text(form, f"{prefix}-food"), text(form, f"{prefix}-amount"),
-                        text(form, f"{prefix}-measure", "weighed"), text(form, f"{prefix}-fact"),
-                        text(form, f"{prefix}-fact-name"), text(form, f"{prefix}-uptake"), text(form, f"{prefix}-use"),
-                        bool(text(form, f"{prefix}-discarded")), bool(text(form, f"{prefix}-optional")),
-                        bool(text(form, f"{prefix}-taste")), text(form, f"{prefix}-pasted")[:200],
-                        text(form, f"{prefix}-doubt")[:200],
-                    )
-                )  # fmt: skip
+            if key == "component":
+                components.append(ComponentForm.of_post(form, value))
+            elif key == "line" and components:
+                components[-1].lines.append(LineForm.of_post(form, value))
+            elif key == "step":
+                steps.append(StepForm.of_post(form, value))
+            elif key == "variant":
+                variants.append(VariantForm.of_post(form, value))
         version = text(form, "version", "0")
         return cls(
             recipe_id, int(version) if version.isdigit() else 0, text(form, "name"), text(form, "servings"),
-            text(form, "note")[:4000], text(form, "tags")[:200], components,
+            text(form, "note")[:4000], text(form, "tags")[:200], components, steps, variants,
+            text(form, "origin")[:200],
         )  # fmt: skip
 
     @property
     def food_keys(self) -> set[str]:
-        """The foods of all lines."""
-        return {x.food_key for c in self.components for x in c.lines}
+        """The foods of all lines and variants."""
+        keys = {x.food_key for c in self.components for x in c.lines}
+        return keys | {x.food_key for v in self.variants for x in v.changes if x.food_key}
 
     def read(self, measuring: Measuring) -> ReadRecipe:
         """What can be computed from the form, every fault, and the notes; lines that cannot be read are left out."""
         faults: list[InvalidInput] = []
         servings = self._servings(faults)
-        reader = _LineReader(measuring, servings)
-        components = []
-        for c in self.components:
-            cooked_g = None
-            if c.cooked.strip():
-                try:
-                    cooked_g = read_grams(c.cooked, f"component-{c.id}-cooked", LARGEST_POT_G, allow_zero=False)
-                except InvalidInput as fault:
-                    faults.append(fault)
-            lines = [line for line in (reader.line(x, faults) for x in c.lines) if line is not None]
-            name = c.name.strip() or ("all of it" if len(self.components) == 1 else "")
-            if not name and c.lines:
-                faults.append(InvalidInput(f"component-{c.id}-name", "Each component needs a name.", "Such as “rice”."))
-            if c.lines or len(self.components) == 1:
-                components.append(ComponentInput(UUID(c.id), name, tuple(lines), cooked_g))
+        reader = LineReader(measuring, servings)
+        is_only = len(self.components) == 1
+        components = [
+            c.read(reader, is_only, faults) for c in self.components if c.lines or c.used or is_only or c.name.strip()
+        ]
         tags = tuple(dict.fromkeys(self.tags.lower().replace(",", " ").split()))[:12]
+        keys = ["" if s.is_empty else s.id for s in self.steps]
+        known = {c.key for c in self.components}
+        steps = tuple(s.read(keys, known, faults) for s in self.steps if not s.is_empty)
+        line_ids = {x.id for c in self.components for x in c.lines}
+        variants = tuple(v.read(line_ids, faults) for v in self.variants)
         typed = RecipeInput(
             UUID(self.id), self.name.strip(), servings, tuple(components), self.note.strip(), tags, self.version,
-            reader.facts,
+            reader.facts, steps, variants, self.origin,
         )  # fmt: skip
         return ReadRecipe(typed, faults, reader.notes)
 
@@ -197,132 +356,23 @@ class RecipeForm:
             return 1.0
         return servings
 
-    def faults_of(self, faults: list[InvalidInput]) -> Faults:
+    def faults_of(self, faults: Sequence[InvalidInput]) -> Faults:
         """The faults by field; those the page has no field for become the general message."""
         known = {"name", "servings"}
         for c in self.components:
-            known |= {f"component-{c.id}-name", f"component-{c.id}-cooked"}
-            known |= {f"line-{x.id}-{part}" for x in c.lines for part in ("amount", "fact", "uptake", "doubt")}
+            known |= {f"component-{c.id}-{part}" for part in ("name", "cooked", "minimum", "serving", "reheat", "used")}
+            known |= {f"line-{x.id}-{part}" for x in c.lines for part in ("amount", "fact", "uptake")}
+        for s in self.steps:
+            known |= {f"step-{s.id}-{part}" for part in ("text", "minutes", "temperature", "after", "checks")}
+        for v in self.variants:
+            known |= {f"variant-{v.id}-{part}" for part in ("name", "eaters", "changes")}
+            known |= {f"variant-{v.id}-line-{x.line_id}-amount" for x in v.changes}
         by_field = {f.field: f.message for f in faults if f.field in known}
         return Faults(by_field, " ".join(f.message for f in faults if f.field not in known))
 
 
-def _line_form(x: IngredientLine) -> LineForm:
-    return LineForm(
-        x.key, x.food.key, x.amount.typed or plain(x.amount.grams), x.amount.measure,
-        uptake="" if x.uptake == 1 else plain(x.uptake * 100), use=x.use, is_discarded=x.is_discarded,
-        is_optional=x.is_optional, is_to_taste=x.is_to_taste,
-    )  # fmt: skip
-
-
-def _flag_words(line: LineForm) -> str:
-    """What is said about a line besides its amount."""
-    words = [USES[line.use]] if line.use in USES and line.use else []
-    if line.is_discarded:
-        words.append("taken out after cooking: counts nothing")
-    elif line.uptake.strip():
-        words.append(f"{line.uptake.strip().rstrip('% ')} % of it stays in the food")
-    words += [word for word, on in (("optional", line.is_optional), ("to taste", line.is_to_taste)) if on]
-    return " · ".join(words)
-
-
-class _LineReader:
-    """Reads lines one by one; facts typed for a food count for its later lines too."""
-
-    def __init__(self, measuring: Measuring, servings: float) -> None:
-        self.measuring, self.servings = measuring, servings
-        self.facts: dict[str, dict[str, float]] = {}
-        self.notes: dict[str, LineNote] = {}
-
-    def line(self, line: LineForm, faults: list[InvalidInput]) -> LineInput | None:
-        """A line as input; None, with a fault or a question noted, when it cannot be weighed yet."""
-        place = f"line-{line.id}-amount"
-        food = self.measuring.foods.get(line.food_key)
-        if food is None and line.pasted:
-            said = f"“{line.pasted}” was not understood: {line.doubt or 'no such food is known'}."
-            faults.append(InvalidInput(place, said, "Find the food below and remove this line."))
-            return None
-        if line.doubt:
-            faults.append(
-                InvalidInput(f"line-{line.id}-doubt", f"Is this right? {line.doubt.capitalize()}.", "Say yes.")
-            )
-        if food is None:
-            faults.append(InvalidInput(place, "This food is not known any more.", "Remove the line."))
-            return None
-        measure = line.measure if line.measure in MEASURES else "weighed"
-        try:
-            typed = read_amount(line.amount, place)
-            food = self._taught(line, food, faults)
-            weighed = self.measuring.weigh(typed, food, measure=measure, field=place)
-        except FactMissing as missing:
-            unit = FACT_UNITS[missing.fact]
-            self.notes[line.id] = LineNote(ask=missing.ask, ask_unit=unit, fact_name=missing.fact)
-            if not line.fact.strip():
-                faults.append(InvalidInput(f"line-{line.id}-fact", missing.ask, f"Type the {unit}."))
-            return None
-        except InvalidInput as fault:
-            faults.append(fault)
-            return None
-        uptake = self._uptake(line, faults)
-        self.notes[line.id] = self._note(typed, weighed, food, line)
-        amount = weighed.amount
-        is_plain = typed.kind in (None, "mass") and amount.measure == measure and not typed.state
-        own_error = None if is_plain and typed.low == typed.high else amount.standard_error_g
-        kept_text = None if typed.kind is None and own_error is None else typed.text[:60]
-        return LineInput(
-            UUID(line.id), line.food_key, amount.grams, amount.measure, kept_text, own_error, uptake,
-            line.is_discarded, line.use if line.use in USES else "", line.is_optional, line.is_to_taste,
-        )  # fmt: skip
-
-    @staticmethod
-    def _uptake(line: LineForm, faults: list[InvalidInput]) -> float:
-        """The share that stays in the food, from per cent."""
-        if not line.uptake.strip():
-            return 1.0
-        place = f"line-{line.id}-uptake"
-        try:
-            share = read_number(line.uptake.rstrip(" %"), place, "Per cent, from 0 to 100.") / 100
-            if not 0 <= share <= 1:
-                raise InvalidInput(place, f"{share * 100:g} % cannot stay in the food.", "From 0 to 100 %.")
-        except InvalidInput as fault:
-            faults.append(fault)
-            return 1.0
-        return share
-
-    def _taught(self, line: LineForm, food: Food, faults: list[InvalidInput]) -> Food:
-        """The food with what was typed about it in this form."""
-        if line.fact.strip() and line.fact_name in FACT_UNITS:
-            field_name = f"line-{line.id}-fact"
-            try:
-                value = read_number(line.fact, field_name, f"Type the {FACT_UNITS[line.fact_name]}.")
-                taught = value / 100 if line.fact_name == "density_g_per_ml" else value
-                learned: dict[str, Any] = {line.fact_name: taught}
-                wrong = [f for f in check_facts(replace(food, **learned)) if f.field == line.fact_name]
-                if wrong:
-                    raise InvalidInput(field_name, f"{value:g} {FACT_UNITS[line.fact_name]} is out of range.")
-                self.facts.setdefault(food.key, {})[line.fact_name] = taught
-            except InvalidInput as fault:
-                faults.append(fault)
-        known: dict[str, Any] = dict(self.facts.get(food.key, {}))
-        return replace(food, **known)
-
-    def _note(self, typed: TypedAmount, weighed: Weighed, food: Food, line: LineForm) -> LineNote:
-        amount = weighed.amount
-        slip = state_slip(amount, food, self.servings)
-        says_more = weighed.was_converted or weighed.working != f"{plain(amount.grams)} g"
-        error = f" ± {grams(amount.standard_error_g)}" if amount.standard_error_g >= 0.95 else ""
-        working = f"{weighed.working} = {plain(amount.grams)} g{error}" if says_more else ""
-        taught = line.fact_name if line.fact_name in self.facts.get(food.key, {}) else ""
-        names_its_measure = typed.kind not in (None, "mass") or typed.is_by_eye or amount.measure != line.measure
-        own = amount.measure if names_its_measure else ""
-        return LineNote(
-            working, own_measure=own, fact_name=taught, ask_unit=FACT_UNITS.get(taught, ""),
-            slip=slip.sentence if slip else "", flags=_flag_words(line),
-            slip_amount=f"{grams(amount.grams).replace(',', '')} g cooked" if slip else "",
-        )  # fmt: skip
-
-
-def _is_id(value: str) -> bool:
+def is_id(value: str) -> bool:
+    """Whether a value is an id as our own forms make them."""
     try:
         return str(UUID(value)) == value
     except ValueError:

@@ -1,24 +1,69 @@
 """The live figures of the recipe bench, from core's serving to what the page shows."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.recipes import FROM_FOODS, ComponentServing, Recipe, Serving, serving_of
+from goodcrate.core.keeping import CONTAINERS, Storage, is_cooked, layering, storage_of, texture_of
+from goodcrate.core.lint import CARE, Note, lint
+from goodcrate.core.recipes import FROM_FOODS, LEARNED, ComponentServing, Recipe, Serving, serving_of
+from goodcrate.core.sources import Contribution, contributions
+from goodcrate.core.steps import hands_on_min, unattended_min
+from goodcrate.core.variants import changed_components, with_variant
+from goodcrate.core.vessels import Vessel, filling
+from goodcrate.formats.reference import guidance
 from goodcrate.web.drawing import Share, energy_bar
 from goodcrate.web.figures import grams, number, whole
 from goodcrate.web.tape import Tape, recipe_tape
 
 
 @dataclass(frozen=True)
+class Around:
+    """What a recipe's figures are worded with: the household's vessels, names of its eaters, and what forbids it."""
+
+    vessels: Sequence[Vessel] = ()
+    eaters: Mapping[str, str] | None = None
+    why_not: Callable[[Recipe], tuple[str, ...]] | None = None
+
+
+NOTHING_AROUND = Around()
+
+
+@dataclass(frozen=True)
 class LiveComponent:
-    """A component's own line: what goes in, what comes out, and what a serving of it weighs."""
+    """A component's own line: what goes in, what comes out, what a serving of it weighs, how it keeps and fits."""
 
     ingredient: str
     cooked: str
     basis: str
     per_serving: str
     per_100_g: str
+    flows: str
+    keeps: str
+    keeps_why: str
+    vessel: str
+    vessel_fits: bool
+
+
+@dataclass(frozen=True)
+class LiveVariant:
+    """A variant's serving beside the recipe's."""
+
+    name: str
+    whom: str
+    kcal: str
+    protein: str
+    allergens: tuple[str, ...]
+    apart: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class SourceBar:
+    """One ranked bar: what is shared, and by which foods; the rest is drawn as one piece."""
+
+    label: str
+    shares: tuple[Share, ...]
+    words: str
 
 
 @dataclass(frozen=True)
@@ -32,9 +77,28 @@ class LiveFigures:
     line_kcal: Mapping[str, str]
     allergens: tuple[str, ...]
     has_lines: bool
+    notes: tuple[Note, ...] = ()
+    sources: tuple[Contribution, ...] = ()
+    bars: tuple[SourceBar, ...] = ()
+    variants: tuple[LiveVariant, ...] = ()
+    layers: str = ""
+    hands_on: str = ""
+    unattended: str = ""
+    pending: int = 0
+    forbids: tuple[str, ...] = ()
+
+    @property
+    def cautions(self) -> tuple[Note, ...]:
+        """Notes a person can be hurt by when they are passed over."""
+        return tuple(n for n in self.notes if n.kind == CARE)
+
+    @property
+    def looks(self) -> tuple[Note, ...]:
+        """Notes to look at."""
+        return tuple(n for n in self.notes if n.kind != CARE)
 
 
-def live_figures(recipe: Recipe) -> LiveFigures:
+def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures:
     """Compute a serving and word it."""
     serving = serving_of(recipe)
     line_kcal = {}
@@ -42,27 +106,126 @@ def live_figures(recipe: Recipe) -> LiveFigures:
         for line in part.component.lines:
             energy = line.tally.amount("energy_kcal")
             line_kcal[line.key] = "unknown" if energy.is_unknown else f"{whole(energy.value)} kcal"
+    found = contributions(serving)
     return LiveFigures(
         serving,
         recipe_tape(recipe, serving),
         energy_bar(serving.tally),
-        {part.component.key: _component(part) for part in serving.parts},
+        {part.component.key: _component(part, recipe, around) for part in serving.parts},
         line_kcal,
         tuple(ALLERGENS[a] for a in sorted(recipe.allergens)),
         bool(serving.parts),
+        lint(recipe, guidance()),
+        found,
+        _bars(found),
+        tuple(_variants(recipe, around.eaters or {})),
+        _layers(recipe),
+        minutes_words(hands_on_min(recipe.steps)),
+        minutes_words(unattended_min(recipe.steps)),
+        len(recipe.pending),
+        around.why_not(recipe) if around.why_not else (),
     )
 
 
-def _component(part: ComponentServing) -> LiveComponent:
-    expected = part.expected
-    basis = (
-        expected.basis if expected.basis != FROM_FOODS else f"× {number(expected.yield_factor, 2)}, {expected.basis}"
-    )
+def minutes_words(minutes: float) -> str:
+    """Minutes as people say them: 45 min, 1 h 20."""
+    rounded = round(minutes)
+    if rounded < 60:
+        return f"{rounded} min"
+    hours, rest = divmod(rounded, 60)
+    return f"{hours} h {rest:02d}" if rest else f"{hours} h"
+
+
+def _component(part: ComponentServing, recipe: Recipe, around: Around) -> LiveComponent:
+    expected, component = part.expected, part.component
+    basis = expected.basis
+    if basis == FROM_FOODS:
+        basis = f"× {number(expected.yield_factor, 2)}, {basis}"
+    if basis == LEARNED and component.learned is not None:
+        learned = component.learned
+        spread = "" if learned.pots == 1 else f", {number(learned.low, 2)} to {number(learned.high, 2)}"
+        pots = "pot" if learned.pots == 1 else "pots"
+        basis = f"× {number(learned.factor, 2)} learned from your last {learned.pots} {pots}{spread}"
     energy = part.batch.per_100_g("energy_kcal") if expected.grams > 0 else None
+    storage = storage_of(component, recipe.steps, guidance().keep_groups)
+    put = filling(component, expected.grams, around.vessels)
     return LiveComponent(
         f"{grams(expected.ingredient_g)} g",
         f"{grams(expected.grams)} g",
         basis,
         f"{grams(part.grams)} g",
         f"{whole(energy.value)} kcal per 100 g" if energy else "",
+        _flows(part),
+        keeping_words(storage),
+        f"{storage.group.why} {storage.group.source}",
+        put.sentence if put else "",
+        put.fits if put else True,
     )
+
+
+def _flows(part: ComponentServing) -> str:
+    """What leaves and what water does, when there is anything to say."""
+    words = []
+    if part.batch.taken_out_g >= 0.5:
+        words.append(f"{grams(part.batch.taken_out_g)} g taken out")
+    water = part.batch.water_g
+    if abs(water) >= max(1.0, 0.005 * part.expected.grams):
+        words.append(f"{grams(abs(water))} g of water {'taken up' if water > 0 else 'steamed off'}")
+    return ", ".join(words)
+
+
+def keeping_words(storage: Storage) -> str:
+    """How a component keeps, in one line: days, freezer, reheating, container."""
+    group = storage.group
+    days = f"{group.fridge_days_cautious} days in the fridge by cautious guidance, {group.fridge_days_usual} by usual"
+    if group.fridge_days_usual > 60:
+        days = "keeps dry in the cupboard"
+    months = storage.freezer_months
+    if months is None:
+        freezes = "not for the freezer"
+    else:
+        freezes = f"freezes for {months} {'month' if months == 1 else 'months'}"
+        freezes += ", but poorly" if storage.freezes_poorly else ""
+    because = f" ({storage.because.lower()} decides)" if storage.because else " (your choice)"
+    return f"{days}{because}; {freezes}; {storage.reheat}; goes into {CONTAINERS[storage.container]}"
+
+
+def _bars(found: Sequence[Contribution]) -> tuple[SourceBar, ...]:
+    bars = []
+    for label, share_of in (("energy", "energy_share"), ("protein", "protein_share"), ("the ±", "doubt_share")):
+        ranked = sorted(((getattr(c, share_of), c) for c in found), key=lambda pair: -pair[0])
+        shares, x = [], 0.0
+        for share, c in ranked:
+            if share * 100 < 1.5:
+                break
+            shares.append(Share(c.gives, c.name, round(x, 2), round(share * 100, 2), c.energy_kcal))
+            x += share * 100
+        if not shares:
+            continue
+        told = [f"{s.label.split(',')[0].lower()} {whole(s.width_pct)} %" for s in shares[:3]]
+        bars.append(SourceBar(label, tuple(shares), " · ".join(told)))
+    return tuple(bars)
+
+
+def _variants(recipe: Recipe, eaters: Mapping[str, str]) -> list[LiveVariant]:
+    out = []
+    for variant in recipe.variants:
+        made = with_variant(recipe, variant)
+        tally = serving_of(made).tally
+        out.append(
+            LiveVariant(
+                variant.name, ", ".join(eaters.get(e, "somebody") for e in variant.eater_keys) or "nobody yet",
+                whole(tally.amount("energy_kcal").value), number(tally.amount("protein_g").value),
+                tuple(ALLERGENS[a] for a in sorted(made.allergens)),
+                tuple(c.name for c in changed_components(recipe, variant)),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _layers(recipe: Recipe) -> str:
+    """From the bottom of a jar up, when there is more than one layer to keep in mind."""
+    textures = [(c, texture_of(c, is_cooked(c, recipe.steps))) for c in recipe.components if c.lines]
+    if len({t for _, t in textures}) < 2:
+        return ""
+    return " → ".join(c.name for c in layering(textures))

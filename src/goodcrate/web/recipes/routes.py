@@ -1,52 +1,67 @@
-"""Routes of recipes: the library, and the bench where one is weighed together with its figures live."""
+"""Routes of the recipe bench: typing, computing what is typed, saving by itself and on request, undo."""
 
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Any
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.amounts import MEASURES
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.recipes import USES
-from goodcrate.services import foods, recipe_figures, recipes
-from goodcrate.services.calling import StaleWrite
+from goodcrate.core.recipes import Recipe
+from goodcrate.services import foods, recipe_figures, recipes, targets, versions
+from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.pasting import match_lines
 from goodcrate.services.week import new_id
-from goodcrate.web.drawing import energy_bar
 from goodcrate.web.finder import NOTHING_ASKED, ask_finder
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
-from goodcrate.web.recipes.forms import ComponentForm, LineForm, RecipeForm
+from goodcrate.web.recipes.address import router
+from goodcrate.web.recipes.forms import ComponentForm, RecipeForm, StepForm
+from goodcrate.web.recipes.lines import LineForm
 from goodcrate.web.recipes.live import live_figures
+from goodcrate.web.recipes.reading import around, choices, computed, read_form
 from goodcrate.web.security import Posted, Signed, Visitor, text
-
-router = APIRouter(prefix="/recipes")
-
-
-@router.get("")
-def library(request: Request, visitor: Signed) -> Response:
-    """All recipes with a serving's figures."""
-    saved = recipes.list_recipes(visitor.caller)
-    bars = {p.recipe.key: energy_bar(p.serving.tally) for p in saved}
-    changed = {str(recipe_id) for recipe_id in recipe_figures.recipes_with_changed_foods(visitor.caller)}
-    return page(
-        request, visitor, "recipes/page.html", "recipes", saved=saved, bars=bars, allergens=ALLERGENS, changed=changed
-    )
 
 
 def _bench(
     request: Request, visitor: Visitor, form: RecipeForm, faults: Faults = NO_FAULTS, status: int = 200,
-    keeps: tuple[str, ...] = (),
+    keeps: Sequence[str] = (), archived: bool = False,
 ) -> Response:  # fmt: skip
-    measuring = foods.measuring(visitor.caller, form.food_keys)
-    read = form.read(measuring)
-    live = live_figures(recipes.compute(visitor.caller, read.input, measuring.foods))
+    read, measuring = read_form(visitor, form)
+    surroundings = around(visitor)
+    try:
+        live = live_figures(computed(visitor, read, measuring.foods, []), surroundings)
+    except InvalidInput as fault:  # more is poured off than went in
+        faults = faults or Faults({}, fault.message)
+        live = live_figures(Recipe(form.id, form.name, 1.0, ()), surroundings)
     return page(
         request, visitor, "recipes/bench.html", "recipes", status=status,
-        form=form, faults=faults, live=live, tape=live.tape, foods=measuring.foods, measures=MEASURES, uses=USES,
-        found=None,
-        notes=read.notes, changed=recipe_figures.changed_figures(visitor.caller, UUID(form.id)), keeps=keeps,
+        form=form, faults=faults, live=live, tape=live.tape, foods=measuring.foods, found=None, notes=read.notes,
+        changed=recipe_figures.changed_figures(visitor.caller, UUID(form.id)), keeps=keeps, archived=archived,
+        eaters=targets.list_eaters(visitor.caller), swap_line="", parts=_borrowable(visitor, form.id),
+        past=_past(visitor, form), **choices(),
     )  # fmt: skip
+
+
+def _past(visitor: Visitor, form: RecipeForm) -> Sequence[versions.PastVersion]:
+    if not form.version:
+        return ()
+    try:
+        return versions.past_versions(visitor.caller, UUID(form.id))
+    except NotFound:
+        return ()
+
+
+def _borrowable(visitor: Visitor, recipe_id: str) -> list[tuple[str, str]]:
+    """Other recipes' own components, to be served here too: key and words."""
+    return [
+        (c.key, f"{c.name} ({p.recipe.name})")
+        for p in recipes.list_recipes(visitor.caller)
+        if p.recipe.key != recipe_id
+        for c in p.recipe.own_components
+        if c.lines
+    ]
 
 
 @router.get("/new")
@@ -56,10 +71,16 @@ def new_recipe(request: Request, visitor: Signed) -> Response:
 
 
 @router.get("/find")
-def find(request: Request, visitor: Signed, q: str = "", component: str = "") -> Response:
-    """Foods to put on the bench, as buttons."""
+def find(request: Request, visitor: Signed, q: str = "", component: str = "", line: str = "") -> Response:
+    """Foods to put on the bench, as buttons; with `line` they answer for a line that is not understood."""
     answer = ask_finder(request, visitor, q, limit=12) if q.strip() else NOTHING_ASKED
-    return fragment("recipes/_found.html", answer=answer, q=q, component=component)
+    return fragment("recipes/_found.html", answer=answer, q=q, component=component, line=line)
+
+
+def _row(template: str, **values: Any) -> Response:
+    return fragment(
+        template, **{"faults": NO_FAULTS, "live": None, "notes": {}, "is_new": False, **values, **choices()}
+    )
 
 
 @router.get("/line")
@@ -67,10 +88,7 @@ def new_line(request: Request, visitor: Signed, food: str, amount: str = "") -> 
     """A fresh ingredient row for a found food, with the amount that was typed before its name."""
     known = foods.food_by_key(visitor.caller, food).food
     line = LineForm(str(new_id()), known.key, amount[:60])
-    return fragment(
-        "recipes/_line.html", line=line, foods={known.key: known}, measures=MEASURES, uses=USES, faults=NO_FAULTS,
-        live=None, is_new=True, notes={},
-    )  # fmt: skip
+    return _row("recipes/_line.html", line=line, foods={known.key: known}, is_new=True)
 
 
 @router.post("/paste")
@@ -80,42 +98,102 @@ def paste(request: Request, visitor: Signed, form: Posted) -> Response:
         matched = match_lines(visitor.caller, text(form, "paste"))
     except InvalidInput as fault:
         return fragment("recipes/_refused.html", fault=fault.message)
-    rows = [RecipeForm.pasted_line(m) for m in matched]
     known = {m.food.key: m.food for m in matched if m.food is not None}
-    return fragment(
-        "recipes/_lines.html", rows=rows, foods=known, measures=MEASURES, uses=USES, faults=NO_FAULTS, live=None,
-        is_new=False, notes={},
-    )  # fmt: skip
+    return _row("recipes/_lines.html", rows=[LineForm.of_match(m) for m in matched], foods=known)
 
 
 @router.get("/component")
-def new_component(request: Request, visitor: Signed) -> Response:
-    """A fresh component."""
-    return fragment(
-        "recipes/_component.html", component=ComponentForm(str(new_id())), faults=NO_FAULTS, live=None, foods={},
-        measures=MEASURES, uses=USES, is_only=False, is_new=True, notes={},
-    )  # fmt: skip
+def new_component(request: Request, visitor: Signed, used: str = "", name: str = "") -> Response:
+    """A fresh component; with `used` another recipe's, to be served here too."""
+    component = ComponentForm(str(new_id()), name[:80], used=used)
+    return _row("recipes/_component.html", component=component, foods={}, is_only=False, is_new=True)
+
+
+@router.get("/step")
+def new_step(request: Request, visitor: Signed, after: int = 0, component: str = "", method: str = "") -> Response:
+    """A fresh step that follows the one before it."""
+    step = StepForm(str(new_id()), component=component, after=str(after) if after > 0 else "")
+    return _row("recipes/_step.html", step=step, number=after + 1, is_new=True, form=RecipeForm(""))
+
+
+@router.post("/steps")
+def pasted_steps(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Steps of a pasted method, one a line, each after the one before; minutes are read where they stand."""
+    typed = RecipeForm.of_post(form, str(new_id()))
+    rows, before = [], len(typed.steps)
+    for n, line in enumerate([x.strip() for x in text(form, "method").splitlines() if x.strip()][:60]):
+        rows.append(StepForm.of_text(str(new_id()), line, before + n))
+    return _row("recipes/_steps.html", rows=rows, first=before + 1, form=typed)
 
 
 @router.post("/{recipe_id}/compute")
 def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """The figures of what is typed right now; nothing is saved."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    measuring = foods.measuring(visitor.caller, typed_form.food_keys)
-    read = typed_form.read(measuring)
-    live = live_figures(recipes.compute(visitor.caller, read.input, measuring.foods))
+    read, measuring = read_form(visitor, typed_form)
+    faults = list(read.faults)
+    recipe = computed(visitor, read, measuring.foods, faults)
+    surroundings = around(visitor)
+    try:
+        live = live_figures(recipe, surroundings)
+    except InvalidInput as fault:
+        faults.append(fault)
+        live = live_figures(Recipe(recipe.key, recipe.name, recipe.servings, ()), surroundings)
     return fragment(
         "recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, notes=read.notes,
-        measures=MEASURES,
-        faults=typed_form.faults_of(read.faults),
+        faults=typed_form.faults_of(faults), **choices(),
     )  # fmt: skip
+
+
+@router.post("/{recipe_id}/autosave")
+def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """Save what is typed when all of it can be saved; otherwise say what still keeps it, and keep it in the browser."""
+    typed_form = RecipeForm.of_post(form, str(recipe_id))
+    read, _ = read_form(visitor, typed_form)
+    said, version = "", typed_form.version
+    faults = list(read.faults)
+    if not faults:
+        try:
+            version = recipes.save_recipe(visitor.caller, read.input)
+        except InvalidInputs as error:
+            faults = list(error.faults)
+        except StaleWrite:
+            said = "Changed elsewhere meanwhile: save to compare."
+    if faults:
+        count = len(faults)
+        said = f"Not saved yet: {faults[0].message if count == 1 else f'{count} places need another look.'}"
+    at = f"{datetime.now(UTC).astimezone():%H:%M}"
+    return fragment("recipes/_saved.html", said=said, version=version, at=at, form=typed_form)
+
+
+@router.post("/{recipe_id}/undo")
+def undo(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """Bring the recipe back to how it was before the last save."""
+    try:
+        versions.undo(visitor.caller, recipe_id)
+    except InvalidInput as fault:
+        saved = recipes.get_recipe(visitor.caller, recipe_id)
+        return _bench(request, visitor, RecipeForm.of_page(saved), Faults({}, fault.message), 422)
+    return go(f"/recipes/{recipe_id}")
+
+
+@router.post("/{recipe_id}/versions/{version}")
+def restore(request: Request, visitor: Signed, form: Posted, recipe_id: UUID, version: int) -> Response:
+    """Make an earlier version the present one."""
+    versions.restore(visitor.caller, recipe_id, version)
+    return go(f"/recipes/{recipe_id}")
 
 
 @router.get("/{recipe_id}")
 def edit_recipe(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe on the bench."""
     saved = recipes.get_recipe(visitor.caller, recipe_id)
-    return _bench(request, visitor, RecipeForm.of_page(saved), keeps=saved.keeps)
+    others = {}
+    for pending in saved.recipe.pending:
+        for matched in match_lines(visitor.caller, pending.text)[:1]:
+            others[pending.key] = matched.others
+    form = RecipeForm.of_page(saved, others)
+    return _bench(request, visitor, form, keeps=saved.keeps, archived=saved.is_archived)
 
 
 @router.post("/{recipe_id}/figures")
@@ -133,7 +211,7 @@ def settle_figures(request: Request, visitor: Signed, form: Posted, recipe_id: U
 def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Save a recipe, new or changed."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    read = typed_form.read(foods.measuring(visitor.caller, typed_form.food_keys))
+    read, _ = read_form(visitor, typed_form)
     try:
         if read.faults:
             raise InvalidInputs(read.faults)

@@ -7,13 +7,17 @@ document.addEventListener("click", (event) => {
 });
 
 document.addEventListener("htmx:after:swap", () => {
-  const pasted = document.querySelector(".paste[open] textarea");
-  if (pasted?.dataset.sent) {
+  for (const pasted of document.querySelectorAll(".paste[open] textarea")) {
+    if (!pasted.dataset.sent) continue;
     pasted.value = "";
     delete pasted.dataset.sent;
-    pasted.closest("details").open = false;
+    const details = pasted.closest("details");
+    details.open = false;
+    const near = details.closest(".component, #part-steps");
+    (near?.querySelector(".line.waits .ask button") ?? near?.querySelector("[data-finder]") ?? details.querySelector("summary"))?.focus();
     pasted.form.dispatchEvent(new Event("input", { bubbles: true }));
   }
+  number();
   const fresh = document.querySelector("input[data-new]");
   if (!fresh) return;
   fresh.removeAttribute("data-new");
@@ -27,18 +31,116 @@ document.addEventListener("click", (event) => {
   if (area) area.dataset.sent = "yes";
 });
 
+// Steps are counted as they stand, and know the components by their present names.
+function number() {
+  const steps = [...document.querySelectorAll("#steps .step")];
+  steps.forEach((step, n) => { step.querySelector(".stepno").textContent = n + 1; });
+  const add = document.querySelector("[data-add-step]");
+  if (add) add.setAttribute("hx-vals", JSON.stringify({ after: String(steps.length), component: steps.at(-1)?.querySelector("[data-components]")?.value ?? "" }));
+  const parts = [...document.querySelectorAll(".component")].map((part) => {
+    const id = part.querySelector('[name="component"]').value, used = part.querySelector(`[name="component-${id}-used"]`)?.value;
+    return [used || id, part.querySelector(`[name="component-${id}-name"]`)?.value || "all of it"];
+  });
+  for (const select of document.querySelectorAll("select[data-components]")) {
+    const chosen = select.value;
+    const wanted = [["", "all of it"], ...parts];
+    if (wanted.map(String).join() === [...select.options].map((o) => [o.value, o.textContent]).map(String).join()) continue;
+    select.replaceChildren(...wanted.map(([value, words]) => new Option(words, value, false, value === chosen)));
+  }
+}
+document.addEventListener("focusin", (event) => { if (event.target.matches?.("select[data-components], [data-add-step]")) number(); });
+
+// An ingredient moves within its component, and on into the next one: Alt and arrow in its amount, or the buttons.
+function move(line, up) {
+  const near = up ? line.previousElementSibling : line.nextElementSibling;
+  if (near) { if (up) near.before(line); else near.after(line); }
+  else {
+    const holders = [...document.querySelectorAll(".component .lines")], at = holders.indexOf(line.parentElement);
+    const next = holders[at + (up ? -1 : 1)];
+    if (!next) return;
+    if (up) next.append(line); else next.prepend(line);
+  }
+  line.closest("form").dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+document.addEventListener("click", (event) => {
+  const mover = event.target.closest?.("[data-move]");
+  if (mover) move(mover.closest(".line"), mover.dataset.move === "up");
+  const swapper = event.target.closest?.("[data-swap-line]");
+  if (swapper) {
+    const select = document.querySelector('[name="swap-line"]');
+    swapper.closest("details").open = false;
+    if (select) {
+      if (![...select.options].some((o) => o.value === swapper.dataset.swapLine)) select.add(new Option("…", swapper.dataset.swapLine));
+      select.value = swapper.dataset.swapLine;
+      select.dispatchEvent(new Event("input", { bubbles: true }));
+      document.getElementById("part-swap").scrollIntoView({ block: "start" });
+      document.querySelector('[name="swap-for"]').focus();
+    }
+  }
+  const adds = event.target.closest?.("[data-adds]");
+  if (adds) {
+    const row = document.createElement("span");
+    row.dataset.row = "";
+    for (const [name, value] of JSON.parse(adds.dataset.adds)) {
+      row.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
+    }
+    document.getElementById("variants").append(row);
+    adds.closest("form").dispatchEvent(new Event("input", { bubbles: true }));
+  }
+  const drop = event.target.closest?.("[data-drop-variant]");
+  if (drop) {
+    const form = drop.closest("form");
+    for (const field of form.querySelectorAll(`#variants [name^="variant-${drop.dataset.dropVariant}-"], #variants [name="variant"][value="${drop.dataset.dropVariant}"]`)) field.remove();
+    form.dispatchEvent(new Event("input", { bubbles: true }));
+  }
+  const part = event.target.closest?.("[data-part]");
+  if (part) {
+    event.preventDefault();
+    const there = document.querySelector(part.getAttribute("href"));
+    there.scrollIntoView({ block: "start" });
+    there.querySelector("input:not([type=hidden]), select, button, summary")?.focus({ preventScroll: true });
+  }
+  const goto = event.target.closest?.("[data-goto]");
+  if (goto) {
+    const field = goto.dataset.goto === "steps" ? document.querySelector("[data-add-step]") : document.querySelector(`[name="${CSS.escape(goto.dataset.goto)}"]`);
+    field?.scrollIntoView({ block: "center" });
+    field?.focus();
+  }
+  if (event.target.closest?.("[data-print]")) print();
+  for (const open of document.querySelectorAll("details.more[open]")) if (!open.contains(event.target)) open.open = false;
+});
+
 // In the finder: arrow keys walk the list, Enter takes the first. In an amount: Enter goes on to the next finder.
 document.addEventListener("keydown", (event) => {
   const finder = event.target.closest?.(".finder");
+  if (event.key === "Enter" && event.ctrlKey && event.target.matches?.(".paste textarea")) {
+    event.preventDefault();
+    event.target.closest(".paste").querySelector("[data-paste]").click();
+    return;
+  }
+  if (event.key === "Escape") event.target.closest?.("details.more[open]")?.removeAttribute("open");
+  if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown") && event.target.matches?.(".line input")) {
+    event.preventDefault();
+    move(event.target.closest(".line"), event.key === "ArrowUp");
+    event.target.focus();
+    return;
+  }
   if (finder) {
-    const picks = [...finder.querySelectorAll("[data-pick]")], at = picks.indexOf(document.activeElement);
+    const picks = [...finder.querySelectorAll("[data-pick], [data-pick-line]")], at = picks.indexOf(document.activeElement);
     if (event.key === "ArrowDown" && picks.length) { event.preventDefault(); picks[Math.min(at + 1, picks.length - 1)].focus(); }
     if (event.key === "ArrowUp" && at >= 0) { event.preventDefault(); (picks[at - 1] ?? finder.querySelector("input")).focus(); }
     if (event.key === "Enter" && event.target.matches("input")) { event.preventDefault(); picks[0]?.click(); }
+    if (event.key === "Escape") { finder.querySelector(".found")?.remove(); }
     return;
   }
   if (event.key === "Enter" && event.target.matches?.(".line input")) {
     event.preventDefault();
-    event.target.closest(".component").querySelector("[data-finder]").focus();
+    event.target.closest(".component").querySelector(":scope > .finder [data-finder]").focus();
+  }
+  if (event.key === "Enter" && event.target.matches?.(".steptext input")) {
+    event.preventDefault();
+    document.querySelector("[data-add-step]").click();
   }
 });
+number();

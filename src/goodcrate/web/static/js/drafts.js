@@ -2,7 +2,7 @@
 // Fields that existed on the page are put back; the server's newer version of the same form is never overwritten in silence.
 const PREFIX = "draft:";
 
-const fields = (form) => [...form.elements].filter((f) => f.name && f.name !== "csrf" && f.type !== "hidden");
+const fields = (form) => [...form.elements].filter((f) => f.name && f.name !== "csrf" && f.type !== "hidden" && f.dataset.noDraft === undefined);
 const values = (form) => fields(form).map((f) => [f.name, f.type === "checkbox" ? String(f.checked) : f.value]);
 const read = (key) => { try { return JSON.parse(localStorage.getItem(PREFIX + key)); } catch { return null; } };
 const write = (key, value) => { try { localStorage.setItem(PREFIX + key, JSON.stringify(value)); } catch { /* full or private */ } };

@@ -16,8 +16,16 @@ document.addEventListener("click", (event) => {
       const what = button.closest(".what");
       if (button.dataset.settles) what.querySelector("a").textContent = button.dataset.settles;
       const doubt = what.querySelector("[data-doubt]");
-      doubt.replaceWith(...doubt.querySelectorAll("input"));
+      const line = what.closest(".line");
+      line.classList.remove("waits");
+      doubt.replaceWith(...doubt.querySelectorAll('input[type="hidden"]'));
+      (document.querySelector(".line.waits .ask button") ?? line.querySelector(".amount input")).focus();
     }
+    if (button.dataset.names !== undefined) {
+      const named = document.querySelector(`#line-${CSS.escape(button.dataset.line)} .what a`);
+      if (named) named.textContent = button.dataset.names;
+    }
+    if (button.dataset.empties !== undefined) button.closest(".proposal").replaceChildren(Object.assign(document.createElement("p"), { textContent: "Taken over; the figures above follow. Undo brings the old ones back.", className: "ok" }));
     form.dispatchEvent(new Event("input", { bubbles: true }));
     return;
   }

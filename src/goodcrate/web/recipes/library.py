@@ -1,0 +1,221 @@
+"""Routes of the recipe library: finding, filtering, copying, putting aside, printing, taking out as files."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+from urllib.parse import urlencode
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.responses import JSONResponse, PlainTextResponse, Response
+
+from goodcrate.core.amounts import read_number
+from goodcrate.core.errors import InvalidInput
+from goodcrate.core.find import words_of
+from goodcrate.core.foods import ALLERGENS
+from goodcrate.core.keeping import storage_of
+from goodcrate.core.recipes import serving_of
+from goodcrate.core.steps import hands_on_min
+from goodcrate.formats.recipe_csv import write_lines
+from goodcrate.formats.recipe_document import PortableRecipe
+from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
+from goodcrate.formats.reference import keep_groups
+from goodcrate.services import recipe_figures, recipes
+from goodcrate.services.recipes import RecipePage
+from goodcrate.services.week import new_id
+from goodcrate.web.drawing import energy_bar
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.recipes.address import router
+from goodcrate.web.recipes.live import keeping_words, live_figures, minutes_words
+from goodcrate.web.recipes.reading import around
+from goodcrate.web.security import Posted, Signed, text
+
+
+@dataclass(frozen=True)
+class Shelved:
+    """A recipe in the library, with what one looks for in it."""
+
+    page: RecipePage
+    hands_min: float
+    has_steps: bool
+    freezes: bool
+    keeps_days: int
+    twin: str = ""
+
+    @property
+    def is_cold_and_travels(self) -> bool:
+        """Tagged by the cook as eaten cold and safe to carry."""
+        return {"cold", "travels"} <= set(self.page.tags)
+
+    @property
+    def hands(self) -> str:
+        """Hands-on minutes in words; a dash while no step says how long it takes."""
+        return minutes_words(self.hands_min) if self.hands_min else "–"
+
+
+def shelved(saved: RecipePage) -> Shelved:
+    """A recipe with its hands-on minutes, and whether all of it freezes."""
+    recipe = saved.recipe
+    stores = [storage_of(c, recipe.steps, keep_groups()) for c in recipe.components if c.lines]
+    cooked = [s for s in stores if s.group.fridge_days_usual <= 60]
+    return Shelved(
+        saved, hands_on_min(recipe.steps), bool(recipe.steps), bool(cooked) and all(s.freezable for s in cooked),
+        min((s.group.fridge_days_cautious for s in stores), default=0),
+    )  # fmt: skip
+
+
+def _with_twins(shelf: list[Shelved]) -> list[Shelved]:
+    """Recipes of one name, or of the very same foods, name each other."""
+    seen: dict[object, str] = {}
+    out = []
+    for s in shelf:
+        foods = frozenset(line.food.key for line in s.page.recipe.lines)
+        keys = [words_of(s.page.recipe.name), *([foods] if len(foods) > 2 else [])]
+        twin = next((seen[k] for k in keys if k in seen), "")
+        for k in keys:
+            seen.setdefault(k, s.page.recipe.name)
+        out.append(replace(s, twin=twin))
+    return out
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What the library is filtered by; empty is everything."""
+
+    q: str = ""
+    tag: str = ""
+    hands: str = ""
+    cold: str = ""
+    freezes: str = ""
+    kcal_from: str = ""
+    kcal_to: str = ""
+    protein: str = ""
+
+    @property
+    def is_on(self) -> bool:
+        """Whether anything is filtered."""
+        return self != Wanted()
+
+    def takes(self, s: Shelved, bounds: dict[str, float]) -> bool:
+        """Whether a recipe passes. One without steps passes no filter on minutes: its time is unknown, not zero."""
+        name = " ".join([s.page.recipe.name, *s.page.tags, *(x.food.name for x in s.page.recipe.lines)])
+        words = words_of(name)
+        tally = s.page.serving.tally
+        kcal, protein = tally.amount("energy_kcal").value, tally.amount("protein_g").value
+        return (
+            all(any(w.startswith(q) for w in words) for q in words_of(self.q))
+            and (not self.tag or self.tag in s.page.tags)
+            and ("hands" not in bounds or (s.hands_min > 0 and s.hands_min <= bounds["hands"]))
+            and (not self.cold or s.is_cold_and_travels)
+            and (not self.freezes or s.freezes)
+            and bounds.get("kcal_from", 0) <= kcal <= bounds.get("kcal_to", 1e9)
+            and protein >= bounds.get("protein", 0)
+        )
+
+
+def _bounds(wanted: Wanted) -> tuple[dict[str, float], Faults]:
+    bounds, faults = {}, {}
+    for name in ("hands", "kcal_from", "kcal_to", "protein"):
+        typed = getattr(wanted, name)
+        if typed.strip():
+            try:
+                bounds[name] = read_number(typed, name, "Give a number.")
+            except InvalidInput as fault:
+                faults[name] = fault.message
+    return bounds, Faults(faults) if faults else NO_FAULTS
+
+
+@router.get("")
+def list_recipes(
+    request: Request, visitor: Signed, q: str = "", tag: str = "", hands: str = "", cold: str = "", freezes: str = "",
+    kcal_from: str = "", kcal_to: str = "", protein: str = "", archived: str = "",
+) -> Response:  # fmt: skip
+    """The household's recipes, those that answer the filters."""
+    wanted = Wanted(q[:80], tag[:40], hands, cold, freezes, kcal_from, kcal_to, protein)
+    bounds, faults = _bounds(wanted)
+    everything = _with_twins([shelved(p) for p in recipes.list_recipes(visitor.caller, archived=bool(archived))])
+    found = [s for s in everything if wanted.takes(s, bounds)]
+    bars = {s.page.recipe.key: energy_bar(s.page.serving.tally) for s in found}
+    tags = sorted({t for s in everything for t in s.page.tags})
+    changed = {str(recipe_id) for recipe_id in recipe_figures.recipes_with_changed_foods(visitor.caller)}
+    return page(
+        request, visitor, "recipes/page.html", "recipes", found=found, total=len(everything), bars=bars, tags=tags,
+        changed=changed, wanted=wanted, faults=faults, archived=bool(archived), allergens=ALLERGENS,
+        without_tag=urlencode({"q": q}) if q else "", status=422 if faults else 200,
+    )  # fmt: skip
+
+
+@router.post("/{recipe_id}/duplicate")
+def duplicate(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """A copy of a recipe, to be changed without touching the first."""
+    sent = text(form, "copy-id")
+    copy_id = UUID(sent) if len(sent) == 36 else new_id()
+    return go(f"/recipes/{recipes.duplicate(visitor.caller, recipe_id, copy_id)}")
+
+
+@router.post("/{recipe_id}/archive")
+def archive(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """Put a recipe aside, or take it out again."""
+    archived = text(form, "archived") == "1"
+    recipes.archive(visitor.caller, recipe_id, archived=archived)
+    return go("/recipes" if archived else f"/recipes/{recipe_id}")
+
+
+def _portable(saved: RecipePage) -> PortableRecipe:
+    return PortableRecipe(saved.recipe, saved.note, saved.tags)
+
+
+def _file(content: Response, name: str) -> Response:
+    content.headers["content-disposition"] = f'attachment; filename="{name}"'
+    return content
+
+
+@router.get("/export.json")
+def export_all(visitor: Signed) -> Response:
+    """Every recipe as one JSON-LD graph."""
+    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller)]
+    return _file(JSONResponse(archive_of(everything), media_type="application/ld+json"), "good-crate-recipes.json")
+
+
+@router.get("/lines.csv")
+def export_lines(visitor: Signed) -> Response:
+    """Every ingredient line of every recipe as CSV."""
+    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller)]
+    return _file(
+        PlainTextResponse(write_lines(everything), media_type="text/csv; charset=utf-8"), "good-crate-lines.csv"
+    )
+
+
+@router.get("/{recipe_id}/export.json")
+def export_one(visitor: Signed, recipe_id: UUID) -> Response:
+    """One recipe as schema.org/Recipe JSON-LD, with all we know of it."""
+    saved = recipes.get_recipe(visitor.caller, recipe_id)
+    content = JSONResponse(jsonld_of(_portable(saved)), media_type="application/ld+json")
+    return _file(content, f"{_slug(saved.recipe.name)}.json")
+
+
+@router.get("/{recipe_id}/lines.csv")
+def export_one_lines(visitor: Signed, recipe_id: UUID) -> Response:
+    """One recipe's ingredient lines as CSV."""
+    saved = recipes.get_recipe(visitor.caller, recipe_id)
+    content = PlainTextResponse(write_lines([_portable(saved)]), media_type="text/csv; charset=utf-8")
+    return _file(content, f"{_slug(saved.recipe.name)}.csv")
+
+
+def _slug(name: str) -> str:
+    return "-".join(w for w in words_of(name) if w.isascii())[:60] or "recipe"
+
+
+@router.get("/{recipe_id}/print")
+def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
+    """One recipe on paper: weights, steps, keeping, figures."""
+    saved = recipes.get_recipe(visitor.caller, recipe_id)
+    recipe = saved.recipe
+    keeps: dict[str, Any] = {
+        c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in recipe.components if c.lines
+    }
+    live = live_figures(recipe, around(visitor))
+    numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
+    return page(
+        request, visitor, "recipes/print.html", "recipes", saved=saved, recipe=recipe, live=live, keeps=keeps,
+        numbers=numbers, serving=serving_of(recipe),
+    )  # fmt: skip

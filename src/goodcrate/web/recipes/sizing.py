@@ -1,0 +1,259 @@
+"""Routes of what can be done with a typed recipe: another size, a fitted serving, a swap. Changes are shown first."""
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.responses import Response
+
+from goodcrate.core import fitting, scaling
+from goodcrate.core.amounts import LARGEST_LINE_G, read_grams, read_number
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes import IngredientLine, Recipe
+from goodcrate.core.variants import SWAPS_BY, Swap, swap
+from goodcrate.services import foods, kitchen, targets
+from goodcrate.services.week import new_id
+from goodcrate.web.figures import grams, number, plain, whole
+from goodcrate.web.pages import fragment
+from goodcrate.web.recipes.address import router
+from goodcrate.web.recipes.forms import RecipeForm
+from goodcrate.web.recipes.live import minutes_words
+from goodcrate.web.recipes.reading import computed, read_form
+from goodcrate.web.security import Posted, Signed, Visitor, text
+
+
+@dataclass(frozen=True)
+class Row:
+    """One line of a proposal, before and after in words."""
+
+    name: str
+    before: str
+    after: str
+    note: str
+    moved: bool
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """What would change, line by line; `changes` are the form's fields with their new values."""
+
+    title: str
+    rows: tuple[Row, ...]
+    facts: tuple[str, ...]
+    warnings: tuple[str, ...]
+    changes: str
+    button: str
+
+
+def _typed_recipe(visitor: Visitor, form: Posted, recipe_id: UUID) -> tuple[RecipeForm, Recipe]:
+    typed = RecipeForm.of_post(form, str(recipe_id))
+    read, measuring = read_form(visitor, typed)
+    return typed, computed(visitor, read, measuring.foods, [])
+
+
+def amount_text(line: IngredientLine) -> str:
+    """A changed line's amount as it goes into its field."""
+    return line.amount.typed or plain(line.amount.grams)
+
+
+def _changes_of(before: Recipe, after: Recipe) -> dict[str, str]:
+    """The form's fields that turn one recipe into the other: amounts, cooked weights, servings, minutes."""
+    changes = {}
+    lines = {line.key: line for line in before.lines}
+    for line in after.lines:
+        old = lines[line.key]
+        if line.amount.grams != old.amount.grams:
+            changes[f"line-{line.key}-amount"] = amount_text(line)
+            changes[f"line-{line.key}-measure"] = line.amount.measure
+    cooked = {c.key: c.cooked_g for c in before.own_components}
+    for c in after.own_components:
+        if c.cooked_g is not None and c.cooked_g != cooked[c.key]:
+            changes[f"component-{c.key}-cooked"] = plain(round(c.cooked_g))
+    minutes = {s.key: s.duration_min for s in before.steps}
+    for s in after.steps:
+        if s.duration_min is not None and s.duration_min != minutes[s.key]:
+            changes[f"step-{s.key}-minutes"] = plain(round(s.duration_min))
+    if after.servings != before.servings:
+        changes["servings"] = plain(after.servings)
+    return changes
+
+
+def _factor(form: Posted, recipe: Recipe, visitor: Visitor) -> tuple[float, float | None]:
+    """The factor asked for, and the servings when they stay as they are."""
+    by, line = text(form, "scale-by", "servings"), text(form, "scale-line")
+    simple: dict[str, Callable[[], float]] = {
+        "packs": lambda: scaling.factor_for_whole_packs(recipe, line),
+        "pieces": lambda: scaling.factor_for_whole_eggs(recipe, line),
+        "vessel": lambda: scaling.factor_for_vessel(recipe, kitchen.vessels(visitor.caller)),
+    }
+    if by in simple:
+        return simple[by](), None
+    to = text(form, "scale-to")
+    if by == "portion":
+        return scaling.factor_for_portion(recipe, read_grams(to, "scale-to", 3000, allow_zero=False)), recipe.servings
+    return scaling.factor_for_servings(recipe, read_number(to, "scale-to", "Give how many servings.")), None
+
+
+@router.post("/{recipe_id}/scale")
+def scale(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """The recipe in another size, line by line; nothing changes until it is taken."""
+    _, recipe = _typed_recipe(visitor, form, recipe_id)
+    try:
+        factor, servings = _factor(form, recipe, visitor)
+        done = scaling.scaled(
+            recipe, factor, servings=servings, vessels=kitchen.vessels(visitor.caller),
+            seasoning_under_proportional=not text(form, "scale-full"),
+        )  # fmt: skip
+    except InvalidInput as fault:
+        return fragment("recipes/_proposal.html", proposal=None, fault=fault.message)
+    rows = tuple(
+        Row(x.line.food.name, f"{grams(x.before_g)} g", f"{grams(x.after_g)} g", x.note, x.before_g != x.after_g)
+        for x in done.lines
+    )
+    hands, alone = done.hands_on_min, done.unattended_min
+    facts = [
+        f"{number(factor, 2)} times, makes {plain(done.recipe.servings)} servings",
+        f"a serving {whole(done.kcal_per_serving[0])} → {whole(done.kcal_per_serving[1])} kcal, "
+        f"{number(done.protein_per_serving[0])} → {number(done.protein_per_serving[1])} g protein",
+    ]
+    if recipe.steps:
+        facts.append(f"hands-on {minutes_words(hands[0])} → {minutes_words(hands[1])}")
+        facts.append(f"by itself {minutes_words(alone[0])} → {minutes_words(alone[1])}")
+    facts += [f.sentence for _, f in done.fillings if f.fits]
+    warnings = tuple(f.sentence for _, f in done.fillings if not f.fits)
+    changes = json.dumps(_changes_of(recipe, done.recipe))
+    proposal = Proposal("In the new size", rows, tuple(facts), warnings, changes, "Make it this size")
+    return fragment("recipes/_proposal.html", proposal=proposal, fault="")
+
+
+def _aims(form: Posted) -> tuple[fitting.Aim, ...]:
+    aims = []
+    for name, nutrient in (("fit-kcal", "energy_kcal"), ("fit-protein", "protein_g"), ("fit-fibre", "fibre_g"),
+                           ("fit-fat", "fat_g")):  # fmt: skip
+        typed = text(form, name)
+        if not typed.strip():
+            continue
+        value = read_number(typed, name, "Give a number.")
+        if name == "fit-kcal":
+            aims.append(fitting.about(nutrient, value))
+        elif name == "fit-fat":
+            aims.append(fitting.Aim(nutrient, high=value))
+        else:
+            aims.append(fitting.Aim(nutrient, low=value))
+    return tuple(aims)
+
+
+def _limits(form: Posted, recipe: Recipe) -> tuple[fitting.Limits, ...]:
+    limits = []
+    usual = {x.line_key: x for x in fitting.usual_limits(recipe, [line.key for line in recipe.lines])}
+    for key in dict.fromkeys(str(k) for k in form.getlist("fit-move")):
+        if key not in usual:
+            continue
+        low, high = text(form, f"fit-low-{key}"), text(form, f"fit-high-{key}")
+        place = f"fit-{key}"
+        limits.append(
+            fitting.Limits(
+                key,
+                read_grams(low, place, LARGEST_LINE_G) if low.strip() else usual[key].low_g,
+                read_grams(high, place, LARGEST_LINE_G) if high.strip() else usual[key].high_g,
+            )
+        )
+    return tuple(limits)
+
+
+@router.post("/{recipe_id}/fit-lines")
+def fit_lines(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """The ingredients as they stand, to tick which may move and how far."""
+    _, recipe = _typed_recipe(visitor, form, recipe_id)
+    movable = [x for c in recipe.own_components for x in c.lines if not (x.is_poured_off or x.is_discarded)]
+    limits = {x.line_key: x for x in fitting.usual_limits(recipe, [x.key for x in movable])}
+    return fragment("recipes/_fit_lines.html", lines=movable, limits=limits, recipe=recipe)
+
+
+@router.post("/{recipe_id}/fit")
+def fit(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """One serving fitted to what was asked, line by line; nothing changes until it is taken."""
+    _, recipe = _typed_recipe(visitor, form, recipe_id)
+    try:
+        done = fitting.fit_serving(fitting.FitProblem(recipe, _aims(form), _limits(form, recipe)))
+    except InvalidInput as fault:
+        return fragment("recipes/_proposal.html", proposal=None, fault=fault.message)
+    except InvalidInputs as error:
+        said = " ".join(f.message for f in error.faults)
+        return fragment("recipes/_proposal.html", proposal=None, fault=said)
+    rows = tuple(
+        Row(m.name, f"{grams(m.before_g)} g", f"{grams(m.after_g)} g", m.at_limit, m.before_g != m.after_g)
+        for m in done.moves
+    )
+    facts = (
+        f"a serving {whole(done.before['energy_kcal'])} → {whole(done.after['energy_kcal'])} kcal",
+        f"protein {number(done.before['protein_g'])} → {number(done.after['protein_g'])} g",
+        f"fat {number(done.before['fat_g'])} → {number(done.after['fat_g'])} g",
+        f"fibre {number(done.before['fibre_g'])} → {number(done.after['fibre_g'])} g",
+    )
+    warnings = tuple(_miss_words(aim, value) for aim, value in done.misses)
+    changes = json.dumps(_changes_of(recipe, done.recipe))
+    proposal = Proposal("One serving, fitted", rows, facts, warnings, changes, "Take these weights")
+    return fragment("recipes/_proposal.html", proposal=proposal, fault="")
+
+
+def _miss_words(aim: fitting.Aim, value: float) -> str:
+    word = aim.nutrient.rsplit("_", 1)[0]
+    unit = "kcal" if aim.nutrient == "energy_kcal" else "g"
+    bound, side = (aim.low, "at least") if aim.low is not None and value < aim.low else (aim.high, "at most")
+    return (
+        f"Within these limits {word} comes no nearer than {number(value)} {unit} ({side} {number(bound or 0)} was "
+        "asked). Let more ingredients move, or widen a limit."
+    )
+
+
+@router.post("/{recipe_id}/swap")
+def show_swap(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """What would stand in a line's place, with everything that shifts; nothing changes until it is taken."""
+    typed, recipe = _typed_recipe(visitor, form, recipe_id)
+    key, by = text(form, "swap-line"), text(form, "swap-by", "energy")
+    eaters = targets.list_eaters(visitor.caller)
+    line = next((x for c in recipe.own_components for x in c.lines if x.key == key), None)
+    shown = {"lines": [x for c in recipe.own_components for x in c.lines], "line": line, "by": by, "ways": SWAPS_BY,
+             "words": text(form, "swap-for"), "eaters": eaters}  # fmt: skip
+    if line is None:
+        return fragment("recipes/_swap.html", swap=None, others=(), fault="", changes={}, **shown)
+    out_changes = {str(e.id): _variant_changes(typed, str(e.id), e.name, line, None) for e in eaters}
+    food_key, words = text(form, "swap-food"), text(form, "swap-for").strip()
+    others = [f.food for f in foods.find_foods(visitor.caller, words, 8)] if words else []
+    others = [f for f in others if f.key != line.food.key]
+    chosen = next((f for f in others if f.key == food_key), others[0] if others else None)
+    if chosen is None:
+        said = f"No food is called “{words}”." if words else ""
+        return fragment("recipes/_swap.html", swap=None, others=(), fault=said, changes=out_changes, **shown)
+    try:
+        done = swap(line, chosen, by, recipe.servings)
+    except InvalidInput as fault:
+        return fragment("recipes/_swap.html", swap=None, others=others, fault=fault.message, changes=out_changes,
+                        chosen=chosen, **shown)  # fmt: skip
+    changes = {str(e.id): _variant_changes(typed, str(e.id), e.name, line, done) for e in eaters}
+    everybody = {f"line-{line.key}-food": chosen.key, f"line-{line.key}-amount": plain(done.grams),
+                 f"line-{line.key}-measure": "weighed"}  # fmt: skip
+    return fragment(
+        "recipes/_swap.html", swap=done, others=others, fault="", changes=changes, chosen=chosen,
+        out_changes=out_changes, everybody=json.dumps(everybody), **shown,
+    )  # fmt: skip
+
+
+def _variant_changes(typed: RecipeForm, eater: str, name: str, line: IngredientLine, done: Swap | None) -> str:
+    """Hidden fields to add to the form so that one eater's variant leaves the line out or swaps it, as JSON pairs."""
+    variant = next((v for v in typed.variants if eater in v.eaters), None)
+    variant_id = variant.id if variant else str(new_id())
+    short = line.food.name.split(",")[0].lower()
+    what = f"without {short}" if done is None else f"{done.food.name.split(',')[0].lower()} for {short}"
+    pairs = []
+    if variant is None:
+        pairs += [("variant", variant_id), (f"variant-{variant_id}-name", what), (f"variant-{variant_id}-eater", eater)]
+    pairs += [
+        (f"variant-{variant_id}-change", line.key),
+        (f"variant-{variant_id}-line-{line.key}-food", "" if done is None else done.food.key),
+        (f"variant-{variant_id}-line-{line.key}-amount", "" if done is None else plain(done.grams)),
+    ]
+    return json.dumps(pairs)
