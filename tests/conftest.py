@@ -59,6 +59,12 @@ def household(database: Database) -> Caller:
     return accounts.add_household(database, "A test galley", f"cook-{uuid4().hex[:12]}", PASSWORD)
 
 
+@pytest.fixture
+def neighbour(database: Database) -> Caller:
+    """Another new, empty household."""
+    return accounts.add_household(database, "Next mooring", f"next-{uuid4().hex[:12]}", PASSWORD)
+
+
 @dataclass
 class Cook:
     """A person at a browser without scripts: gets pages, sends their forms with the page's own token."""

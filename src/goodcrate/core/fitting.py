@@ -171,7 +171,7 @@ def _solve(problem: FitProblem, fixed: Mapping[str, float]) -> dict[str, float]:
     shares = {x.key: _per_gram(recipe, x.key) for x in (lines[limit.line_key] for limit in problem.limits)}
     base = serving_of(recipe).tally
     solver: Any = highspy.Highs()
-    solver.silent()
+    solver.setOptionValue("output_flag", False)
     at = {}
     for limit in problem.limits:
         low, high = limit.low_g, limit.high_g

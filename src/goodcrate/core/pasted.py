@@ -71,7 +71,9 @@ _PART = re.compile(
 
 @dataclass(frozen=True, slots=True)
 class PastedLine:
-    """One pasted line. `queries` are what to look for, most telling first; `doubts` why it waits for a yes."""
+    """One pasted line. `queries` are what to look for, most telling first; `doubts` why it waits for a yes; `states`
+    are the states of a food its words point to.
+    """
 
     text: str
     amount: TypedAmount | None
@@ -79,6 +81,22 @@ class PastedLine:
     is_optional: bool = False
     is_to_taste: bool = False
     doubts: tuple[str, ...] = ()
+    states: tuple[str, ...] = ()
+
+
+_STATE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    (r"\b(tins?|cans?|canned|tinned|drained)\b", ("canned_drained", "canned_whole", "cooked", "ready")),
+    (r"\b(cooked|boiled|leftover)\b", ("cooked",)),
+    (r"\bsmoked\b", ("smoked",)),
+    (r"\bfrozen\b", ("frozen",)),
+    (r"\b(dried|dry)\b", ("dry",)),
+    (r"\braw\b", ("raw",)),
+)
+
+
+def _states_meant(text: str) -> tuple[str, ...]:
+    """The states of a food a line's words point to, likeliest first; empty when it says nothing about it."""
+    return next((states for words, states in _STATE_WORDS if re.search(words, text, re.I)), ())
 
 
 def read_pasted(text: str) -> list[PastedLine]:
@@ -107,12 +125,16 @@ def _read_line(text: str) -> PastedLine:
     try:
         amount, rest = split_amount(bare)
     except InvalidInput as fault:
-        return PastedLine(text, None, _queries(bare, part), is_optional, is_to_taste, (fault.message,))
+        said = (fault.message,)
+        return PastedLine(text, None, _queries(bare, part), is_optional, is_to_taste, said, _states_meant(text))
     if amount is None:
         amount, rest = _amount_at_end(bare)
     if amount is None and not is_to_taste:
         doubts.append("no amount is given")
-    return PastedLine(text, amount, _queries(rest, part), is_optional, is_to_taste, tuple(doubts))
+    if re.search(r"\bdrained\b", bare, re.I) and re.search(r"\b(tins?|cans?|jars?)\b", bare, re.I):
+        doubts.append("a tin’s weight holds its liquid too: give what it weighs drained")
+    states = _states_meant(text)
+    return PastedLine(text, amount, _queries(rest, part), is_optional, is_to_taste, tuple(doubts), states)
 
 
 def _amount_at_end(text: str) -> tuple[TypedAmount | None, str]:

@@ -12,7 +12,7 @@ from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
 from goodcrate.core.recipes import Component, IngredientLine, Recipe, expected_cooked_weight, serving_of
-from goodcrate.core.steps import Step
+from goodcrate.core.steps import Step, hands_on_min, unattended_min
 from goodcrate.core.vessels import Filling, Vessel, filling, largest_factor
 
 SEASONING_EXPONENT, SEASONING_FROM_FACTOR = 0.8, 2.0
@@ -197,7 +197,7 @@ def scaled(
 
     return Scaled(
         replace(new, steps=tuple(steps)), factor, tuple(changes),
-        (_minutes(recipe.steps, True), _minutes(steps, True)), (_minutes(recipe.steps, False), _minutes(steps, False)),
+        (hands_on_min(recipe.steps), hands_on_min(steps)), (unattended_min(recipe.steps), unattended_min(steps)),
         fillings, figure("energy_kcal"), figure("protein_g"),
     )  # fmt: skip
 
@@ -205,10 +205,6 @@ def scaled(
 def _fillings(f: Filling) -> int:
     """How often the vessel must be filled: vessels of the same size work side by side."""
     return ceil(len(f.loads_ml) / f.vessel.count)
-
-
-def _minutes(steps: Sequence[Step], hands_on: bool) -> float:
-    return sum(s.duration_min or 0.0 for s in steps if s.is_hands_on is hands_on)
 
 
 def _scaled_step(step: Step, factor: float, fillings: float) -> Step:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from uuid import UUID
 
 from goodcrate.core.find import BEGINS, MOST_WORDS, best_matches, match, search_text, words_of
-from goodcrate.core.foods import Food
+from goodcrate.core.foods import STATES, Food
 from goodcrate.core.measures import TypedAmount, counted_if_bare
 from goodcrate.core.pasted import PastedLine, read_pasted
 from goodcrate.db.session import HouseholdSession
@@ -46,6 +46,11 @@ class MatchedLine:
         return replace(counted_if_bare(self.line.amount, self.food), text=self.amount_text)
 
 
+def _state_rank(food: Food, states: tuple[str, ...]) -> int:
+    """How well a food's state fits the words of a line; the order of the finder decides among equals."""
+    return states.index(food.state) if food.state in states else len(states)
+
+
 class Matcher:
     """Finds foods for many lines within one transaction; the same words are looked up once."""
 
@@ -80,12 +85,18 @@ class Matcher:
             if not found:
                 continue
             doubts = list(line.doubts)
-            how = match(words_of(query), "", search_text(found[0].name), is_own=True)
+            ranked = sorted(found, key=lambda f: _state_rank(f, line.states))
+            how = match(words_of(query), "", search_text(ranked[0].name), is_own=True)
+            spelt_alike = how is None or how.tier <= BEGINS
+            if place > 0 and not spelt_alike:
+                continue  # neither all its words nor spelt so: that would be guessing twice
             if place > 0:
                 doubts.insert(0, f"only “{query}” was found")
-            elif how is not None and how.tier > BEGINS:
+            elif not spelt_alike:
                 doubts.insert(0, "the name is spelt otherwise")
-            return MatchedLine(line, found[0], tuple(found[1:]), tuple(doubts))
+            if line.states and ranked[0].state not in line.states:
+                doubts.insert(0, f"this is {STATES[ranked[0].state]}")
+            return MatchedLine(line, ranked[0], tuple(ranked[1:]), tuple(doubts))
         return MatchedLine(line, None, (), ("no such food is known", *line.doubts))
 
 

@@ -343,7 +343,7 @@ def _taken(session: HouseholdSession, caller: Caller, import_id: UUID, n: int, f
             check_recipe(typed)
             put_recipe(session, typed)
     except InvalidInputs as refused:
-        return said | {"verdict": REFUSED, "why": " ".join(f.message for f in refused.faults[:3])}
+        return said | {"verdict": REFUSED, "why": " ".join(f"{f.field}: {f.message}" for f in refused.faults[:3])}
     except InvalidInput as refused:
         return said | {"verdict": REFUSED, "why": refused.message}
     return said | {"unsure": sum(len(c.pending) for c in typed.components)}

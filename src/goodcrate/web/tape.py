@@ -76,10 +76,17 @@ def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: boo
         note = f"{amount.typed}, {note}"
     if amount.standard_error_g * share >= 0.5:
         note += f", ± {grams(amount.standard_error_g * share)} g"
+    kept, name = line.kept_share, line.food.name
+    if line.is_discarded:
+        return TapeLine(name, f"{grams(amount.grams * share)} g", "0", f"{note}; taken out after cooking")
+    if line.is_poured_off:
+        note = f"poured off, {note}"
+    elif kept < 1:
+        note += f"; {percent(kept)} of {grams(amount.grams * share)} g stays"
     if per_gram is None:
-        return TapeLine(line.food.name, f"{grams(amount.grams * share)} g", "unknown", note)
-    result = whole(amount.grams * share * per_gram / 100)
-    return TapeLine(line.food.name, f"{grams(amount.grams * share)} g × {number(per_gram / 100, 2)}", result, note)
+        return TapeLine(name, f"{grams(amount.grams * share * kept)} g", "unknown", note)
+    result = whole(amount.grams * share * kept * per_gram / 100)
+    return TapeLine(name, f"{grams(amount.grams * share * kept)} g × {number(per_gram / 100, 2)}", result, note)
 
 
 @dataclass(frozen=True)

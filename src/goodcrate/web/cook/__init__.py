@@ -1,5 +1,6 @@
 """Pages of the stage “cook”."""
 
-from goodcrate.web.cook.routes import router
+from goodcrate.web.cook import kitchen, routes
+from goodcrate.web.cook.address import router
 
-__all__ = ["router"]
+__all__ = ["kitchen", "router", "routes"]

@@ -3,7 +3,7 @@
 from datetime import date
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.amounts import LARGEST_LINE_G, read_grams
@@ -11,12 +11,11 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.services import cook
 from goodcrate.services.calling import NotFound
 from goodcrate.services.week import WeekPicture, monday_of, new_id, week_picture
+from goodcrate.web.cook.address import router
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import BatchCard, batch_cards, by_session_and_recipe
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
-
-router = APIRouter(prefix="/cook")
 
 
 @router.get("")
@@ -53,10 +52,12 @@ def _batch_page(
     _, card = find_card(visitor, first_day, batch_id)
     planned = card.worked.record.lines
     state = card.worked.outcome.state
-    rows = list(zip(planned, state.lines, strict=True))
-    current = next((line.key for line in state.lines if line.key not in state.weighed_keys), "")
+    rows = [(p, line) for p, line in zip(planned, state.lines, strict=True) if not line.is_poured_off]
+    poured = [line for line in state.lines if line.is_poured_off]
+    current = next((line.key for _, line in rows if line.key not in state.weighed_keys), "")
     return page(
-        request, visitor, "cook/batch.html", "cook", status=status, card=card, rows=rows, current=current,
+        request, visitor, "cook/batch.html", "cook", status=status, card=card, rows=rows, poured=poured,
+        current=current,
         weighed=state.weighed_keys, typed=typed or {}, faults=faults, first_day=first_day,
         tape=batch_tape(card, f"/cook/{first_day}/{card.id}"), event_ids={line.key: new_id() for line in state.lines},
     )  # fmt: skip

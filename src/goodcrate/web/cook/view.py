@@ -50,7 +50,7 @@ class BatchCard:
     @property
     def line_count(self) -> int:
         """Ingredients in all."""
-        return len(self.worked.outcome.state.lines)
+        return sum(1 for line in self.worked.outcome.state.lines if not line.is_poured_off)
 
     @property
     def packed(self) -> int:

@@ -66,7 +66,8 @@ class LineForm:
     def of_line(cls, x: IngredientLine) -> "LineForm":
         """A saved line."""
         return cls(
-            x.key, x.food.key, x.amount.typed or plain(x.amount.grams), x.amount.measure,
+            x.key, x.food.key,
+            "" if x.is_to_taste and x.amount.grams == 0 else x.amount.typed or plain(x.amount.grams), x.amount.measure,
             uptake="" if x.uptake == 1 else plain(x.uptake * 100), use=x.use, is_discarded=x.is_discarded,
             is_optional=x.is_optional, is_to_taste=x.is_to_taste, is_poured_off=x.is_poured_off,
         )  # fmt: skip
@@ -158,6 +159,10 @@ class LineReader:
             faults.append(InvalidInput(place, "This food is not known any more.", "Remove the line."))
             return None
         measure = line.measure if line.measure in MEASURES else "weighed"
+        if line.is_to_taste and not line.amount.strip():
+            self.notes[line.id] = LineNote(working="counts nothing until an amount is typed", flags=flag_words(line))
+            use = line.use if line.use in USES else ""
+            return LineInput(UUID(line.id), line.food_key, 0.0, "eye", use=use, is_to_taste=True)
         try:
             typed = read_amount(line.amount, place)
             food = self._taught(line, food, faults)

@@ -141,7 +141,7 @@ def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) ->
         live = live_figures(Recipe(recipe.key, recipe.name, recipe.servings, ()), surroundings)
     return fragment(
         "recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, notes=read.notes,
-        faults=typed_form.faults_of(faults), **choices(),
+        faults=typed_form.faults_of(faults), foods=measuring.foods, **choices(),
     )  # fmt: skip
 
 

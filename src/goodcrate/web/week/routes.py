@@ -10,6 +10,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.variants import for_eater
 from goodcrate.services import recipes, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
@@ -69,7 +70,7 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
             }
         elif cell.key == selected.get("gap") and not cell.placement:
             saved = recipes.list_recipes(visitor.caller)
-            choices = [(p, why_not_for(eater_day.eater, p.recipe)) for p in saved]
+            choices = [(p, why_not_for(eater_day.eater, for_eater(p.recipe, str(eater_day.eater.id)))) for p in saved]
             shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices,
                       "lacking": still_lacking(eater_day)}  # fmt: skip
     if selected.get("day"):
@@ -174,3 +175,13 @@ def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: dat
     except InvalidInputs as error:
         return _week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}?box={placement_id}")
+
+
+@router.post("/{first_day}/recipes/{recipe_id}/take")
+def take_new_version(request: Request, visitor: Signed, form: Posted, first_day: date, recipe_id: UUID) -> Response:
+    """Let the week follow a recipe that was changed since."""
+    try:
+        week.take_new_version(visitor.caller, first_day, recipe_id)
+    except InvalidInput as fault:
+        return _week_page(request, visitor, first_day, faults=Faults({}, fault.message), status=422)
+    return go(f"/week/{first_day}")

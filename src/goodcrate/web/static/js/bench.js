@@ -48,7 +48,19 @@ function number() {
     select.replaceChildren(...wanted.map(([value, words]) => new Option(words, value, false, value === chosen)));
   }
 }
-document.addEventListener("focusin", (event) => { if (event.target.matches?.("select[data-components], [data-add-step]")) number(); });
+// Selects of ingredients are filled as they are reached: with the lines as they stand.
+function listLines(select) {
+  const chosen = select.value, first = select.name === "swap-line" ? [["", "choose an ingredient"]] : [];
+  const lines = [...document.querySelectorAll(".component .line:not(.waits)")].map((line) => {
+    const id = line.querySelector('[name="line"]').value;
+    return [id, `${line.querySelector(".what a").textContent.trim()}, ${line.querySelector(".amount input").value}`];
+  });
+  select.replaceChildren(...[...first, ...lines].map(([value, words]) => new Option(words, value, false, value === chosen)));
+}
+document.addEventListener("focusin", (event) => {
+  if (event.target.matches?.("select[data-components], [data-add-step]")) number();
+  if (event.target.matches?.('[name="swap-line"], [name="scale-line"]')) listLines(event.target);
+});
 
 // An ingredient moves within its component, and on into the next one: Alt and arrow in its amount, or the buttons.
 function move(line, up) {
@@ -71,7 +83,7 @@ document.addEventListener("click", (event) => {
     const select = document.querySelector('[name="swap-line"]');
     swapper.closest("details").open = false;
     if (select) {
-      if (![...select.options].some((o) => o.value === swapper.dataset.swapLine)) select.add(new Option("…", swapper.dataset.swapLine));
+      listLines(select);
       select.value = swapper.dataset.swapLine;
       select.dispatchEvent(new Event("input", { bubbles: true }));
       document.getElementById("part-swap").scrollIntoView({ block: "start" });

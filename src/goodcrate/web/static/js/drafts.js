@@ -14,9 +14,10 @@ function rowsOf(form) {
 }
 
 function offer(form) {
+  if (form.dataset.draftSeen) return;
+  form.dataset.draftSeen = "yes"; // what is typed from now on is no earlier draft
   const key = form.dataset.draft, draft = read(key);
-  if (!draft || form.dataset.draftSeen) return;
-  form.dataset.draftSeen = "yes";
+  if (!draft) return;
   if (draft.version !== (form.elements.version?.value ?? "")) { forget(key); return; }
   const bar = form.querySelector("[data-draft-bar]");
   if (!bar || JSON.stringify(draft.values) === JSON.stringify(values(form))) return;

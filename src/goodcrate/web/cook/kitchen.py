@@ -1,0 +1,120 @@
+"""The galley's vessels: pots, pans, trays, bowls and blenders, with what they hold and weigh empty."""
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.responses import Response
+from starlette.datastructures import FormData
+
+from goodcrate.core.amounts import read_grams, read_number
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.vessels import KINDS, Vessel
+from goodcrate.services import kitchen
+from goodcrate.services.kitchen import VesselInput
+from goodcrate.services.week import new_id
+from goodcrate.web.cook.address import router
+from goodcrate.web.figures import plain
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+
+FIELDS = ("name", "kind", "volume_ml", "minimum_ml", "count", "tare_g")
+
+
+@dataclass
+class VesselForm:
+    """One vessel as typed; litres for its size, millilitres for the least it works with."""
+
+    id: str
+    name: str = ""
+    kind: str = "pot"
+    litres: str = ""
+    minimum: str = ""
+    count: str = "1"
+    tare: str = ""
+
+    @classmethod
+    def of_vessel(cls, v: Vessel) -> "VesselForm":
+        """A saved vessel."""
+        return cls(
+            v.key, v.name, v.kind, plain(v.volume_ml / 1000), plain(v.minimum_ml) if v.minimum_ml else "",
+            str(v.count), "" if v.tare_g is None else plain(v.tare_g),
+        )  # fmt: skip
+
+    @classmethod
+    def of_post(cls, form: FormData, vessel_id: str) -> "VesselForm":
+        """A vessel as it was sent."""
+        p = f"vessel-{vessel_id}"
+        return cls(
+            vessel_id, text(form, f"{p}-name"), text(form, f"{p}-kind", "pot"), text(form, f"{p}-volume_ml"),
+            text(form, f"{p}-minimum_ml"), text(form, f"{p}-count", "1"), text(form, f"{p}-tare_g"),
+        )  # fmt: skip
+
+    def read(self, faults: list[InvalidInput]) -> VesselInput:
+        """The vessel as input, with every fault at its field."""
+        p = f"vessel-{self.id}"
+
+        def number(value: str, name: str, wanted: str, empty: float = 0.0) -> float:
+            if not value.strip():
+                return empty
+            try:
+                return read_number(value.strip().rstrip(" l").strip(), f"{p}-{name}", wanted)
+            except InvalidInput as fault:
+                faults.append(fault)
+                return empty
+
+        litres = number(self.litres, "volume_ml", "Give litres, such as 4.5.")
+        tare = None
+        if self.tare.strip():
+            try:
+                tare = read_grams(self.tare, f"{p}-tare_g", 20_000, allow_zero=False)
+            except InvalidInput as fault:
+                faults.append(fault)
+        minimum = number(self.minimum, "minimum_ml", "Give millilitres, such as 300.")
+        count = number(self.count, "count", "How many of them?", 1)
+        return VesselInput(UUID(self.id), self.name.strip(), self.kind, litres * 1000, minimum, int(count), tare)
+
+
+def _kitchen_page(
+    request: Request, visitor: Visitor, forms: list[VesselForm], faults: Faults = NO_FAULTS, status: int = 200
+) -> Response:
+    return page(request, visitor, "cook/kitchen.html", "cook", status=status, vessels=forms, kinds=KINDS, faults=faults)
+
+
+@router.get("/kitchen")
+def show_kitchen(request: Request, visitor: Signed) -> Response:
+    """The vessels there are."""
+    forms = [VesselForm.of_vessel(v) for v in kitchen.vessels(visitor.caller)]
+    return _kitchen_page(request, visitor, forms or [VesselForm(str(new_id()))])
+
+
+@router.get("/kitchen/vessel")
+def new_vessel(request: Request, visitor: Signed) -> Response:
+    """A fresh row."""
+    return fragment("cook/_vessel.html", v=VesselForm(str(new_id())), kinds=KINDS, faults=NO_FAULTS, is_new=True)
+
+
+def _id_or_none(value: object) -> str | None:
+    try:
+        return str(UUID(str(value)))
+    except ValueError:
+        return None
+
+
+@router.post("/kitchen")
+def save_kitchen(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Save the vessels: all rows of the form, and none but those."""
+    forms = [VesselForm.of_post(form, v) for v in map(_id_or_none, form.getlist("vessel")) if v]
+    forms = [f for f in forms if f.name.strip() or f.litres.strip()]
+    faults: list[InvalidInput] = []
+    typed = [f.read(faults) for f in forms]
+    try:
+        if faults:
+            raise InvalidInputs(faults)
+        kitchen.save_vessels(visitor.caller, typed)
+    except InvalidInputs as error:
+        known = {
+            f"vessel-{f.id}-{n}" for f in forms for n in ("name", "kind", "volume_ml", "minimum_ml", "count", "tare_g")
+        }
+        return _kitchen_page(request, visitor, forms, Faults.of(error, known), 422)
+    return go("/cook/kitchen")
