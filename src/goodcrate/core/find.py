@@ -9,6 +9,7 @@ import re
 import unicodedata
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 _SPECIAL = str.maketrans({"ß": "ss", "æ": "ae", "œ": "oe", "ø": "o", "đ": "d", "ł": "l", "ð": "d", "þ": "th"})
 BEGINS, INSIDE, SLIPPED = 0, 1, 2
@@ -34,6 +35,7 @@ def singular(word: str) -> str:
     return word
 
 
+@lru_cache(maxsize=8192)
 def words_of(text: str) -> tuple[str, ...]:
     """The words of a name or a query, plain and singular, in their order."""
     return tuple(singular(word) for word in re.findall(r"[^\W_]+", plain(text)))

@@ -1,7 +1,7 @@
 """What looks wrong or forgotten in a recipe: each rule one function and one sentence. Nothing is changed by itself."""
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.find import words_of
@@ -133,10 +133,9 @@ def _is_named(food: Food, said: set[str]) -> bool:
     return any(_has(said, w) for w in words) or any(w in said for w in _KINDS.get(food.group, ()))
 
 
-def _has(words: Iterable[str], word: str) -> bool:
-    """Whether a word is among others, give or take its plural."""
-    stem = word.rstrip("s")
-    return any(w == word or w.rstrip("s") == stem or (len(stem) > 4 and w.startswith(stem)) for w in words)
+def _has(words: Collection[str], word: str) -> bool:
+    """Whether a word is among others, or a longer one begins with it; all are singular already."""
+    return word in words or (len(word) > 4 and any(w.startswith(word) for w in words))
 
 
 def no_yield_known(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:

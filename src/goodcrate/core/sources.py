@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from goodcrate.core.nutrients import KEYS, Tally, main_energy_source
+from goodcrate.core.foods import Food
+from goodcrate.core.nutrients import main_energy_source
 from goodcrate.core.recipes import Serving, figures_of
 
 
@@ -27,32 +28,27 @@ class Contribution:
 
 def contributions(serving: Serving) -> tuple[Contribution, ...]:
     """Every food of a serving, most energy first. An unknown figure counts as nothing here; sums say so themselves."""
-    tallies: dict[str, list[Tally]] = {}
-    names: dict[str, str] = {}
-    grams: dict[str, float] = {}
-    doubts: dict[str, float] = {}
+    foods: dict[str, Food] = {}
+    grams, kept, doubts = dict[str, float](), dict[str, float](), dict[str, float]()
     shares = dict(serving.tally.doubt_shares("energy_kcal"))
     for part in serving.parts:
         portion = part.grams / part.expected.grams if part.expected.grams > 0 else 0.0
         for line in part.component.lines:
             key = line.food.key
-            if key not in names:
-                doubts[key] = shares.get(figures_of(line.food), 0.0)
-            names[key] = line.food.name
-            tallies.setdefault(key, []).append(line.tally.scaled(portion))
+            if key not in foods:
+                foods[key], doubts[key] = line.food, shares.get(figures_of(line.food), 0.0)
             grams[key] = grams.get(key, 0.0) + line.weighed_in_g * portion
+            kept[key] = kept.get(key, 0.0) + line.kept_g * portion
             doubts[key] += shares.get(line.key, 0.0)
-    summed = {key: Tally.sum(parts) for key, parts in tallies.items()}
-    energy = {key: t.amount("energy_kcal").value for key, t in summed.items()}
-    protein = {key: t.amount("protein_g").value for key, t in summed.items()}
+    energy = {key: (food.composition.get("energy_kcal") or 0.0) / 100 * kept[key] for key, food in foods.items()}
+    protein = {key: (food.composition.get("protein_g") or 0.0) / 100 * kept[key] for key, food in foods.items()}
     all_energy = sum(max(0.0, e) for e in energy.values()) or 1.0
     all_protein = sum(max(0.0, p) for p in protein.values()) or 1.0
     found = [
         Contribution(
-            key, names[key], main_energy_source(dict(zip(KEYS, t.known, strict=True)), t.grams), grams[key],
-            energy[key], max(0.0, energy[key]) / all_energy, protein[key], max(0.0, protein[key]) / all_protein,
-            doubts[key],
+            key, food.name, main_energy_source(food.composition.as_mapping(), 100.0), grams[key], energy[key],
+            max(0.0, energy[key]) / all_energy, protein[key], max(0.0, protein[key]) / all_protein, doubts[key],
         )
-        for key, t in summed.items()
+        for key, food in foods.items()
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda c: (-c.energy_kcal, c.name)))

@@ -65,6 +65,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     """
 
     __tablename__ = "food"
+    counts_stamp: ClassVar[bool] = True
     __table_args__ = (
         UniqueConstraint("household_id", "origin_key"),
         UniqueConstraint("household_id", "barcode"),
@@ -201,8 +202,9 @@ class FoodImportRow(HouseholdOwned, Base):
 
 
 class FoodStampRow(Base):
-    """How often a household's foods were changed. Its row is locked by each change until that is committed, so whoever
-    reads a stamp sees every change up to it."""
+    """How often a household's foods were changed, or what else recipes are worked out with: eaters, vessels,
+    taught yields (rows with `counts_stamp`). Its row is locked by each change until that is committed, so whoever reads
+    a stamp sees every change up to it."""
 
     __tablename__ = "food_stamp"
 
@@ -228,10 +230,12 @@ def count_stamp(session: HouseholdSession) -> int:
 
 @event.listens_for(HouseholdSession, "before_flush")
 def _stamp_changed_foods(session: HouseholdSession, *_: object) -> None:
-    changed = [row for row in session.new if isinstance(row, FoodRow)]
-    changed += [row for row in session.dirty if isinstance(row, FoodRow) and session.is_modified(row)]
+    changed = [row for row in session.new if getattr(row, "counts_stamp", False)]
+    changed += [row for row in session.dirty if getattr(row, "counts_stamp", False) and session.is_modified(row)]
+    changed += [row for row in session.deleted if getattr(row, "counts_stamp", False)]
     if not changed:
         return
     value = count_stamp(session)
     for row in changed:
-        row.stamp = value
+        if isinstance(row, FoodRow):
+            row.stamp = value

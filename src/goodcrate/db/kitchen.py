@@ -1,5 +1,7 @@
 """The vessels of a household's kitchen."""
 
+from typing import ClassVar
+
 from sqlalchemy import String
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -11,6 +13,7 @@ class VesselRow(HouseholdOwned, Base):
     """Pots, pans, trays, bowls and blenders of one size; `count` of them."""
 
     __tablename__ = "vessel"
+    counts_stamp: ClassVar[bool] = True
 
     name: Mapped[str] = mapped_column(String(80))
     kind: Mapped[str] = mapped_column(String(12))

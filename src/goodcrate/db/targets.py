@@ -1,6 +1,7 @@
 """Eaters with their day types and slots."""
 
 from datetime import time
+from typing import ClassVar
 from uuid import UUID
 
 from sqlalchemy import JSON, String, Time
@@ -14,6 +15,7 @@ class Eater(HouseholdOwned, Base):
     """One person with targets, exclusions and an eating day made of slots."""
 
     __tablename__ = "eater"
+    counts_stamp: ClassVar[bool] = True
 
     name: Mapped[Name]
     about: Mapped[str] = mapped_column(String(160), default="")

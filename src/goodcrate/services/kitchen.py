@@ -1,5 +1,7 @@
 """The kitchen: which vessels there are, and what weighed pots taught about yields."""
 
+from collections import OrderedDict
+from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -11,10 +13,11 @@ from goodcrate.core.recipes import LEARN_FROM
 from goodcrate.core.vessels import Vessel
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BatchRow
-from goodcrate.db.foods import count_stamp
+from goodcrate.db.foods import count_stamp, stamp_of
 from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.targets import Eater
 from goodcrate.services.calling import Caller
 
 
@@ -40,6 +43,48 @@ def vessels(caller: Caller) -> list[Vessel]:
 def vessels_in(session: HouseholdSession) -> list[Vessel]:
     """The household's vessels, inside the caller's transaction."""
     return [row.value() for row in session.scalars(select(VesselRow).order_by(VesselRow.position, VesselRow.name))]
+
+
+@dataclass(frozen=True)
+class Excluding:
+    """An eater by what they must not get: enough to judge a recipe, without their days and slots."""
+
+    id: UUID
+    name: str
+    excluded_allergens: Sequence[str]
+    no_pork: bool
+
+
+def eaters_in(session: HouseholdSession) -> list[Excluding]:
+    """The household's eaters with their exclusions, inside the caller's transaction."""
+    columns = (Eater.id, Eater.name, Eater.excluded_allergens, Eater.no_pork)
+    rows = session.execute(select(*columns).order_by(Eater.position, Eater.name)).all()
+    return [Excluding(row.id, row.name, tuple(row.excluded_allergens), row.no_pork) for row in rows]
+
+
+Setup = tuple[tuple[Excluding, ...], tuple[Vessel, ...]]
+_SETUPS: OrderedDict[UUID, tuple[int, Setup]] = OrderedDict()
+_MOST_SETUPS = 200
+
+
+def who_and_what(caller: Caller) -> Setup:
+    """The household's eaters with their exclusions, and its vessels."""
+    with caller.transaction() as session:
+        return setup_of(session)
+
+
+def setup_of(session: HouseholdSession) -> Setup:
+    """The same inside the caller's transaction, kept in memory under the household's stamp, which counts changes."""
+    stamp = stamp_of(session)
+    kept = _SETUPS.get(session.household_id)
+    if kept is not None and kept[0] == stamp:
+        return kept[1]
+    setup = (tuple(eaters_in(session)), tuple(vessels_in(session)))
+    _SETUPS[session.household_id] = (stamp, setup)
+    _SETUPS.move_to_end(session.household_id)
+    while len(_SETUPS) > _MOST_SETUPS:
+        _SETUPS.popitem(last=False)
+    return setup
 
 
 MOST_VESSELS = 60

@@ -56,7 +56,10 @@ class Matcher:
 
     def __init__(self, session: HouseholdSession) -> None:
         self._session = session
+        self._shelf = shelf_of(session)
         self._found: dict[str, list[Food]] = {}
+        self._own_keys: dict[UUID, str] = {}
+        self._foods: dict[str, Food] = {}
 
     def match_lines(self, text: str) -> list[MatchedLine]:
         """Take pasted lines apart and find a food for each.
@@ -72,11 +75,14 @@ class Matcher:
 
     def _find(self, query: str) -> list[Food]:
         if query not in self._found:
-            best = best_matches(words_of(query[:120])[:MOST_WORDS], shelf_of(self._session), CHOICES, None)
-            own = keys_of_rows(self._session, {UUID(e.key.removeprefix(OWN)) for e in best if e.is_own})
-            keys = [own[UUID(e.key.removeprefix(OWN))] if e.is_own else e.key for e in best]
-            foods = foods_of(self._session, set(keys))
-            self._found[query] = [foods[key] for key in keys if key in foods]
+            best = best_matches(words_of(query[:120])[:MOST_WORDS], self._shelf, CHOICES, None)
+            own = {UUID(e.key.removeprefix(OWN)) for e in best if e.is_own}
+            self._own_keys |= keys_of_rows(self._session, own - self._own_keys.keys())
+            keys = [self._own_keys[UUID(e.key.removeprefix(OWN))] if e.is_own else e.key for e in best]
+            missing = set(keys) - self._foods.keys()
+            if missing:
+                self._foods |= foods_of(self._session, missing)
+            self._found[query] = [self._foods[key] for key in keys if key in self._foods]
         return self._found[query]
 
     def _match(self, line: PastedLine) -> MatchedLine:

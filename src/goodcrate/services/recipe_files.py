@@ -36,6 +36,8 @@ from goodcrate.services.recipes import put_recipe
 
 ADDED, REFUSED = "added", "refused"
 KEPT_FOR = timedelta(days=1)
+CHUNK = 10
+"""So many recipes of an upload are one transaction."""
 CHUNK_SECONDS = 0.6
 """How long one step of an import works before it reports: the page asks for the next one."""
 
@@ -308,8 +310,9 @@ def advance(caller: Caller, import_id: UUID, seconds: float = CHUNK_SECONDS) -> 
                 row = existing(session, RecipeImportRow, import_id, "upload")
             if row.done >= row.total:
                 return Progress(row.id, row.name, row.total, row.done, tuple(row.report))
-            chunk = [found_of(x) for x in row.recipes[row.done : row.done + 5]]
-            report = [_taken(session, caller, import_id, row.done + n, found) for n, found in enumerate(chunk)]
+            chunk = [found_of(x) for x in row.recipes[row.done : row.done + CHUNK]]
+            matcher = Matcher(session)
+            report = [_taken(session, caller, matcher, import_id, row.done + n, f) for n, f in enumerate(chunk)]
             row.report = [*row.report, *report]
             row.done += len(chunk)
             now = Progress(row.id, row.name, row.total, row.done, tuple(row.report))
@@ -325,7 +328,9 @@ def found_of(stored: Mapping[str, Any]) -> FoundRecipe:
                           "notices": tuple(stored["notices"])})  # fmt: skip
 
 
-def _taken(session: HouseholdSession, caller: Caller, import_id: UUID, n: int, found: FoundRecipe) -> dict[str, Any]:
+def _taken(
+    session: HouseholdSession, caller: Caller, matcher: Matcher, import_id: UUID, n: int, found: FoundRecipe
+) -> dict[str, Any]:
     """One recipe of an upload, saved or refused, in its own nested transaction."""
     recipe_id = uuid5(import_id, f"recipe:{n}")
     said: dict[str, Any] = {"name": found.name, "id": str(recipe_id), "verdict": ADDED, "unsure": 0, "why": ""}
@@ -336,7 +341,6 @@ def _taken(session: HouseholdSession, caller: Caller, import_id: UUID, n: int, f
             if found.document is not None:
                 typed = _own_recipe(session, found, recipe_id)
             else:
-                matcher = Matcher(session)
                 matched = [(name, matcher.match_lines("\n".join(lines))) for name, lines in found.lines]
                 keys = {m.food.key for _, ms in matched for m in ms if m.food is not None}
                 typed = _reviewed(found, matched, matcher.measuring(caller, keys), recipe_id).input

@@ -199,14 +199,23 @@ def compute(caller: Caller, typed: RecipeInput, foods: Mapping[str, Food]) -> Re
     Raises:
         InvalidInput: when the servings cannot be used.
     """
+    with caller.transaction() as session:
+        return compute_in(session, typed, foods)
+
+
+def compute_in(session: HouseholdSession, typed: RecipeInput, foods: Mapping[str, Food]) -> Recipe:
+    """The same inside the caller's transaction.
+
+    Raises:
+        InvalidInput: when the servings cannot be used.
+    """
     if not typed.version and not typed.used_ids:
         return recipe_of(typed, Around(foods))
-    with caller.transaction() as session:
-        around = _around(session, typed, foods, {})
-        ids = {line.id for c in typed.components for line in c.lines}
-        rows = session.scalars(select(LineRow).where(LineRow.id.in_(ids), LineRow.keeps_figures.is_(True)))
-        kept = {(row.id, row.food.key): row.value().food for row in rows}
-        return recipe_of(typed, Around(foods, {**around.kept, **kept}, around.learned, around.used))
+    around = _around(session, typed, foods, {})
+    ids = {line.id for c in typed.components for line in c.lines}
+    rows = session.scalars(select(LineRow).where(LineRow.id.in_(ids), LineRow.keeps_figures.is_(True)))
+    kept = {(row.id, row.food.key): row.value().food for row in rows}
+    return recipe_of(typed, Around(foods, {**around.kept, **kept}, around.learned, around.used))
 
 
 def save_recipe(caller: Caller, typed: RecipeInput) -> int:
@@ -233,7 +242,7 @@ def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
         StaleWrite: when somebody saved a newer version in the meantime.
     """
     if typed.version == 0:
-        fresh = RecipeRow(id=typed.id, version=1)
+        fresh = RecipeRow(id=typed.id, version=1, all_components=[], changes=[])
         _fill_head(fresh, typed)
         if not add_once(session, fresh):
             return existing(session, RecipeRow, typed.id, "recipe").version
@@ -250,6 +259,7 @@ def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
     if typed.version:
         _fill_head(row, typed)
     _put_components(session, row, typed, foods)
+    session.flush()
     _put_variants(session, row, typed, foods)
     if typed.version and before != as_document(input_of(row)) | {"version": typed.version}:
         row.version = typed.version + 1  # components changed, the recipe's own row perhaps not
@@ -361,6 +371,8 @@ def _fill_component(component: ComponentRow, c: ComponentInput) -> None:
 
 def _put_variants(session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
     """Write what variants change, and a row for each component a variant cooks apart."""
+    if not typed.variants and not row.changes:
+        return
     known = {c.id: c for c in row.changes}
     changes = []
     for v in typed.variants:

@@ -21,6 +21,7 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
+from goodcrate.services.kitchen import Excluding
 from goodcrate.services.recipes import RecipeValue, recipe_values
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
@@ -347,7 +348,7 @@ def _check_servings(servings: float) -> None:
         )
 
 
-def why_not_for(eater: Eater, recipe: Recipe) -> str | None:
+def why_not_for(eater: Eater | Excluding, recipe: Recipe) -> str | None:
     """Why an eater must not get a recipe, as a sentence; None when nothing stands against it."""
     hits = sorted(recipe.allergens & set(eater.excluded_allergens))
     if hits:

@@ -237,6 +237,9 @@ class VariantForm:
         return VariantInput(UUID(self.id), self.name.strip(), tuple(UUID(e) for e in self.eaters), tuple(changes))
 
 
+_ROWS = frozenset({"component", "line", "step", "variant"})
+
+
 @dataclass
 class RecipeForm:
     """The whole form as typed, ready to be shown again unchanged."""
@@ -302,7 +305,7 @@ class RecipeForm:
         steps: list[StepForm] = []
         variants: list[VariantForm] = []
         for key, value in form.multi_items():
-            if not isinstance(value, str) or not is_id(value):
+            if key not in _ROWS or not isinstance(value, str) or not is_id(value):
                 continue
             if key == "component":
                 components.append(ComponentForm.of_post(form, value))

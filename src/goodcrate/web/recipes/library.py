@@ -19,7 +19,7 @@ from goodcrate.formats.recipe_csv import write_lines
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services import recipe_figures, recipes
+from goodcrate.services import kitchen, recipe_figures, recipes
 from goodcrate.services.recipes import RecipePage
 from goodcrate.services.week import new_id
 from goodcrate.web.drawing import energy_bar
@@ -213,7 +213,7 @@ def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     keeps: dict[str, Any] = {
         c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in recipe.components if c.lines
     }
-    live = live_figures(recipe, around(visitor))
+    live = live_figures(recipe, around(*kitchen.who_and_what(visitor.caller)))
     numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
     return page(
         request, visitor, "recipes/print.html", "recipes", saved=saved, recipe=recipe, live=live, keeps=keeps,

@@ -39,6 +39,7 @@ class LineForm:
     pasted: str = ""
     doubt: str = ""
     others: tuple[tuple[str, str], ...] = ()
+    measure_was_sent: bool = True
 
     @property
     def has_flags(self) -> bool:
@@ -60,6 +61,7 @@ class LineForm:
             text(form, f"{p}-fact"), text(form, f"{p}-fact-name"), text(form, f"{p}-uptake"), text(form, f"{p}-use"),
             fate == "out", bool(text(form, f"{p}-optional")), bool(text(form, f"{p}-taste")), fate == "poured",
             text(form, f"{p}-pasted")[:200], text(form, f"{p}-doubt")[:200],
+            measure_was_sent=f"{p}-measure" in form,
         )  # fmt: skip
 
     @classmethod
@@ -105,6 +107,11 @@ class LineNote:
     slip_amount: str = ""
     own_measure: str = ""
     flags: str = ""
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing to say."""
+        return not (self.working or self.ask or self.fact_name or self.slip or self.flags)
 
 
 @dataclass(frozen=True)
@@ -218,7 +225,7 @@ class LineReader:
             except InvalidInput as fault:
                 faults.append(fault)
         known: dict[str, Any] = dict(self.facts.get(food.key, {}))
-        return replace(food, **known)
+        return replace(food, **known) if known else food
 
     def _note(self, typed: TypedAmount, weighed: Weighed, food: Food, line: LineForm) -> LineNote:
         amount = weighed.amount

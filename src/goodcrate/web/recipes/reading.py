@@ -1,21 +1,22 @@
 """What every page of the recipe bench needs: the form read against the household's foods, and what selects offer."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from functools import cache
 from typing import Any
 
 from goodcrate.core.amounts import MEASURES
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import Food
 from goodcrate.core.keeping import CONTAINERS, TEXTURES
 from goodcrate.core.recipes import USES, Recipe
 from goodcrate.core.steps import EQUIPMENT
 from goodcrate.core.variants import for_eater
-from goodcrate.core.vessels import KINDS
+from goodcrate.core.vessels import KINDS, Vessel
 from goodcrate.formats.reference import core_temperatures, keep_groups
-from goodcrate.services import foods, kitchen, recipes, targets
+from goodcrate.services.bench import Benched, on_the_bench
+from goodcrate.services.kitchen import Excluding
 from goodcrate.services.week import why_not_for
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
-from goodcrate.web.recipes.live import Around
+from goodcrate.web.recipes.live import Around, LiveFigures, live_figures
 from goodcrate.web.security import Visitor
 
 CHOICES: Mapping[str, Any] = {
@@ -25,33 +26,35 @@ CHOICES: Mapping[str, Any] = {
 """What the selects of the form offer."""
 
 
+@cache
 def choices() -> dict[str, Any]:
     """What the selects of the form offer, keep groups and core temperatures with them."""
     kinds = {t.kind: f"{t.label} {t.core_c:g} °C" for t in reversed(core_temperatures())}
     return {**CHOICES, "keep_groups": keep_groups(), "core_kinds": dict(sorted(kinds.items()))}
 
 
-def around(visitor: Visitor) -> Around:
+def around(eaters: Sequence[Excluding], vessels: Sequence[Vessel]) -> Around:
     """The household around a recipe: its vessels, its eaters, and what they must not get."""
-    eaters = targets.list_eaters(visitor.caller)
 
     def why_not(recipe: Recipe) -> tuple[str, ...]:
         said = (why_not_for(e, for_eater(recipe, str(e.id))) for e in eaters)
         return tuple(sentence for sentence in said if sentence)
 
-    return Around(kitchen.vessels(visitor.caller), {str(e.id): e.name.split()[0] for e in eaters}, why_not)
+    return Around(vessels, {str(e.id): e.name.split()[0] for e in eaters}, why_not)
 
 
-def read_form(visitor: Visitor, form: RecipeForm) -> tuple[ReadRecipe, foods.Measuring]:
-    """A form read against the household's foods."""
-    measuring = foods.measuring(visitor.caller, form.food_keys)
-    return form.read(measuring), measuring
+def benched(visitor: Visitor, form: RecipeForm) -> Benched[ReadRecipe]:
+    """A form read against the household's foods, and computed."""
+    return on_the_bench(visitor.caller, form.food_keys, form.read)
 
 
-def computed(visitor: Visitor, read: ReadRecipe, known: Mapping[str, Food], faults: list[InvalidInput]) -> Recipe:
-    """What is typed as core's recipe; what core refuses as a whole is noted and the rest computed."""
+def figures_of_bench(done: Benched[ReadRecipe], faults: list[InvalidInput]) -> LiveFigures:
+    """The figures of a benched recipe; what cannot be computed is added to the faults, and the page shows none."""
+    if done.fault is not None:
+        faults.append(done.fault)
+    surroundings = around(done.eaters, done.vessels)
     try:
-        return recipes.compute(visitor.caller, read.input, known)
-    except InvalidInput as fault:
+        return live_figures(done.recipe, surroundings)
+    except InvalidInput as fault:  # more is poured off than went in
         faults.append(fault)
-        return Recipe(str(read.input.id), read.input.name, 1.0, ())
+        return live_figures(Recipe(done.recipe.key, done.recipe.name, done.recipe.servings, ()), surroundings)

@@ -9,7 +9,6 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes import Recipe
 from goodcrate.services import foods, recipe_figures, recipes, targets, versions
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.pasting import match_lines
@@ -19,8 +18,7 @@ from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.recipes.address import router
 from goodcrate.web.recipes.forms import ComponentForm, RecipeForm, StepForm
 from goodcrate.web.recipes.lines import LineForm
-from goodcrate.web.recipes.live import live_figures
-from goodcrate.web.recipes.reading import around, choices, computed, read_form
+from goodcrate.web.recipes.reading import benched, choices, figures_of_bench
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
 
@@ -28,19 +26,18 @@ def _bench(
     request: Request, visitor: Visitor, form: RecipeForm, faults: Faults = NO_FAULTS, status: int = 200,
     keeps: Sequence[str] = (), archived: bool = False,
 ) -> Response:  # fmt: skip
-    read, measuring = read_form(visitor, form)
-    surroundings = around(visitor)
-    try:
-        live = live_figures(computed(visitor, read, measuring.foods, []), surroundings)
-    except InvalidInput as fault:  # more is poured off than went in
-        faults = faults or Faults({}, fault.message)
-        live = live_figures(Recipe(form.id, form.name, 1.0, ()), surroundings)
+    done = benched(visitor, form)
+    refused: list[InvalidInput] = []
+    live = figures_of_bench(done, refused)
+    if refused and not faults:
+        faults = form.faults_of(refused)
     return page(
         request, visitor, "recipes/bench.html", "recipes", status=status,
-        form=form, faults=faults, live=live, tape=live.tape, foods=measuring.foods, found=None, notes=read.notes,
+        form=form, faults=faults, live=live, tape=live.tape, foods=done.measuring.foods, found=None,
+        notes=done.read.notes,
         changed=recipe_figures.changed_figures(visitor.caller, UUID(form.id)), keeps=keeps, archived=archived,
         eaters=targets.list_eaters(visitor.caller), swap_line="", parts=_borrowable(visitor, form.id),
-        past=_past(visitor, form), **choices(),
+        past=_past(visitor, form), show_table=False, **choices(),
     )  # fmt: skip
 
 
@@ -130,18 +127,13 @@ def pasted_steps(request: Request, visitor: Signed, form: Posted) -> Response:
 def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """The figures of what is typed right now; nothing is saved."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    read, measuring = read_form(visitor, typed_form)
-    faults = list(read.faults)
-    recipe = computed(visitor, read, measuring.foods, faults)
-    surroundings = around(visitor)
-    try:
-        live = live_figures(recipe, surroundings)
-    except InvalidInput as fault:
-        faults.append(fault)
-        live = live_figures(Recipe(recipe.key, recipe.name, recipe.servings, ()), surroundings)
+    done = benched(visitor, typed_form)
+    faults = list(done.read.faults)
+    live = figures_of_bench(done, faults)
     return fragment(
-        "recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, notes=read.notes,
-        faults=typed_form.faults_of(faults), foods=measuring.foods, **choices(),
+        "recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, notes=done.read.notes,
+        faults=typed_form.faults_of(faults), foods=done.measuring.foods, show_table=bool(text(form, "sources-table")),
+        **choices(),
     )  # fmt: skip
 
 
@@ -149,7 +141,7 @@ def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) ->
 def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Save what is typed when all of it can be saved; otherwise say what still keeps it, and keep it in the browser."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    read, _ = read_form(visitor, typed_form)
+    read = typed_form.read(foods.measuring(visitor.caller, typed_form.food_keys))
     said, version = "", typed_form.version
     faults = list(read.faults)
     if not faults:
@@ -211,7 +203,7 @@ def settle_figures(request: Request, visitor: Signed, form: Posted, recipe_id: U
 def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Save a recipe, new or changed."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    read, _ = read_form(visitor, typed_form)
+    read = typed_form.read(foods.measuring(visitor.caller, typed_form.food_keys))
     try:
         if read.faults:
             raise InvalidInputs(read.faults)

@@ -20,7 +20,7 @@ from goodcrate.web.pages import fragment
 from goodcrate.web.recipes.address import router
 from goodcrate.web.recipes.forms import RecipeForm
 from goodcrate.web.recipes.live import minutes_words
-from goodcrate.web.recipes.reading import computed, read_form
+from goodcrate.web.recipes.reading import benched
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
 
@@ -49,8 +49,7 @@ class Proposal:
 
 def _typed_recipe(visitor: Visitor, form: Posted, recipe_id: UUID) -> tuple[RecipeForm, Recipe]:
     typed = RecipeForm.of_post(form, str(recipe_id))
-    read, measuring = read_form(visitor, typed)
-    return typed, computed(visitor, read, measuring.foods, [])
+    return typed, benched(visitor, typed).recipe
 
 
 def amount_text(line: IngredientLine) -> str:

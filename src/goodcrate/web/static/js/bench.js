@@ -57,6 +57,13 @@ function listLines(select) {
   });
   select.replaceChildren(...[...first, ...lines].map(([value, words]) => new Option(words, value, false, value === chosen)));
 }
+// A long table is only sent while it is open.
+document.addEventListener("toggle", (event) => {
+  const name = event.target.dataset?.remembers, field = name && document.querySelector(`[name="${name}"]`);
+  if (!field || field.value === (event.target.open ? "1" : "")) return;
+  field.value = event.target.open ? "1" : "";
+  if (event.target.open) field.form.dispatchEvent(new Event("input", { bubbles: true }));
+}, true);
 document.addEventListener("focusin", (event) => {
   if (event.target.matches?.("select[data-components], [data-add-step]")) number();
   if (event.target.matches?.('[name="swap-line"], [name="scale-line"]')) listLines(event.target);
