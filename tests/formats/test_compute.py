@@ -136,3 +136,81 @@ def test_a_missing_file_is_named() -> None:
     )
     assert done.returncode == 2
     assert "no-such.json" in done.stderr
+
+
+FULL: dict[str, Any] = {
+    "name": "Pea pot",
+    "servings": 4,
+    "components": [
+        {
+            "name": "pot", "vessel": "pot", "yields_seen": [2.0, 2.4, 2.2], "storage": {"keep_group": "soup_stew"},
+            "lines": [
+                {"food": "split_peas_dry", "amount_g": 400}, {"food": "celery_raw", "amount_g": 150},
+                {"food": "rapeseed_oil", "amount_g": 40, "uptake": 0.5}, {"food": "salt", "amount_g": 6},
+            ],
+            "not_understood": ["a glug of joy"],
+        },
+        {"name": "mash", "uses": {"recipe": "Turkey", "component": "swede mash", "grams": 150}},
+    ],
+    "other_recipes": [
+        {"name": "Turkey", "servings": 6, "components": [
+            {"name": "swede mash", "cooked_g": 1000, "lines": [{"food": "swede_raw", "amount_g": 1100}]}]}
+    ],
+    "steps": [
+        {"text": "Sweat the celery in the oil", "component": 0, "equipment": "hob", "minutes": 8},
+        {"text": "Simmer the peas", "component": 0, "equipment": "hob", "minutes": 45, "hands_on": False, "after": [1]},
+    ],
+    "variants": [{"name": "without celery", "changes": [{"line": "components.0.lines.1"}]}],
+    "vessels": [{"name": "large pot", "kind": "pot", "volume_ml": 1500}],
+    "scale": {"by": "servings", "to": 12},
+    "fit": {"aims": [{"nutrient": "energy_kcal", "about": 400}],
+            "limits": [{"line": "components.0.lines.0", "low_g": 200, "high_g": 600}]},
+    "swap": {"line": "components.0.lines.2", "food": "butter_salted"},
+}  # fmt: skip
+
+
+def test_serving_works_out_all_that_a_recipe_may_know() -> None:
+    done = crate("serving", FULL)
+    assert done.returncode == 0, done.stderr
+    answer = json.loads(done.stdout)
+    jsonschema.validate(answer, json.loads(schema_text("serving-result")))
+    pot, mash = answer["components"]
+    assert (pot["taken_out_g"], round(pot["cooked_g"]), pot["yield_basis"]) == (20, 1311, "learned from your pots")
+    assert (mash["grams_per_serving"], mash["filling"]) == (150, None)
+    assert pot["storage"]["fridge_days_cautious"] == 2
+    assert not pot["filling"]["fits"]
+    assert answer["not_understood"] == ["a glug of joy"]
+    assert (answer["hands_on_min"], answer["unattended_min"], answer["longest_chain_min"]) == (8, 45, 53)
+    assert {"not_understood", "missing_cool_down"} <= {n["rule"] for n in answer["notes"]}
+    [variant] = answer["variants"]
+    assert (variant["cooked_apart"], "celery" in variant["allergens"]) == (["pot, without celery"], False)
+    assert answer["scaled"]["servings"] == 12
+    salt = next(x for x in answer["scaled"]["lines"] if x["food"] == "Table salt")
+    assert salt["after_g"] == pytest.approx(6 * 3**0.8, abs=0.5)
+    assert answer["fit"]["after"]["energy_kcal"] == pytest.approx(400, rel=0.031)
+    assert answer["swap"]["grams"] == pytest.approx(40 * 8.99 / 7.45, abs=0.5)
+
+
+def test_a_circle_of_components_is_refused_at_its_place() -> None:
+    def using(recipe: str, component: str) -> dict[str, Any]:
+        return {"name": component, "uses": {"recipe": recipe, "component": component, "grams": 100}}
+
+    circle = {
+        "name": "Mine", "servings": 2, "components": [using("A", "sauce")],
+        "other_recipes": [
+            {"name": "A", "servings": 2, "components": [using("B", "sauce")]},
+            {"name": "B", "servings": 2, "components": [using("A", "sauce")]},
+        ],
+    }  # fmt: skip
+    done = crate("serving", circle)
+    assert done.returncode == 2
+    assert "goes in a circle" in done.stderr
+    bad = json.loads(json.dumps(FULL))
+    bad["components"][0]["lines"][0]["uptake"] = 3
+    bad["steps"][0]["equipment"] = "cauldron"
+    refused = crate("serving", bad)
+    assert refused.returncode == 2
+    assert "components.0.lines.0.uptake" in refused.stderr
+    assert "steps.0.equipment" in refused.stderr
+    nobody = crate("serving", {**FULL, "swap": {"line": "nothing", "food": "quark"}})
+    assert (nobody.returncode, "swap.line" in nobody.stderr) == (2, True)

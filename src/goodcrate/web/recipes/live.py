@@ -157,7 +157,7 @@ def _component(part: ComponentServing, recipe: Recipe, around: Around) -> LiveCo
         f"{whole(energy.value)} kcal per 100 g" if energy else "",
         _flows(part),
         keeping_words(storage),
-        f"{storage.group.why} {storage.group.source}",
+        keeping_reasons(storage),
         put.sentence if put else "",
         put.fits if put else True,
     )
@@ -172,6 +172,13 @@ def _flows(part: ComponentServing) -> str:
     if abs(water) >= max(1.0, 0.005 * part.expected.grams):
         words.append(f"{grams(abs(water))} g of water {'taken up' if water > 0 else 'steamed off'}")
     return ", ".join(words)
+
+
+def keeping_reasons(storage: Storage) -> str:
+    """Why it keeps so long, how to cool and thaw it, and who says so."""
+    group = storage.group
+    thaw = f" Thaw {group.thaw}." if storage.freezable and group.thaw else ""
+    return f"{group.why} Cooling: {group.cool_rule}.{thaw} {group.source}; a printed use-by date overrules."
 
 
 def keeping_words(storage: Storage) -> str:
