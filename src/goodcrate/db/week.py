@@ -49,7 +49,8 @@ class PlacementRow(HouseholdOwned, Base):
     """A recipe in one slot of one eater on one day.
 
     `live` is 1 while it stands and NULL once taken away, so that a slot holds one live placement and a removed one
-    (whose box may have been weighed) can be put back.
+    (whose box may have been weighed) can be put back. `servings_before` is what a fit moved it from, until that is
+    kept.
     """
 
     __tablename__ = "placement"
@@ -68,7 +69,8 @@ class PlacementRow(HouseholdOwned, Base):
     slot_id: Mapped[UUID]
     recipe_id: Mapped[UUID]
     day: Mapped[date]
-    servings: Mapped[float] = mapped_column(DECIMAL(7, 3, asdecimal=False))
+    servings: Mapped[float] = mapped_column(DECIMAL(10, 6, asdecimal=False))
+    servings_before: Mapped[float | None] = mapped_column(DECIMAL(10, 6, asdecimal=False))
     live: Mapped[int | None] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
 

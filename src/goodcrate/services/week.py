@@ -180,7 +180,7 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
             session.add(
                 PlacementRow(
                     id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
-                    day=day, servings=round(typed.servings, 3), version=1,
+                    day=day, servings=round(typed.servings, 6), version=1,
                 )
             )  # fmt: skip
         try:
@@ -273,7 +273,7 @@ def change_servings(caller: Caller, placement_id: UUID, servings: float, version
         row = _live_placement(session, placement_id)
         if row.version != version:
             raise StaleWrite("meal", row.version)
-        row.servings = round(servings, 3)
+        row.servings, row.servings_before = round(servings, 6), None
 
 
 def take_away(caller: Caller, placement_id: UUID) -> None:

@@ -11,10 +11,10 @@ from fastapi.responses import Response
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.variants import for_eater
-from goodcrate.services import recipes, targets, week
+from goodcrate.services import fitting, recipes, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
-from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.tapes import box_tape, day_tape, still_lacking
 from goodcrate.web.week.view import WeekView, cells_of, eater_day_at, week_view
@@ -184,4 +184,25 @@ def take_new_version(request: Request, visitor: Signed, form: Posted, first_day:
         week.take_new_version(visitor.caller, first_day, recipe_id)
     except InvalidInput as fault:
         return _week_page(request, visitor, first_day, faults=Faults({}, fault.message), status=422)
+    return go(f"/week/{first_day}")
+
+
+@router.get("/{first_day}/fit")
+def show_fit(request: Request, visitor: Signed, first_day: date, step: int = 5) -> Response:
+    """What fitting the portions would do: nothing is moved yet."""
+    return fragment("week/_fit.html", fit=fitting.fit(visitor.caller, first_day, step), first_day=first_day, step=step,
+                    csrf=visitor.signed.csrf_token)  # fmt: skip
+
+
+@router.post("/{first_day}/fit")
+def take_fit(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Fit the portions of the week."""
+    fitting.take_fit(visitor.caller, first_day, 1 if text(form, "step") == "1" else 5)
+    return go(f"/week/{first_day}")
+
+
+@router.post("/{first_day}/fit/settle")
+def settle_fit(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Keep what a fit moved, or put it back."""
+    fitting.settle_fit(visitor.caller, first_day, keep=text(form, "choice") == "keep")
     return go(f"/week/{first_day}")

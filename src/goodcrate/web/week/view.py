@@ -27,6 +27,7 @@ class Cell:
     protein_g: float
     drawing: BoxDrawing | None
     stage: str
+    was_kcal: float | None = None
 
     @property
     def is_packed(self) -> bool:
@@ -72,6 +73,7 @@ class WeekView:
     batches: int
     days_in_band: int
     days_judged: int
+    moved: int = 0
 
 
 def cell_key(eater_id: UUID, slot_id: UUID, day: date) -> str:
@@ -95,6 +97,7 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
         len(picture.outcome.batches),
         sum(e.energy is not None and e.energy.is_inside for e in judged),
         len(judged),
+        sum(p.servings_before is not None for p in picture.placements),
     )
 
 
@@ -122,7 +125,10 @@ def _eater_day(
 
 def _box_cell(slot: Slot, key: str, placement: PlacementRow, box: PlacedBox, name: str) -> Cell:
     energy, protein = box.tally.amount("energy_kcal").value, box.tally.amount("protein_g").value
-    return Cell(slot, key, placement, name, energy, protein, draw_box(box.parts), box.stage)
+    was = None
+    if placement.servings_before is not None and placement.servings > 0:
+        was = energy * placement.servings_before / placement.servings
+    return Cell(slot, key, placement, name, energy, protein, draw_box(box.parts), box.stage, was)
 
 
 def eater_day_at(view: WeekView, eater_id: UUID, day: date) -> EaterDay | None:

@@ -1,0 +1,187 @@
+"""Fitting a week's portions to its days: shown first, then taken, then kept or put back."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID
+
+from sqlalchemy import select
+
+from goodcrate.core.boxes import PLANNED
+from goodcrate.core.nutrients import Tally
+from goodcrate.core.recipes import serving_of
+from goodcrate.core.week_fit import (
+    LARGEST_SERVINGS,
+    SMALLEST_SERVINGS,
+    FitDay,
+    FitPortion,
+    WeekFit,
+    WeekFitProblem,
+    fit_week,
+)
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.week import PlacementRow
+from goodcrate.services.calling import Caller
+from goodcrate.services.week import WeekPicture, existing_week, load_picture, take_turns
+
+
+@dataclass(frozen=True)
+class Move:
+    """Boxes of one eater and recipe that a fit makes larger or smaller, alike."""
+
+    eater_name: str
+    recipe_name: str
+    boxes: int
+    before_g: float
+    after_g: float
+    before_kcal: float
+    after_kcal: float
+    placement_ids: tuple[UUID, ...]
+    servings: float
+
+
+@dataclass(frozen=True)
+class FittedWeek:
+    """What a fit would do to a week, and how its days stand before and after."""
+
+    fit: WeekFit
+    moves: tuple[Move, ...]
+    met_before: int
+    gaps: int
+    dates: tuple[date, ...]
+    eater_names: Mapping[str, str]
+
+    @property
+    def days(self) -> int:
+        """Days with a target and a meal in every slot."""
+        return len(self.fit.days)
+
+
+@dataclass(frozen=True)
+class _Group:
+    """Placements whose boxes are equal: one eater, one recipe, one size."""
+
+    portion: FitPortion
+    placements: tuple[PlacementRow, ...]
+    recipe_name: str
+    serving_g: float
+
+
+def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_Group]]:
+    """A week as a fit problem. Boxes that are equal now stay equal; what is divided or packed already is fixed."""
+    at = {day: n for n, day in enumerate(picture.dates)}
+    groups: dict[tuple[UUID, str, float], list[PlacementRow]] = {}
+    fixed: dict[tuple[UUID, date], list[Tally]] = {}
+    meals: dict[tuple[UUID, date], int] = {}
+    for p in picture.placements:
+        box = picture.outcome.boxes[str(p.id)]
+        meals[p.eater_id, p.day] = meals.get((p.eater_id, p.day), 0) + 1
+        if box.stage == PLANNED and box.tally.grams > 0:
+            groups.setdefault((p.eater_id, box.placing.recipe_key, p.servings), []).append(p)
+        else:
+            fixed.setdefault((p.eater_id, p.day), []).append(box.tally)
+    made = []
+    for (eater_id, recipe_key, servings), placements in groups.items():
+        recipe = picture.recipes[recipe_key]
+        tally = serving_of(recipe).tally
+        per_g = 1 / tally.grams if tally.grams > 0 else 0.0
+        portion = FitPortion(
+            str(eater_id), recipe_key, servings * tally.grams, tally.amount("energy_kcal").value * per_g,
+            tally.amount("protein_g").value * per_g, SMALLEST_SERVINGS * tally.grams, LARGEST_SERVINGS * tally.grams,
+            tuple(at[p.day] for p in placements),
+        )  # fmt: skip
+        made.append(_Group(portion, tuple(placements), recipe.name, tally.grams))
+    days = []
+    for eater in picture.eaters:
+        for day in picture.dates:
+            day_type = eater.day_type_on(day.weekday())
+            if day_type is None or meals.get((eater.id, day), 0) < len(eater.slots):
+                continue  # a day with a gap is not stretched over it
+            target, there = day_type.target, Tally.sum(fixed.get((eater.id, day), []))
+            days.append(
+                FitDay(
+                    str(eater.id), at[day], target.energy_low_kcal, target.energy_high_kcal, target.protein_floor_g,
+                    there.amount("energy_kcal").value, there.amount("protein_g").value,
+                )
+            )  # fmt: skip
+    return WeekFitProblem(tuple(g.portion for g in made), tuple(days), step_g), made
+
+
+def _fitted(picture: WeekPicture, step_g: int) -> FittedWeek:
+    problem, groups = _problem(picture, step_g)
+    fit = fit_week(problem)
+    names = {str(e.id): e.name.split()[0] for e in picture.eaters}
+    moves = tuple(
+        Move(
+            names[g.portion.eater_key], g.recipe_name, len(g.placements), f.before_g, f.after_g,
+            f.before_g * g.portion.kcal_per_g, f.after_g * g.portion.kcal_per_g, tuple(p.id for p in g.placements),
+            f.after_g / g.serving_g,
+        )
+        for g, f in zip(groups, fit.portions, strict=True)
+        if abs(f.moved_g) >= 0.5
+    )  # fmt: skip
+    before = sum(
+        d.energy_low_kcal - 0.5 <= f.kcal_before <= d.energy_high_kcal + 0.5
+        and f.protein_before_g >= d.protein_floor_g - 0.5
+        for d, f in zip(problem.days, fit.days, strict=True)
+    )
+    slots = {e.id: len(e.slots) for e in picture.eaters}
+    eaten = [(p.eater_id, p.day) for p in picture.placements]
+    gaps = sum(eaten.count(key) < slots[key[0]] for key in set(eaten))
+    return FittedWeek(fit, moves, before, gaps, picture.dates, names)
+
+
+def fit(caller: Caller, first_day: date, step_g: int = 5) -> FittedWeek:
+    """What fitting the portions of a week would do; nothing is changed.
+
+    Raises:
+        NotFound: when there is no such week.
+        InvalidInputs: for a step we do not know.
+    """
+    with caller.transaction() as session:
+        return _fitted(load_picture(session, existing_week(session, first_day)), step_g)
+
+
+def take_fit(caller: Caller, first_day: date, step_g: int = 5) -> int:
+    """Fit the portions and keep what they were beside them; gives how many portions moved.
+
+    Worked out anew inside the transaction, so it fits the week as it stands now.
+
+    Raises:
+        NotFound: when there is no such week.
+        InvalidInputs: for a step we do not know.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        done = _fitted(load_picture(session, existing_week(session, first_day)), step_g)
+        for move in done.moves:
+            for row in session.scalars(select(PlacementRow).where(PlacementRow.id.in_(move.placement_ids))):
+                if row.servings_before is None:
+                    row.servings_before = row.servings
+                row.servings = round(move.servings, 6)
+        return len(done.moves)
+
+
+def settle_fit(caller: Caller, first_day: date, *, keep: bool) -> None:
+    """Keep the fitted portions, or put those before them back.
+
+    Raises:
+        NotFound: when there is no such week.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        week = existing_week(session, first_day)
+        for row in _moved(session, week.id):
+            if not keep and row.servings_before is not None:
+                row.servings = row.servings_before
+            row.servings_before = None
+
+
+def _moved(session: HouseholdSession, week_id: UUID) -> list[PlacementRow]:
+    return list(
+        session.scalars(
+            select(PlacementRow).where(
+                PlacementRow.week_id == week_id, PlacementRow.live == 1, PlacementRow.servings_before.is_not(None)
+            )
+        )
+    )

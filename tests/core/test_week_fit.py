@@ -1,0 +1,123 @@
+"""Fitting a week: every answer checked by one who did not solve, against other sizes and against the bound."""
+
+from itertools import product
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, check_week_fit, fit_week
+
+
+def portion(
+    recipe: str, grams: float, kcal: float, protein: float, days: tuple[int, ...], **more: object
+) -> FitPortion:
+    return FitPortion("maren", recipe, grams, kcal, protein, grams * 0.5, grams * 2, days, **more)  # type: ignore[arg-type]
+
+
+def day(n: int, kcal: float = 2000, protein: float = 100, band: float = 0.03) -> FitDay:
+    return FitDay("maren", n, kcal * (1 - band), kcal * (1 + band), protein)
+
+
+PLAIN = WeekFitProblem(
+    (portion("porridge", 400, 1.2, 0.05, (0, 1)), portion("stew", 500, 1.1, 0.09, (0, 1)),
+     portion("bake", 420, 1.4, 0.08, (0, 1)), portion("bar", 60, 4.3, 0.1, (1,))),
+    (day(0), day(1, 2250)),
+)  # fmt: skip
+
+
+def test_days_come_into_their_bands_with_whole_steps() -> None:
+    fit = fit_week(PLAIN)
+    assert check_week_fit(PLAIN, fit) == []
+    assert fit.days_met == 2
+    assert fit.is_proven_best
+    assert all(p.after_g % 5 == 0 for p in fit.portions if p.moved_g)
+
+
+def test_a_week_that_fits_already_is_left_alone() -> None:
+    first = fit_week(PLAIN)
+    again = WeekFitProblem(
+        tuple(
+            FitPortion("maren", p.recipe_key, f.after_g, p.kcal_per_g, p.protein_per_g, p.low_g, p.high_g, p.days)
+            for p, f in zip(PLAIN.portions, first.portions, strict=True)
+        ),
+        PLAIN.days,
+    )
+    assert all(p.moved_g == 0 for p in fit_week(again).portions)
+
+
+def test_held_portions_stay_and_pieces_stay_whole() -> None:
+    held = portion("stew", 500, 1.1, 0.09, (0,), is_held=True)
+    eggs = portion("eggs", 102, 1.4, 0.12, (0,), piece_g=51.0)
+    problem = WeekFitProblem((held, eggs, portion("rice", 300, 1.3, 0.03, (0,))), (day(0, 1500, 90),))
+    fit = fit_week(problem)
+    assert check_week_fit(problem, fit) == []
+    assert fit.portions[0].after_g == 500
+    assert fit.portions[1].after_g % 51 == 0
+
+
+def test_what_cannot_be_reached_is_missed_as_little_as_can_be() -> None:
+    problem = WeekFitProblem((portion("soup", 400, 0.5, 0.03, (0,)),), (day(0),))
+    fit = fit_week(problem)
+    assert fit.portions[0].after_g == 800
+    assert not fit.days[0].is_met
+    assert fit.is_proven_best
+    assert fit.days[0].miss_kcal == pytest.approx(1940 - 400)
+
+
+sizes = st.integers(40, 160).map(lambda n: n * 5.0)
+
+
+@st.composite
+def weeks(draw: st.DrawFn) -> WeekFitProblem:
+    made = []
+    for n in range(draw(st.integers(1, 4))):
+        days = tuple(draw(st.lists(st.integers(0, 2), min_size=1, max_size=3)))
+        made.append(portion(f"r{n}", draw(sizes), draw(st.floats(0.5, 3)), draw(st.floats(0.01, 0.15)), days))
+    wanted = tuple(day(n, draw(st.integers(900, 2600)), draw(st.integers(20, 150))) for n in range(3))
+    return WeekFitProblem(tuple(made), wanted)
+
+
+@settings(max_examples=40, deadline=None)
+@given(weeks())
+def test_answers_keep_their_promises_and_repeat(problem: WeekFitProblem) -> None:
+    fit = fit_week(problem)
+    assert check_week_fit(problem, fit) == []
+    assert fit_week(problem) == fit
+
+
+@settings(max_examples=12, deadline=None)
+@given(weeks())
+def test_no_other_sizes_on_the_step_miss_much_less(problem: WeekFitProblem) -> None:
+    """Every size on a 20 g grid of the first three portions: none misses less than the answer by more than rounding."""
+    fit = fit_week(problem)
+    grids = [[p.low_g + 20 * k for k in range(int((p.high_g - p.low_g) // 20) + 1)][:12] for p in problem.portions[:2]]
+    for choice in product(*grids):
+        after = list(choice) + [f.after_g for f in fit.portions[len(choice) :]]
+        miss = 0.0
+        for d in problem.days:
+            eaten = [(p, p.days.count(d.day) * g) for p, g in zip(problem.portions, after, strict=True)]
+            kcal = sum(g * p.kcal_per_g for p, g in eaten)
+            protein = sum(g * p.protein_per_g for p, g in eaten)
+            miss += max(0, d.energy_low_kcal - kcal) / d.energy_low_kcal
+            miss += max(0, kcal - d.energy_high_kcal) / d.energy_high_kcal
+            miss += max(0, d.protein_floor_g - protein) / d.protein_floor_g
+        assert miss >= fit.bound - 1e-6
+
+
+def test_what_cannot_be_fitted_is_refused() -> None:
+    odd = WeekFitProblem(
+        (portion("r", 100, 20, 3, (0,)), FitPortion("maren", "s", -5, 1, 0.1, 50, 10, (0,))),
+        (day(0), day(0), FitDay("maren", 1, 3000, 2000, 10)), 7,
+    )  # fmt: skip
+    with pytest.raises(InvalidInputs) as caught:
+        fit_week(odd)
+    assert {f.field for f in caught.value.faults} == {"step_g", "portions.0", "portions.1", "days.1", "days.2"}
+    empty = fit_week(WeekFitProblem((), (day(0),)))
+    assert empty.days[0].miss_kcal == pytest.approx(1940)
+    wrong = fit_week(PLAIN)
+    from dataclasses import replace
+
+    moved = replace(wrong.portions[0], after_g=1234.5)
+    assert check_week_fit(PLAIN, replace(wrong, portions=(moved, *wrong.portions[1:]))) != []

@@ -1,0 +1,58 @@
+"""A week's portions fitted, kept, and put back."""
+
+from dataclasses import replace
+from uuid import uuid4
+
+import pytest
+
+from goodcrate.services import cook, fitting, portion, targets, week
+from goodcrate.services.calling import Caller, NotFound
+from tests.services.kitchen import MONDAY, eater_input, furnish
+
+
+def servings(caller: Caller) -> set[float]:
+    picture = week.week_picture(caller, MONDAY)
+    assert picture is not None
+    return {p.servings for p in picture.placements}
+
+
+def test_a_fit_is_shown_taken_kept_or_put_back(household: Caller) -> None:
+    furnish(household, servings=1.0)
+    eater = targets.list_eaters(household)[0]
+    targets.save_eater(household, replace(eater_input(energy_kcal=600), id=eater.id, version=eater.version,
+                                          slots=(targets.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at),)))  # fmt: skip
+    shown = fitting.fit(household, MONDAY)
+    assert (shown.days, shown.met_before, shown.fit.days_met) == (3, 0, 3)
+    [move] = shown.moves
+    assert (move.boxes, move.after_g % 5) == (3, 0)
+    assert servings(household) == {1.0}
+    assert fitting.take_fit(household, MONDAY) == 1
+    [fitted] = servings(household)
+    assert fitted == pytest.approx(move.servings, abs=1e-6)
+    assert fitting.fit(household, MONDAY).moves == ()
+    fitting.settle_fit(household, MONDAY, keep=False)
+    assert servings(household) == {1.0}
+    fitting.take_fit(household, MONDAY)
+    fitting.settle_fit(household, MONDAY, keep=True)
+    fitting.settle_fit(household, MONDAY, keep=False)  # kept is kept
+    assert servings(household) == {fitted}
+    with pytest.raises(NotFound):
+        fitting.fit(household, MONDAY.replace(day=2))
+
+
+def test_what_is_divided_already_is_not_moved_and_days_with_gaps_are_left_out(household: Caller) -> None:
+    furnish(household, servings=1.0)
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    plan = picture.outcome.batches[0].plan
+    batch_id = cook.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
+    portion.weigh_pot(household, MONDAY, batch_id, uuid4(), 1700, 1000, "cooked_down")
+    shown = fitting.fit(household, MONDAY)
+    assert shown.moves == ()
+    assert shown.days == 3
+    eater = targets.list_eaters(household)[0]
+    slots = (targets.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at),
+             targets.SlotInput(uuid4(), "lunch", eater.slots[0].at.replace(hour=12)))  # fmt: skip
+    targets.save_eater(household, replace(eater_input(), id=eater.id, version=eater.version, slots=slots))
+    shown = fitting.fit(household, MONDAY)
+    assert (shown.days, shown.gaps) == (0, 3)
