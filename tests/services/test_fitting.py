@@ -16,22 +16,35 @@ def servings(caller: Caller) -> set[float]:
     return {p.servings for p in picture.placements}
 
 
+def aim_at(caller: Caller, energy_kcal: float, **facts: bool) -> None:
+    """Another target for the one eater, with the same slot."""
+    eater = targets.list_eaters(caller)[0]
+    slot = targets.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at)
+    typed = eater_input(energy_kcal=energy_kcal, **facts)
+    targets.save_eater(caller, replace(typed, id=eater.id, version=eater.version, slots=(slot,)))
+
+
+def test_nothing_is_fitted_to_a_target_under_a_thousand(household: Caller) -> None:
+    furnish(household, servings=2.0)
+    aim_at(household, 800, clinician_confirmed=True)
+    shown = fitting.fit(household, MONDAY)
+    assert (shown.days, shown.moves) == (0, ())
+
+
 def test_a_fit_is_shown_taken_kept_or_put_back(household: Caller) -> None:
-    furnish(household, servings=1.0)
-    eater = targets.list_eaters(household)[0]
-    targets.save_eater(household, replace(eater_input(energy_kcal=600), id=eater.id, version=eater.version,
-                                          slots=(targets.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at),)))  # fmt: skip
+    furnish(household, servings=3.5)
+    aim_at(household, 1050)
     shown = fitting.fit(household, MONDAY)
     assert (shown.days, shown.met_before, shown.fit.days_met) == (3, 0, 3)
     [move] = shown.moves
     assert (move.boxes, move.after_g % 5) == (3, 0)
-    assert servings(household) == {1.0}
+    assert servings(household) == {3.5}
     assert fitting.take_fit(household, MONDAY) == 1
     [fitted] = servings(household)
     assert fitted == pytest.approx(move.servings, abs=1e-6)
     assert fitting.fit(household, MONDAY).moves == ()
     fitting.settle_fit(household, MONDAY, keep=False)
-    assert servings(household) == {1.0}
+    assert servings(household) == {3.5}
     fitting.take_fit(household, MONDAY)
     fitting.settle_fit(household, MONDAY, keep=True)
     fitting.settle_fit(household, MONDAY, keep=False)  # kept is kept

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from goodcrate.core.boxes import PLANNED
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import serving_of
+from goodcrate.core.targets import CONFIRM_BELOW_KCAL
 from goodcrate.core.week_fit import (
     LARGEST_SERVINGS,
     SMALLEST_SERVINGS,
@@ -87,7 +88,8 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
         per_g = 1 / tally.grams if tally.grams > 0 else 0.0
         portion = FitPortion(
             str(eater_id), recipe_key, servings * tally.grams, tally.amount("energy_kcal").value * per_g,
-            tally.amount("protein_g").value * per_g, SMALLEST_SERVINGS * tally.grams, LARGEST_SERVINGS * tally.grams,
+            tally.amount("protein_g").value * per_g, min(SMALLEST_SERVINGS, servings) * tally.grams,
+            max(LARGEST_SERVINGS, servings) * tally.grams,
             tuple(at[p.day] for p in placements),
         )  # fmt: skip
         made.append(_Group(portion, tuple(placements), recipe.name, tally.grams))
@@ -97,6 +99,8 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
             day_type = eater.day_type_on(day.weekday())
             if day_type is None or meals.get((eater.id, day), 0) < len(eater.slots):
                 continue  # a day with a gap is not stretched over it
+            if day_type.energy_kcal < CONFIRM_BELOW_KCAL:
+                continue  # such a target is the clinician's and the eater's: nothing is planned to it by itself
             target, there = day_type.target, Tally.sum(fixed.get((eater.id, day), []))
             days.append(
                 FitDay(
