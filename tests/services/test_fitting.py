@@ -1,6 +1,7 @@
 """A week's portions fitted, kept, and put back."""
 
 from dataclasses import replace
+from typing import Any
 from uuid import uuid4
 
 import pytest
@@ -16,7 +17,7 @@ def servings(caller: Caller) -> set[float]:
     return {p.servings for p in picture.placements}
 
 
-def aim_at(caller: Caller, energy_kcal: float, **facts: bool) -> None:
+def aim_at(caller: Caller, energy_kcal: float, **facts: Any) -> None:
     """Another target for the one eater, with the same slot."""
     eater = targets.list_eaters(caller)[0]
     slot = targets.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at)

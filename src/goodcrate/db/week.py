@@ -1,12 +1,14 @@
 """Weeks with their prep sessions and placements."""
 
 from datetime import date, datetime
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import DECIMAL, JSON, CheckConstraint, DateTime, Index, UniqueConstraint
+from sqlalchemy import DECIMAL, JSON, Boolean, CheckConstraint, DateTime, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.week import PrepSession
+from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, HouseholdOwned, owned_key
 
 
@@ -50,7 +52,7 @@ class PlacementRow(HouseholdOwned, Base):
 
     `live` is 1 while it stands and NULL once taken away, so that a slot holds one live placement and a removed one
     (whose box may have been weighed) can be put back. `servings_before` is what a fit moved it from, until that is
-    kept.
+    kept. `cooked_in` is the session a plan chose; without it, or once it is gone, it is the latest that is over by then.
     """
 
     __tablename__ = "placement"
@@ -71,7 +73,26 @@ class PlacementRow(HouseholdOwned, Base):
     day: Mapped[date]
     servings: Mapped[float] = mapped_column(DECIMAL(10, 6, asdecimal=False))
     servings_before: Mapped[float | None] = mapped_column(DECIMAL(10, 6, asdecimal=False))
+    cooked_in: Mapped[UUID | None]
+    is_frozen: Mapped[bool] = mapped_column(Boolean, default=False)
     live: Mapped[int | None] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
 
     __mapper_args__ = {"version_id_col": version}
+
+
+class PlanJobRow(HouseholdOwned, Base):
+    """A week being planned, or how that ended. `beat_at` is when its worker last said that it lives."""
+
+    __tablename__ = "plan_job"
+    __table_args__ = (owned_key("week_id", "week", ondelete="CASCADE"),)
+
+    week_id: Mapped[UUID]
+    status: Mapped[str] = mapped_column(String(12))
+    rules: Mapped[dict[str, Any]] = mapped_column(JSON)
+    plans: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    conflicts: Mapped[list[dict[str, str]]] = mapped_column(JSON, default=list)
+    said: Mapped[str] = mapped_column(String(200), default="")
+    wants_stop: Mapped[bool] = mapped_column(Boolean, default=False)
+    started_at: Mapped[datetime] = mapped_column(UtcTime)
+    beat_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -142,6 +142,8 @@ class PlaceInput:
     recipe_id: UUID
     servings: float
     days: tuple[date, ...]
+    cooked_in: UUID | None = None
+    is_frozen: bool = False
 
 
 def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
@@ -181,6 +183,7 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
                 PlacementRow(
                     id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
                     day=day, servings=round(typed.servings, 6), version=1,
+                    cooked_in=typed.cooked_in, is_frozen=typed.is_frozen,
                 )
             )  # fmt: skip
         try:
@@ -378,7 +381,8 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     placings = []
     ordered = sorted(placements, key=lambda p: (p.day, slots[p.slot_id][0], slots[p.slot_id][1].position))
     for p in ordered:
-        served_by = serving_session(sessions, p.day, slots[p.slot_id][1].at)
+        chosen = [s for s in sessions if s.key == str(p.cooked_in)]
+        served_by = serving_session(chosen or sessions, p.day, slots[p.slot_id][1].at)
         recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
         recipes.setdefault(recipe.key, recipe)
         placings.append(Placing(str(p.id), recipe.key, p.servings, served_by.key if served_by else None))

@@ -1,5 +1,6 @@
 """Pages of the stage “week”."""
 
-from goodcrate.web.week.routes import router
+from goodcrate.web.week import planning, routes
+from goodcrate.web.week.address import router
 
-__all__ = ["router"]
+__all__ = ["planning", "router", "routes"]

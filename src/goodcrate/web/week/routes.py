@@ -5,7 +5,7 @@ from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.amounts import read_number
@@ -16,10 +16,9 @@ from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
+from goodcrate.web.week.address import router
 from goodcrate.web.week.tapes import box_tape, day_tape, still_lacking
 from goodcrate.web.week.view import WeekView, cells_of, eater_day_at, week_view
-
-router = APIRouter(prefix="/week")
 
 
 @router.get("")

@@ -1,0 +1,5 @@
+"""The one router of the week."""
+
+from fastapi import APIRouter
+
+router = APIRouter(prefix="/week")

@@ -1,0 +1,105 @@
+"""Routes of planning: what the planner may do, how far it is, the weeks it found side by side, and taking one."""
+
+from datetime import date, timedelta
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.responses import Response
+
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.services import planning, targets, week
+from goodcrate.services.calling import NotFound, StaleWrite
+from goodcrate.services.planning import CAUTIOUS, USUAL, Wishes
+from goodcrate.services.week import new_id
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+from goodcrate.web.week.address import router
+
+NUMBERS = ("different", "repeats", "freezer_boxes")
+
+
+def _plan_page(
+    request: Request, visitor: Visitor, first_day: date, faults: Faults = NO_FAULTS, status: int = 200,
+    typed: dict[str, str] | None = None,
+) -> Response:  # fmt: skip
+    picture = week.week_picture(visitor.caller, first_day)
+    if picture is None:
+        raise NotFound("week")
+    job = planning.job_state(visitor.caller, first_day)
+    wishes = job.wishes if job else Wishes()
+    shown = {"keep": wishes.keep, **{n: str(getattr(wishes, n)) for n in NUMBERS}, **(typed or {})}
+    slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
+    return page(
+        request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
+        typed=shown, gaps=slots - len(picture.placements), last_day=picture.dates[-1], new_id=new_id(),
+        week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates,
+        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), rests=_next_changes(shown),
+    )  # fmt: skip
+
+
+def names_of(visitor: Visitor) -> dict[str, str]:
+    """Eaters' first names by id."""
+    return {str(e.id): e.name.split()[0] for e in targets.list_eaters(visitor.caller)}
+
+
+def _next_changes(shown: dict[str, str]) -> dict[str, dict[str, str]]:
+    """For each rule that may stand in the way, the form with the smallest change that frees it."""
+
+    def more(name: str, by: int) -> dict[str, str]:
+        return {**shown, name: str(int(shown[name]) + by) if shown[name].isdigit() else shown[name]}
+
+    return {"freezer": more("freezer_boxes", 4), "variety": more("different", 1), "keeping": {**shown, "keep": USUAL}}
+
+
+@router.get("/{first_day}/plan")
+def show_plan(request: Request, visitor: Signed, first_day: date) -> Response:
+    """Planning a week: wishes, progress, what was found."""
+    return _plan_page(request, visitor, first_day)
+
+
+@router.get("/{first_day}/plan/progress")
+def show_progress(request: Request, visitor: Signed, first_day: date) -> Response:
+    """How far the planner is; the page asks again until it is done."""
+    job = planning.job_state(visitor.caller, first_day)
+    dates = [first_day + timedelta(days=n) for n in range(14)]
+    return fragment(
+        "week/_found.html", job=job, first_day=first_day, csrf=visitor.signed.csrf_token, eaters=names_of(visitor),
+        days=dates, rests=_next_changes(_shown(job)) if job else {}, new_id=new_id(),
+    )  # fmt: skip
+
+
+def _shown(job: planning.JobState) -> dict[str, str]:
+    return {"keep": job.wishes.keep, **{n: str(getattr(job.wishes, n)) for n in NUMBERS}}
+
+
+@router.post("/{first_day}/plan")
+def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Begin planning."""
+    typed = {name: text(form, name).strip() for name in ("keep", *NUMBERS)}
+    try:
+        for name in NUMBERS:
+            if not typed[name].isdigit() or len(typed[name]) > 4:
+                raise InvalidInput(name, f"“{typed[name]}” is not a whole number.", "Such as 2.")
+        wishes = Wishes(typed["keep"], *(int(typed[name]) for name in NUMBERS))
+        sent = text(form, "id")
+        planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)
+    except InvalidInput as fault:
+        return _plan_page(request, visitor, first_day, Faults.of(fault, {"keep", *NUMBERS}), 422, typed)
+    return go(f"/week/{first_day}/plan")
+
+
+@router.post("/{first_day}/plan/{job_id}/stop")
+def stop_plan(request: Request, visitor: Signed, form: Posted, first_day: date, job_id: UUID) -> Response:
+    """Stop planning; the best week so far stays."""
+    planning.stop_job(visitor.caller, job_id)
+    return go(f"/week/{first_day}/plan")
+
+
+@router.post("/{first_day}/plan/{job_id}/take")
+def take_plan(request: Request, visitor: Signed, form: Posted, first_day: date, job_id: UUID) -> Response:
+    """Put a found week into the empty slots."""
+    try:
+        planning.take_plan(visitor.caller, first_day, job_id, text(form, "aim"))
+    except (InvalidInputs, StaleWrite) as error:
+        return _plan_page(request, visitor, first_day, Faults.of(error, set()), 422)
+    return go(f"/week/{first_day}")
