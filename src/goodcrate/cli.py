@@ -237,6 +237,14 @@ def serving(file: RequestFile) -> None:
     _answer(file, ServingRequest, compute_serving)
 
 
+@compute.command("week")
+def week(file: RequestFile) -> None:
+    """Portions fitted to days, or the gaps of a week planned, with bounds and reasons."""
+    from goodcrate.formats.compute_week import WeekRequest, compute_week
+
+    _answer(file, WeekRequest, compute_week)
+
+
 @compute.command("label")
 def compute_label(file: RequestFile) -> None:
     """A typed label per 100 g, with its working and the queries raised."""

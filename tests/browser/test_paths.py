@@ -15,6 +15,7 @@ def sign_in(sight: Sight) -> Page:
     page.get_by_label("Password").fill(SIGN_IN_PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("heading", name="Week 48")).to_be_visible()
+    expect(page.locator("html")).to_have_attribute("data-keys", "ready")
     return page
 
 

@@ -214,3 +214,29 @@ def test_a_circle_of_components_is_refused_at_its_place() -> None:
     assert "steps.0.equipment" in refused.stderr
     nobody = crate("serving", {**FULL, "swap": {"line": "nothing", "food": "quark"}})
     assert (nobody.returncode, "swap.line" in nobody.stderr) == (2, True)
+
+
+def test_a_week_is_fitted_and_planned_from_files() -> None:
+    band = {"eater": "maren", "day": 0, "energy_low_kcal": 970, "energy_high_kcal": 1030, "protein_floor_g": 60}
+    portion = {"eater": "maren", "recipe": "stew", "grams": 500, "kcal_per_g": 1.1, "protein_per_g": 0.1, "low_g": 250,
+               "high_g": 1000, "days": [0]}  # fmt: skip
+    done = crate("week", {"mode": "fit", "fit": {"portions": [portion], "days": [band]}})
+    assert done.returncode == 0, done.stderr
+    answer = json.loads(done.stdout)
+    jsonschema.validate(answer, json.loads(schema_text("week-result")))
+    assert 970 <= answer["fit"]["days"][0]["kcal"] <= 1030
+    assert answer["fit"]["proven_best"]
+    dish = {"key": "stew", "name": "Stew", "kcal_per_g": 1.1, "protein_per_g": 0.1, "low_g": 250, "high_g": 1000,
+            "hands_on_min": 20, "keeps_days": 3, "freezes": True}  # fmt: skip
+    slot = {"eater": "maren", "day": 0, "slot": "dinner", "dishes": ["stew"]}
+    sunday = {"key": "sunday", "day": -1, "serves": [["maren", 0, "dinner"]]}
+    plan = {"slots": [slot], "days": [band], "dishes": [dish], "sessions": [sunday]}
+    done = crate("week", {"mode": "plan", "plan": plan})
+    assert done.returncode == 0, done.stderr
+    answer = json.loads(done.stdout)
+    assert (answer["plan"]["batches"], answer["plan"]["proven_best"]) == (1, True)
+    hungry = {**plan, "days": [{**band, "protein_floor_g": 300}]}
+    answer = json.loads(crate("week", {"mode": "plan", "plan": hungry}).stdout)
+    assert answer["plan"] is None
+    assert answer["conflicts"][0]["rule"] == "protein"
+    assert crate("week", {"mode": "plan"}).returncode == 2

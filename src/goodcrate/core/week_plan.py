@@ -9,7 +9,7 @@ dishes comes first. One worker, a fixed seed and deterministic limits: the same 
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
@@ -155,7 +155,7 @@ class WeekPlan:
     bound_batches: int
     bound_min: float
     is_proven_best: bool
-    deterministic_time: float
+    deterministic_time: float = field(compare=False)
 
     @property
     def dishes(self) -> int:
@@ -283,12 +283,15 @@ def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan
         base = found.plan
     model = _Model(problem, sized=True, kitchen=_handiest(problem, 24) | {m.dish_key for m in base.meals})
     model.start_from(base)
-    status, spent = model.solve(problem.rules.limit_seconds * POLISH_SHARE, on_better)
+    model.at_most_batches(base.batches * MOST_BATCHES[problem.rules.aim])
+    status, spent = model.solve(problem.rules.limit_seconds * POLISH_SHARE, on_better, polish=True)
     if status != "found":
         return PlanResult(base)
     return PlanResult(model.answer(base.bound_batches, base.bound_min, spent, proven=False))
 
 
+MOST_BATCHES: Mapping[str, float] = {MOST_VARIETY: 2.0, LOWEST_COST: 1.3}
+"""How many times the least batches a week of another aim may cook."""
 POLISH_SHARE = 0.15
 """How much of its time the planner gives to variety, and to cost."""
 
@@ -524,6 +527,10 @@ class _Model:
         kind = next((d.kind for d in self.problem.days if (d.eater_key, d.day) == (slot.eater_key, slot.day)), "")
         return self.energy.get((slot.eater_key, kind, slot.slot_key))
 
+    def at_most_batches(self, most: float) -> None:
+        """no_more_batches_than."""
+        self.m.add(sum(c * self.dish[key].batches for (_, key), c in self.cook.items()) <= int(most))
+
     def start_from(self, plan: WeekPlan) -> None:
         """A complete hint: the meals of a week that keeps the rules already."""
         meals = {(m.eater_key, m.day, m.slot_key): m for m in plan.meals}
@@ -544,8 +551,9 @@ class _Model:
             self.m.add_hint(c, place in cooked)
 
     def solve(
-        self, seconds: float, on_better: Progress | None = None, bound: tuple[int, float] = (0, 0.0)
-    ) -> tuple[str, float]:
+        self, seconds: float, on_better: Progress | None = None, bound: tuple[int, float] = (0, 0.0), *,
+        polish: bool = False,
+    ) -> tuple[str, float]:  # fmt: skip
         """`found`, `infeasible` or `unknown`, with the deterministic time spent."""
         from ortools.sat.python import cp_model
 
@@ -555,6 +563,8 @@ class _Model:
         p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 3
         if not self.sized:
             p.linearization_level, p.optimize_with_core = 0, True
+        if polish:  # several searches take turns in one thread: still the same every time
+            p.num_workers, p.interleave_search = 6, True
         watcher = _watch(self, on_better, bound) if on_better is not None and self.sized else None
         status = self.solver.solve(self.m, watcher) if watcher is not None else self.solver.solve(self.m)
         self.is_optimal = status == cp_model.OPTIMAL

@@ -52,7 +52,7 @@ class PlacementRow(HouseholdOwned, Base):
 
     `live` is 1 while it stands and NULL once taken away, so that a slot holds one live placement and a removed one
     (whose box may have been weighed) can be put back. `servings_before` is what a fit moved it from, until that is
-    kept. `cooked_in` is the session a plan chose; without it, or once it is gone, it is the latest that is over by then.
+    kept. `cooked_in` is the session a plan chose; without it, or once it is gone, the latest that is over by then is.
     """
 
     __tablename__ = "placement"

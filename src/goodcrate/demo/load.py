@@ -24,9 +24,9 @@ def _id(caller: Caller, *words: object) -> UUID:
     return uuid5(uuid5(_SPACE, str(caller.household_id)), "/".join(map(str, words)))
 
 
-def load_demo(database: Database, today: date) -> Caller:
+def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME) -> Caller:
     """Make the boat with its recipes and the week that holds `today`, one batch weighed and divided."""
-    caller = accounts.add_household(database, boat.HOUSEHOLD, boat.SIGN_IN_NAME, boat.SIGN_IN_PASSWORD)
+    caller = accounts.add_household(database, boat.HOUSEHOLD, sign_in, boat.SIGN_IN_PASSWORD)
     kitchen.save_vessels(caller, [_vessel_input(caller, v) for v in boat.VESSELS])
     for recipe in RECIPES:
         recipes.save_recipe(caller, _recipe_input(caller, recipe))

@@ -7,11 +7,14 @@ from pydantic import BaseModel
 
 from goodcrate.formats.compute import DivideRequest, DivideResult, LabelRequest, LabelResult
 from goodcrate.formats.compute_serving import ServingResult
+from goodcrate.formats.compute_week import WeekRequest, WeekResult
 from goodcrate.formats.serving_request import ServingRequest
 
 SCHEMAS: dict[str, type[BaseModel]] = {
     "serving-request": ServingRequest,
     "serving-result": ServingResult,
+    "week-request": WeekRequest,
+    "week-result": WeekResult,
     "label-request": LabelRequest,
     "label-result": LabelResult,
     "divide-request": DivideRequest,

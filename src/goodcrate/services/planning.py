@@ -3,6 +3,7 @@
 import os
 import subprocess
 import sys
+import threading
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
@@ -258,8 +259,9 @@ def _launch(caller: Caller, first_day: date, job_id: UUID) -> None:
     command = [sys.executable, "-m", "goodcrate.services.plan_worker", str(caller.household_id), first_day.isoformat(),
                str(job_id)]  # fmt: skip
     environment = os.environ | {"GOODCRATE_WORKER_DATABASE": url, "PYTHONPATH": os.pathsep.join(sys.path)}
-    subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-                     start_new_session=True)  # fmt: skip
+    process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+                               start_new_session=True)  # fmt: skip
+    threading.Thread(target=process.wait, name="planner", daemon=True).start()  # no zombie is left behind
 
 
 def job_state(caller: Caller, first_day: date) -> JobState | None:

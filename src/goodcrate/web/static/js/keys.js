@@ -61,6 +61,9 @@ function nearest(from, candidates, dx, dy) {
   return best;
 }
 
+// Tests and helpers that type at once wait for this.
+document.documentElement.dataset.keys = "ready";
+
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 document.addEventListener("keydown", (event) => {

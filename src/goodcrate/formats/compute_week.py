@@ -1,0 +1,266 @@
+"""The JSON of `crate compute week`: fit portions to days, or plan the gaps of a week, with bounds and reasons."""
+
+from dataclasses import asdict
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from goodcrate.core.errors import InvalidInput
+from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
+from goodcrate.core.week_plan import (
+    PlanDay,
+    PlanDish,
+    PlanRules,
+    PlanSession,
+    PlanSlot,
+    WeekPlanProblem,
+    plan_week,
+)
+from goodcrate.formats.compute import Model
+
+Key = Annotated[str, Field(min_length=1, max_length=80)]
+Day = Annotated[int, Field(ge=0, le=13, description="Day of the plan, from 0.")]
+
+
+class PortionIn(Model):
+    """One eater's portion of one recipe; `days` has an entry per meal."""
+
+    eater: Key
+    recipe: Key
+    grams: float = Field(ge=0, le=5000)
+    kcal_per_g: float = Field(ge=0, le=9.1)
+    protein_per_g: float = Field(ge=0, le=1)
+    low_g: float = Field(ge=0, le=5000)
+    high_g: float = Field(ge=0, le=5000)
+    days: list[Day] = Field(max_length=112)
+    piece_g: float | None = Field(None, gt=0, description="Grams of a piece, for what stays whole.")
+    held: bool = False
+
+
+class BandIn(Model):
+    """An eater's day: its energy band in kcal, its protein floor in g, and what is eaten besides."""
+
+    eater: Key
+    day: Day
+    energy_low_kcal: float = Field(gt=0, le=12_000)
+    energy_high_kcal: float = Field(gt=0, le=12_000)
+    protein_floor_g: float = Field(ge=0, le=500)
+    fixed_kcal: float = Field(0, ge=0)
+    fixed_protein_g: float = Field(0, ge=0)
+    kind: str = Field("", max_length=40, description="Days of one kind share portion sizes when planning.")
+
+
+class FitWeekIn(Model):
+    """Recipes stay, portions move."""
+
+    portions: list[PortionIn] = Field(max_length=600)
+    days: list[BandIn] = Field(min_length=1, max_length=84)
+    step_g: Literal[1, 5, 10] = 5
+
+
+class DishIn(Model):
+    """A recipe the planner may use; `keeps_days` counts from its session."""
+
+    key: Key
+    name: str = Field(max_length=160)
+    kcal_per_g: float = Field(gt=0, le=9.1)
+    protein_per_g: float = Field(ge=0, le=1)
+    low_g: float = Field(gt=0, le=5000)
+    high_g: float = Field(gt=0, le=5000)
+    batches: int = Field(1, ge=1, le=40)
+    hands_on_min: float = Field(ge=0, le=1440)
+    keeps_days: int = Field(ge=0, le=400)
+    freezes: bool
+    cost_per_g: float | None = Field(None, ge=0)
+
+
+class SlotIn(Model):
+    """A slot of one day with the dishes that may stand there, or the one that stays (with its grams)."""
+
+    eater: Key
+    day: Day
+    slot: Key
+    dishes: list[Key] = Field(default_factory=list, max_length=1000)
+    fixed: tuple[Key, float] | None = None
+
+
+class SessionIn(Model):
+    """A prep session on a day (before the first is negative), and the slots it is over in time for."""
+
+    key: Key
+    day: int = Field(ge=-7, le=13)
+    serves: list[tuple[Key, Day, Key]] = Field(max_length=700)
+
+
+class PlanWeekIn(Model):
+    """Empty slots are filled."""
+
+    slots: list[SlotIn] = Field(max_length=700)
+    days: list[BandIn] = Field(max_length=84)
+    dishes: list[DishIn] = Field(max_length=1000)
+    sessions: list[SessionIn] = Field(max_length=14)
+    different: int = Field(2, ge=1, le=14)
+    repeats: int = Field(7, ge=1, le=56)
+    freezer_boxes: int = Field(6, ge=0, le=200)
+    aim: Literal["least_cooking", "most_variety", "lowest_cost"] = "least_cooking"
+    limit_seconds: float = Field(20, ge=0.1, le=60)
+    seed: int = Field(1, ge=0, le=1_000_000)
+
+
+class WeekRequest(Model):
+    """What to do with a week: `fit` or `plan`, with the part of that name."""
+
+    mode: Literal["fit", "plan"]
+    fit: FitWeekIn | None = None
+    plan: PlanWeekIn | None = None
+
+
+class PortionOut(Model):
+    """A portion before and after, in g."""
+
+    eater: str
+    recipe: str
+    before_g: float
+    after_g: float
+
+
+class DayOut(Model):
+    """A day before and after a fit, and by how much it misses."""
+
+    eater: str
+    day: int
+    kcal_before: float
+    kcal: float
+    protein_before_g: float
+    protein_g: float
+    miss_kcal: float
+    miss_protein_g: float
+
+
+class MealOut(Model):
+    """A dish in a slot."""
+
+    eater: str
+    day: int
+    slot: str
+    dish: str
+    grams: float
+    session: str
+    frozen: bool
+    fixed: bool
+
+
+class ConflictOut(Model):
+    """A rule that stands in the way, and the change that would free it."""
+
+    rule: str
+    words: str
+    change: str
+
+
+class FitWeekOut(Model):
+    """The fitted week; `bound` is the least sum of relative misses any sizes can reach."""
+
+    portions: list[PortionOut]
+    days: list[DayOut]
+    miss: float
+    bound: float
+    proven_best: bool
+
+
+class PlanWeekOut(Model):
+    """The planned week with its bounds."""
+
+    meals: list[MealOut]
+    batches: int
+    hands_on_min: float
+    bound_batches: int
+    bound_min: float
+    proven_best: bool
+
+
+class WeekResult(Model):
+    """What was asked for; without a plan, the conflicts that keep it away."""
+
+    mode: str
+    fit: FitWeekOut | None = None
+    plan: PlanWeekOut | None = None
+    conflicts: list[ConflictOut] = Field(default_factory=list)
+    ran_out: bool = False
+
+
+def compute_week(request: WeekRequest) -> WeekResult:
+    """Fit or plan a week.
+
+    Raises:
+        InvalidInput, InvalidInputs: naming the field that cannot be used.
+    """
+    if request.mode == "fit":
+        if request.fit is None:
+            raise InvalidInput("fit", "What is to be fitted?", "Give portions and days.")
+        return _fitted(request.fit)
+    if request.plan is None:
+        raise InvalidInput("plan", "What is to be planned?", "Give slots, days, dishes and sessions.")
+    return _planned(request.plan)
+
+
+def _fitted(given: FitWeekIn) -> WeekResult:
+    portions = tuple(
+        FitPortion(p.eater, p.recipe, p.grams, p.kcal_per_g, p.protein_per_g, p.low_g, p.high_g, tuple(p.days),
+                   p.piece_g, p.held)
+        for p in given.portions
+    )  # fmt: skip
+    days = tuple(
+        FitDay(d.eater, d.day, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
+               d.fixed_protein_g)
+        for d in given.days
+    )  # fmt: skip
+    done = fit_week(WeekFitProblem(portions, days, given.step_g))
+    return WeekResult(
+        mode="fit",
+        fit=FitWeekOut(
+            portions=[
+                PortionOut(eater=p.eater_key, recipe=p.recipe_key, before_g=p.before_g, after_g=p.after_g)
+                for p in done.portions
+            ],
+            days=[
+                DayOut(**{"eater" if k == "eater_key" else k: v for k, v in asdict(d).items()}) for d in done.days
+            ],
+            miss=done.miss, bound=done.bound, proven_best=done.is_proven_best,
+        ),
+    )  # fmt: skip
+
+
+def _planned(given: PlanWeekIn) -> WeekResult:
+    problem = WeekPlanProblem(
+        tuple(PlanSlot(s.eater, s.day, s.slot, tuple(s.dishes), s.fixed) for s in given.slots),
+        tuple(
+            PlanDay(d.eater, d.day, d.kind, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
+                    d.fixed_protein_g)
+            for d in given.days
+        ),
+        tuple(
+            PlanDish(d.key, d.name, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, d.batches, d.hands_on_min,
+                     d.keeps_days, d.freezes, d.cost_per_g)
+            for d in given.dishes
+        ),
+        tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
+        PlanRules(given.different, given.repeats, given.freezer_boxes, given.aim, given.limit_seconds, given.seed),
+    )  # fmt: skip
+    result = plan_week(problem)
+    conflicts = [ConflictOut(rule=c.rule, words=c.words, change=c.change) for c in result.conflicts]
+    if result.plan is None:
+        return WeekResult(mode="plan", conflicts=conflicts, ran_out=result.ran_out)
+    plan = result.plan
+    meals = [
+        MealOut(eater=m.eater_key, day=m.day, slot=m.slot_key, dish=m.dish_key, grams=m.grams, session=m.session_key,
+                frozen=m.is_frozen, fixed=m.is_fixed)
+        for m in plan.meals
+    ]  # fmt: skip
+    return WeekResult(
+        mode="plan",
+        plan=PlanWeekOut(
+            meals=meals, batches=plan.batches, hands_on_min=plan.hands_on_min, bound_batches=plan.bound_batches,
+            bound_min=plan.bound_min, proven_best=plan.is_proven_best,
+        ),
+    )  # fmt: skip

@@ -1,0 +1,130 @@
+"""Planning a week: every answer checked by one who did not solve, the same every time, and conflicts named."""
+
+from dataclasses import replace
+from typing import Any
+
+import pytest
+
+from bench.weeks import random_week
+from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.week_plan import (
+    LOWEST_COST,
+    MOST_VARIETY,
+    PlanDay,
+    PlanDish,
+    PlanRules,
+    PlanSession,
+    PlanSlot,
+    WeekPlan,
+    WeekPlanProblem,
+    check_plan,
+    plan_week,
+)
+
+STEW = PlanDish("stew", "Stew", 1.1, 0.1, 250, 900, 1, 20, 4, True)
+BOX = PlanDish("box", "Cold box", 1.3, 0.08, 200, 800, 2, 15, 2, False)
+OATS = PlanDish("oats", "Oats", 1.4, 0.06, 150, 600, 1, 10, 3, False)
+
+
+def small(days: int = 3, **rules: Any) -> WeekPlanProblem:
+    """One eater, breakfast, lunch and dinner, one session the day before."""
+    slots, bands = [], []
+    for day in range(days):
+        bands.append(PlanDay("maren", day, "work", 1940, 2060, 120))
+        slots += [
+            PlanSlot("maren", day, "breakfast", ("oats",)), PlanSlot("maren", day, "lunch", ("box", "stew")),
+            PlanSlot("maren", day, "dinner", ("stew",)),
+        ]  # fmt: skip
+    everything = frozenset((s.eater_key, s.day, s.slot_key) for s in slots)
+    return WeekPlanProblem(
+        tuple(slots), tuple(bands), (STEW, BOX, OATS), (PlanSession("sunday", -1, everything),), PlanRules(**rules)
+    )
+
+
+def test_the_least_cooking_is_found_and_proven() -> None:
+    problem = small(repeats=6)
+    result = plan_week(problem)
+    assert result.plan is not None
+    assert check_plan(problem, result.plan) == []
+    assert (result.plan.batches, result.plan.hands_on_min) == (2, 30)  # stew twice a day, oats
+    assert result.plan.is_proven_best
+    assert all(m.grams % 5 == 0 for m in result.plan.meals)
+
+
+@pytest.mark.parametrize(("eaters", "recipes", "sessions", "seed"), [(1, 20, 1, 1), (2, 20, 2, 1), (2, 60, 2, 2)])
+def test_random_weeks_keep_every_rule_and_repeat(eaters: int, recipes: int, sessions: int, seed: int) -> None:
+    problem = random_week(eaters, recipes, sessions, seed)
+    firsts: list[WeekPlan] = []
+
+    def keep(week: WeekPlan) -> bool:
+        firsts.append(week)
+        return True
+
+    result = plan_week(problem, keep)
+    assert result.plan is not None
+    assert check_plan(problem, result.plan) == []
+    assert check_plan(problem, firsts[0]) == []
+    assert (result.plan.bound_batches, result.plan.bound_min) <= (result.plan.batches, result.plan.hands_on_min)
+    assert plan_week(problem).plan == result.plan
+
+
+def test_other_aims_start_from_the_least_cooking_and_keep_the_rules() -> None:
+    problem = random_week(1, 20, 1, 1)
+    base = plan_week(problem).plan
+    assert base is not None
+    for aim in (MOST_VARIETY, LOWEST_COST):
+        asked = replace(problem, rules=replace(problem.rules, aim=aim, limit_seconds=6))
+        result = plan_week(asked, base=base)
+        assert result.plan is not None
+        assert check_plan(asked, result.plan) == []
+        assert result.plan.batches <= base.batches * 2
+    varied = plan_week(replace(problem, rules=replace(problem.rules, aim=MOST_VARIETY)), base=base).plan
+    assert varied is not None
+    assert varied.dishes > base.dishes
+
+
+def test_what_stands_already_stays() -> None:
+    problem = small(repeats=6)
+    first = replace(problem.slots[1], dishes=(), fixed=("box", 430.0))
+    problem = replace(problem, slots=(problem.slots[0], first, *problem.slots[2:]))
+    plan = plan_week(problem).plan
+    assert plan is not None
+    assert check_plan(problem, plan) == []
+    assert next(m for m in plan.meals if m.is_fixed).grams == 430
+
+
+@pytest.mark.parametrize(
+    ("problem", "rule"),
+    [
+        (small(days=6, repeats=12), "keeping"),  # oats keep three days and do not freeze
+        (small(repeats=2), "variety"),
+        (replace(small(repeats=6), days=tuple(replace(d, protein_floor_g=400) for d in small().days)), "protein"),
+        (replace(small(repeats=6), days=tuple(replace(d, energy_low_kcal=5000, energy_high_kcal=5300)
+                                              for d in small().days)), "energy"),
+        (replace(small(), slots=(PlanSlot("maren", 0, "lunch", ()), *small().slots)), "dishes"),
+        (replace(small(), sessions=(PlanSession("late", 2, frozenset()),)), "sessions"),
+    ],
+)  # fmt: skip
+def test_when_nothing_fits_the_rule_in_the_way_is_named(problem: WeekPlanProblem, rule: str) -> None:
+    result = plan_week(problem)
+    assert result.plan is None
+    assert rule in {c.rule for c in result.conflicts}
+    assert all(c.words and c.change for c in result.conflicts)
+
+
+def test_what_cannot_be_planned_is_refused() -> None:
+    with pytest.raises(InvalidInputs) as caught:
+        plan_week(WeekPlanProblem((), (PlanDay("a", 0, "", -5, 10_000_000, 9999),), (), (), PlanRules(aim="joy")))
+    assert {f.field for f in caught.value.faults} == {"slots", "dishes", "aim", "days.0"}
+    far = replace(small(), slots=(PlanSlot("maren", 60, "lunch", ("stew",)),))
+    with pytest.raises(InvalidInputs, match="at most 14 days"):
+        plan_week(far)
+
+
+def test_the_checker_sees_broken_rules() -> None:
+    problem = small(repeats=6)
+    plan = plan_week(problem).plan
+    assert plan is not None
+    heavy = replace(plan.meals[0], grams=5000.0)
+    assert any("has no portion" in said for said in check_plan(problem, replace(plan, meals=(heavy, *plan.meals[1:]))))
+    assert any("is empty" in said for said in check_plan(problem, replace(plan, meals=plan.meals[1:])))

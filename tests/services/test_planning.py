@@ -1,0 +1,103 @@
+"""The planner as a job: outside the request, says what it has, is stopped, found again, never overwrites."""
+
+import time
+from datetime import date, datetime, timedelta
+from uuid import UUID, uuid4
+
+import pytest
+
+from goodcrate.core.errors import InvalidInput
+from goodcrate.db.session import Database
+from goodcrate.db.week import PlanJobRow
+from goodcrate.demo.load import load_demo
+from goodcrate.services import planning, week
+from goodcrate.services.calling import Caller, NotFound, utc_now
+from goodcrate.services.planning import RUNNING, Wishes
+from tests.conftest import MONDAY
+from tests.services.kitchen import furnish
+
+NEXT = MONDAY + timedelta(days=7)
+
+
+def wait(caller: Caller, seconds: float = 90) -> planning.JobState:
+    """The job once its worker is done."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        state = planning.job_state(caller, NEXT)
+        assert state is not None
+        if not state.is_running:
+            return state
+        time.sleep(0.3)
+    raise AssertionError("the planner did not end")
+
+
+@pytest.fixture
+def boat(database: Database) -> Caller:
+    return load_demo(database, MONDAY, f"boat-{uuid4().hex[:10]}")
+
+
+def test_a_week_is_planned_taken_once_and_nothing_is_overwritten(boat: Caller) -> None:
+    week.open_week(boat, NEXT)
+    week.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
+    job = planning.start_job(boat, NEXT, uuid4(), Wishes())
+    assert planning.start_job(boat, NEXT, uuid4(), Wishes()) == job  # one at a time
+    state = wait(boat)
+    assert (state.status, state.conflicts) == ("done", ())
+    plan = state.plans[0]
+    assert plan["aim"] == "least_cooking"
+    assert all(d["met"] for d in plan["days"])
+    assert len(plan["days"]) == 14
+    meal = plan["meals"][0]
+    mine = week.PlaceInput(uuid4(), UUID(meal["eater"]), UUID(meal["slot"]), UUID(meal["recipe"]), 0.6,
+                           (date.fromisoformat(meal["day"]),))  # fmt: skip
+    week.place(boat, NEXT, mine)
+    assert planning.take_plan(boat, NEXT, job, "least_cooking") == 55
+    assert planning.take_plan(boat, NEXT, job, "least_cooking") == 0
+    picture = week.week_picture(boat, NEXT)
+    assert picture is not None
+    assert len(picture.placements) == 56
+    assert len(picture.outcome.batches) == plan["batches"]
+    assert {p.servings for p in picture.placements if str(p.slot_id) == meal["slot"]} >= {0.6}
+    with pytest.raises(NotFound):
+        planning.take_plan(boat, NEXT, job, "no_such_aim")
+
+
+def test_a_job_whose_worker_is_gone_is_reported_as_stopped(household: Caller) -> None:
+    furnish(household)
+    with household.transaction() as session:
+        row = week.existing_week(session, MONDAY)
+        old = utc_now() - timedelta(minutes=5)
+        session.add(PlanJobRow(id=uuid4(), week_id=row.id, status=RUNNING, rules={}, plans=[], conflicts=[], said="",
+                               wants_stop=False, started_at=old, beat_at=old))  # fmt: skip
+    state = planning.job_state(household, MONDAY)
+    assert state is not None
+    assert not state.is_running
+    assert "stopped" in state.said
+
+
+def test_what_cannot_be_planned_is_said_at_once(household: Caller) -> None:
+    with pytest.raises(NotFound):
+        planning.start_job(household, MONDAY, uuid4(), Wishes())
+    week.open_week(household, MONDAY)
+    with pytest.raises(InvalidInput, match="Nobody has a target"):
+        planning.start_job(household, MONDAY, uuid4(), Wishes())
+    furnish(household, days=7)
+    with pytest.raises(InvalidInput, match="No recipe suits"):
+        planning.start_job(household, MONDAY, uuid4(), Wishes())
+    for odd in (Wishes(keep="forever"), Wishes(different=0), Wishes(repeats=900), Wishes(freezer_boxes=-1)):
+        with pytest.raises(InvalidInput):
+            planning.start_job(household, MONDAY, uuid4(), odd)
+
+
+def test_a_stop_is_asked_for_and_answered(household: Caller) -> None:
+    furnish(household)
+    with household.transaction() as session:
+        row = week.existing_week(session, MONDAY)
+        now = utc_now()
+        job = PlanJobRow(id=uuid4(), week_id=row.id, status=RUNNING, rules={}, plans=[], conflicts=[], said="",
+                         wants_stop=False, started_at=now, beat_at=now)  # fmt: skip
+        session.add(job)
+        job_id = job.id
+    assert planning.beat(household, job_id, said="so far")
+    planning.stop_job(household, job_id)
+    assert not planning.beat(household, job_id)
