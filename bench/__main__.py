@@ -16,6 +16,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from bench.many_foods import measure_many_foods
+from bench.planning import measure_weeks
 from bench.server_times import Visit, serving
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
@@ -157,6 +158,7 @@ def main() -> None:
         cook = add_household(database, "A new library", "library", "a-long-enough-password")
         measure_import(database, cook)
         database.close()
+    measure_weeks()
     print(f"Yardstick after: {yardstick():.1f} ms")
     if "--quick" not in sys.argv and shutil.which("git") and (CHECKOUT / ".git").exists():
         from_packages_to_demo()

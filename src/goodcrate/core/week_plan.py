@@ -95,9 +95,9 @@ class PlanDay:
 
 @dataclass(frozen=True, slots=True)
 class PlanSession:
-    """A prep session: the day it is on (before the first day is negative), and the first slot it can serve.
+    """A prep session: the day it is on (before the first day is negative) and the slots it is early enough for.
 
-    `serves_from` is (day, place among the slots of a day); a slot before it is not served.
+    A slot is (eater, day, slot key).
     """
 
     key: str

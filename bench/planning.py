@@ -1,0 +1,126 @@
+"""Fit and plan on random weeks: seconds to the first week in band and to the end, and quality by a greedy cook's."""
+
+import statistics
+import time
+from dataclasses import dataclass
+
+from bench.weeks import SHARES, random_week
+from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
+from goodcrate.core.week_plan import PlanDish, WeekPlan, WeekPlanProblem, plan_week
+
+INSTANCES = [(1, 20, 1, 1), (1, 60, 2, 3), (2, 20, 2, 1), (2, 60, 1, 2), (2, 60, 2, 2), (4, 200, 2, 3)]
+
+
+@dataclass(frozen=True)
+class Quality:
+    """What a week is worth to a cook."""
+
+    in_band: int
+    days: int
+    protein_short_g: float
+    too_old: int
+    batches: int
+    minutes: float
+
+    def words(self) -> str:
+        """For a table."""
+        return (
+            f"{self.in_band:>2}/{self.days:<2} days  {self.protein_short_g:5.0f} g short  {self.too_old:>2} too old  "
+            f"{self.batches:>3} batches   {self.minutes:4.0f} min"
+        )
+
+
+def quality(problem: WeekPlanProblem, meals: list[tuple[str, int, str, str, float, str]]) -> Quality:
+    """Of meals (eater, day, slot, dish, grams, session)."""
+    dish = {d.key: d for d in problem.dishes}
+    on = {s.key: s.day for s in problem.sessions}
+    in_band, short = 0, 0.0
+    for band in problem.days:
+        mine = [(dish[m[3]], m[4]) for m in meals if (m[0], m[1]) == (band.eater_key, band.day)]
+        kcal = sum(d.kcal_per_g * grams for d, grams in mine)
+        lack = band.protein_floor_g - sum(d.protein_per_g * grams for d, grams in mine)
+        in_band += band.energy_low_kcal - 0.5 <= kcal <= band.energy_high_kcal + 0.5 and lack <= 0.5
+        short += max(lack, 0.0)
+    too_old = sum(m[1] - on[m[5]] > dish[m[3]].keeps_days and not dish[m[3]].freezes for m in meals)
+    cooked = {(m[5], m[3]) for m in meals}
+    batches, minutes = sum(dish[d].batches for _, d in cooked), sum(dish[d].hands_on_min for _, d in cooked)
+    return Quality(in_band, len(problem.days), short, too_old, batches, minutes)
+
+
+def greedy(problem: WeekPlanProblem) -> list[tuple[str, int, str, str, float, str]]:
+    """A cook's rule of thumb: per slot the recipe whose own serving is nearest its share of the day, all week."""
+    dish = {d.key: d for d in problem.dishes}
+    bands = {(d.eater_key, d.day): d for d in problem.days}
+    chosen: dict[tuple[str, str], PlanDish] = {}
+    meals = []
+    for slot in problem.slots:
+        band = bands[slot.eater_key, slot.day]
+        share = SHARES[slot.slot_key] * (band.energy_low_kcal + band.energy_high_kcal) / 2
+        key = (slot.eater_key, slot.slot_key)
+        if key not in chosen:
+            chosen[key] = min((dish[k] for k in slot.dishes), key=lambda d: abs(d.serving_g * d.kcal_per_g - share))
+        d = chosen[key]
+        grams = min(max(share / d.kcal_per_g, d.low_g), d.high_g)
+        able = [s for s in problem.sessions if (slot.eater_key, slot.day, slot.slot_key) in s.serves]
+        session = max(able, key=lambda s: s.day)
+        meals.append((slot.eater_key, slot.day, slot.slot_key, d.key, grams, session.key))
+    return meals
+
+
+def measure_fit() -> None:
+    """Two eaters, four slots, seven days, in steps of 5 g: CPU time."""
+    import highspy  # noqa: F401 (the first import is not the fit)
+
+    times = []
+    for seed in range(20):
+        problem = random_week(2, 20, 2, seed)
+        dish = {d.key: d for d in problem.dishes}
+        slots = dict.fromkeys((s.eater_key, s.slot_key) for s in problem.slots)
+        firsts = {k: next(s for s in problem.slots if (s.eater_key, s.slot_key) == k) for k in slots}
+        portions = [
+            FitPortion(eater, d.key, d.serving_g, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, days)
+            for (eater, _), slot in firsts.items()
+            for d in (dish[slot.dishes[seed % len(slot.dishes)]],)
+            for days in ((0, 3, 6), (1, 2, 4, 5))
+        ]
+        bands = [FitDay(d.eater_key, d.day, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g)
+                 for d in problem.days]  # fmt: skip
+        began = time.process_time()
+        fit_week(WeekFitProblem(tuple(portions), tuple(bands)))
+        times.append((time.process_time() - began) * 1000)
+    middle, most = statistics.median(times), max(times)
+    print(f"  fit, 2 eaters, 5 g steps, 20 weeks: CPU median {middle:.1f} ms, most {most:.1f} ms   wanted: under 50 ms")
+
+
+def measure_plan(eaters: int, recipes: int, sessions: int, seed: int) -> None:
+    """One week: when the first in band came, when the last better one, when it was over, and what it is worth."""
+    problem = random_week(eaters, recipes, sessions, seed)
+    seen: list[float] = []
+    began = time.perf_counter()
+
+    def better(week: WeekPlan) -> bool:
+        seen.append(time.perf_counter() - began)
+        return True
+
+    plan = plan_week(problem, better).plan
+    took = time.perf_counter() - began
+    print(f"  plan {eaters} × {recipes}, {sessions} session(s), seed {seed}: ", end="")
+    if plan is None:
+        print(f"no week, said after {took:.1f} s")
+        return
+    gap = "proven best" if plan.is_proven_best else f"bound {plan.bound_batches} batches, {plan.bound_min:.0f} min"
+    print(f"first in band {seen[0]:.2f} s, last better {seen[-1]:.2f} s, over {took:.2f} s, {gap}")
+    mine = [(m.eater_key, m.day, m.slot_key, m.dish_key, m.grams, m.session_key) for m in plan.meals]
+    print(f"      planned   {quality(problem, mine).words()}")
+    print(f"      greedy    {quality(problem, greedy(problem)).words()}")
+
+
+def measure_weeks() -> None:
+    """Print all of them."""
+    measure_fit()
+    for instance in INSTANCES:
+        measure_plan(*instance)
+
+
+if __name__ == "__main__":
+    measure_weeks()
