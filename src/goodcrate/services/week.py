@@ -174,8 +174,8 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
         by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}
         sent_before = set(session.scalars(select(PlacementRow.id).where(PlacementRow.id.in_(by_day))))
         fresh = {row_id: day for row_id, day in by_day.items() if row_id not in sent_before}
-        for standing in _standing(session, eater.id, slot.id, set(fresh.values())):
-            _refuse_if_packed(session, standing)
+        for standing in standing_meals(session, eater.id, slot.id, set(fresh.values())):
+            refuse_if_packed(session, standing)
             standing.live = None
         session.flush()
         for row_id, day in fresh.items():
@@ -273,7 +273,7 @@ def change_servings(caller: Caller, placement_id: UUID, servings: float, version
     """
     _check_servings(servings)
     with caller.transaction() as session:
-        row = _live_placement(session, placement_id)
+        row = live_placement(session, placement_id)
         if row.version != version:
             raise StaleWrite("meal", row.version)
         row.servings, row.servings_before = round(servings, 6), None
@@ -291,7 +291,7 @@ def take_away(caller: Caller, placement_id: UUID) -> None:
         session.execute(weeks.where(PlacementRow.id == placement_id).with_for_update())
         row = existing(session, PlacementRow, placement_id, "meal")
         if row.live:
-            _refuse_if_packed(session, row)
+            refuse_if_packed(session, row)
             row.live = None
 
 
@@ -306,12 +306,13 @@ def put_back(caller: Caller, placement_id: UUID) -> None:
         row = existing(session, PlacementRow, placement_id, "meal")
         if row.live:
             return
-        if _standing(session, row.eater_id, row.slot_id, {row.day}):
+        if standing_meals(session, row.eater_id, row.slot_id, {row.day}):
             raise InvalidInputs([InvalidInput("slot", "Another meal stands in this slot now.", "Clear it first.")])
         row.live = 1
 
 
-def _standing(session: HouseholdSession, eater_id: UUID, slot_id: UUID, days: set[date]) -> Sequence[PlacementRow]:
+def standing_meals(session: HouseholdSession, eater_id: UUID, slot_id: UUID, days: set[date]) -> Sequence[PlacementRow]:
+    """The meals that stand in an eater's slot on some days, inside the caller's transaction."""
     return session.scalars(
         select(PlacementRow).where(
             PlacementRow.eater_id == eater_id,
@@ -322,14 +323,24 @@ def _standing(session: HouseholdSession, eater_id: UUID, slot_id: UUID, days: se
     ).all()
 
 
-def _live_placement(session: HouseholdSession, placement_id: UUID) -> PlacementRow:
+def live_placement(session: HouseholdSession, placement_id: UUID) -> PlacementRow:
+    """A meal that stands in a slot, inside the caller's transaction.
+
+    Raises:
+        NotFound: when it is not the household's or was taken away.
+    """
     row = existing(session, PlacementRow, placement_id, "meal")
     if not row.live:
         raise NotFound("meal")
     return row
 
 
-def _refuse_if_packed(session: HouseholdSession, placement: PlacementRow) -> None:
+def refuse_if_packed(session: HouseholdSession, placement: PlacementRow) -> None:
+    """A weighed box keeps its place.
+
+    Raises:
+        InvalidInputs: when the meal's box is packed.
+    """
     recipe_batches = session.scalars(select(BatchRow).where(BatchRow.week_id == placement.week_id)).all()
     for batch in recipe_batches:
         if str(placement.id) in settled(batch.record().log):

@@ -11,14 +11,14 @@ from fastapi.responses import Response
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.variants import for_eater
-from goodcrate.services import fitting, recipes, targets, week
+from goodcrate.services import fitting, moving, recipes, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
 from goodcrate.web.week.tapes import box_tape, day_tape, still_lacking
-from goodcrate.web.week.view import WeekView, cells_of, eater_day_at, week_view
+from goodcrate.web.week.view import WeekView, cell_key, cells_of, eater_day_at, week_view
 
 
 @router.get("")
@@ -29,10 +29,11 @@ def this_week(request: Request, visitor: Signed) -> Response:
 
 @router.get("/{first_day}")
 def show_week(
-    request: Request, visitor: Signed, first_day: date, box: str = "", gap: str = "", day: str = "", removed: str = ""
-) -> Response:
+    request: Request, visitor: Signed, first_day: date, box: str = "", gap: str = "", day: str = "",
+    removed: str = "", moved: str = "",
+) -> Response:  # fmt: skip
     """The week, with the working of what is selected on the tape."""
-    return _week_page(request, visitor, first_day, box=box, gap=gap, day=day, removed=removed)
+    return _week_page(request, visitor, first_day, box=box, gap=gap, day=day, removed=removed, moved=moved)
 
 
 def _week_page(
@@ -53,7 +54,8 @@ def _week_page(
     shown = _selected(visitor, picture, view, selected)
     return page(
         request, visitor, "week/page.html", "week", status=status, faults=faults, picture=picture, view=view,
-        typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""), **around, **shown,
+        typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""),
+        came_from=selected.get("moved", ""), **around, **shown,
     )  # fmt: skip
 
 
@@ -153,6 +155,26 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date
         kept = {"servings": text(form, "servings")}
         return _week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422, typed=kept)
     return go(f"/week/{first_day}?box={placement_id}")
+
+
+@router.post("/{first_day}/meals/{placement_id}/move")
+def move_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+    """Set a meal down in another slot: moved (what stands there changes places with it), or copied."""
+    try:
+        eater_id, slot_id, day = text(form, "to").split(".")
+        to = moving.Place(UUID(eater_id), UUID(slot_id), date.fromisoformat(day))
+    except ValueError:
+        raise NotFound("slot") from None
+    try:
+        if text(form, "how") == "copy":
+            copied, gave_way = moving.copy(visitor.caller, first_day, placement_id, to)
+            return go(f"/week/{first_day}?box={copied}" + (f"&removed={gave_way}" if gave_way else "&set=1"))
+        came_from = moving.move(visitor.caller, first_day, placement_id, to)
+    except InvalidInputs as error:
+        faults = Faults.of(error, set())
+        return _week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
+    back = cell_key(came_from.eater_id, came_from.slot_id, came_from.day)
+    return go(f"/week/{first_day}?box={placement_id}" + (f"&moved={back}" if came_from != to else ""))
 
 
 @router.post("/{first_day}/meals/{placement_id}/remove")

@@ -64,7 +64,7 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: P
     why = doubt_sentence(box.tally, all_doubt_sources(picture))
     return Tape(
         cell.name,
-        f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)} g",
+        f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)}\u00a0g",
         tuple(lines),
         sums_of(box.tally),
         (why,) if why else (),

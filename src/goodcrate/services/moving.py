@@ -1,0 +1,121 @@
+"""Meals moved and copied between the slots of a week."""
+
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID, uuid4
+
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.variants import for_eater
+from goodcrate.core.week import week_dates
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.week import PlacementRow, WeekRow
+from goodcrate.services.calling import Caller, NotFound, existing
+from goodcrate.services.recipes import recipe_values
+from goodcrate.services.week import (
+    existing_week,
+    live_placement,
+    pinned_versions,
+    refuse_if_packed,
+    standing_meals,
+    take_turns,
+    why_not_for,
+)
+
+
+@dataclass(frozen=True)
+class Place:
+    """A slot of an eater on one day."""
+
+    eater_id: UUID
+    slot_id: UUID
+    day: date
+
+
+def move(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> Place:
+    """Move a meal to another slot; a meal that stands there changes places with it. Answers where it stood.
+
+    A moved meal comes from the latest session again, and waits in no freezer.
+
+    Raises:
+        NotFound: when week, meal, eater or slot is not the household's.
+        InvalidInputs: when a box is packed, the day is not in the week, or an eater must not get what would come.
+    """
+    with caller.transaction() as session:
+        week, row = _meal(session, first_day, placement_id)
+        came_from = Place(row.eater_id, row.slot_id, row.day)
+        eater = _check_place(session, week, to)
+        if to == came_from:
+            return came_from
+        refuse_if_packed(session, row)
+        _check_suits(session, week, row, eater)
+        other = next(iter(standing_meals(session, to.eater_id, to.slot_id, {to.day})), None)
+        if other is not None:
+            refuse_if_packed(session, other)
+            _check_suits(session, week, other, existing(session, Eater, row.eater_id, "eater"))
+            other.live = None
+            session.flush()
+        _put(row, to)
+        session.flush()
+        if other is not None:
+            _put(other, came_from)
+            other.live = 1
+        return came_from
+
+
+def copy(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> tuple[UUID, UUID | None]:
+    """Place the same meal once more; a meal that stands there gives way. Answers the copy and what gave way.
+
+    Raises:
+        NotFound: when week, meal, eater or slot is not the household's.
+        InvalidInputs: when the box there is packed, the day is not in the week, or the eater must not get it.
+    """
+    with caller.transaction() as session:
+        week, row = _meal(session, first_day, placement_id)
+        eater = _check_place(session, week, to)
+        if to == Place(row.eater_id, row.slot_id, row.day):
+            return row.id, None
+        _check_suits(session, week, row, eater)
+        gave_way = next(iter(standing_meals(session, to.eater_id, to.slot_id, {to.day})), None)
+        if gave_way is not None:
+            refuse_if_packed(session, gave_way)
+            gave_way.live = None
+            session.flush()
+        fresh = PlacementRow(
+            id=uuid4(), week_id=week.id, eater_id=to.eater_id, slot_id=to.slot_id, recipe_id=row.recipe_id, day=to.day,
+            servings=row.servings, version=1,
+        )  # fmt: skip
+        session.add(fresh)
+        return fresh.id, gave_way.id if gave_way else None
+
+
+def _meal(session: HouseholdSession, first_day: date, placement_id: UUID) -> tuple[WeekRow, PlacementRow]:
+    take_turns(session, first_day)
+    week, row = existing_week(session, first_day), live_placement(session, placement_id)
+    if row.week_id != week.id:
+        raise NotFound("meal")
+    return week, row
+
+
+def _check_place(session: HouseholdSession, week: WeekRow, to: Place) -> Eater:
+    eater = existing(session, Eater, to.eater_id, "eater")
+    if existing(session, Slot, to.slot_id, "slot").eater_id != eater.id:
+        raise NotFound("slot")
+    dates = week_dates(week.first_day, week.days)
+    if to.day not in dates:
+        raise InvalidInputs([InvalidInput("meal", "That day is not in this week.", f"{dates[0]} to {dates[-1]}.")])
+    return eater
+
+
+def _check_suits(session: HouseholdSession, week: WeekRow, row: PlacementRow, eater: Eater) -> None:
+    if row.eater_id == eater.id:
+        return
+    value = recipe_values(session, {row.recipe_id}, pinned_versions(week))[row.recipe_id]
+    problem = why_not_for(eater, for_eater(value.recipe, str(eater.id)))
+    if problem:
+        raise InvalidInputs([InvalidInput("meal", problem, "It stays where it was.")])
+
+
+def _put(row: PlacementRow, to: Place) -> None:
+    row.eater_id, row.slot_id, row.day = to.eater_id, to.slot_id, to.day
+    row.cooked_in, row.is_frozen = None, False
