@@ -32,6 +32,19 @@ def signed_in(browser: Browser, base: str, size: tuple[int, int], scheme: str = 
     return page
 
 
+def plan_next_week(page: Page, base: str) -> None:
+    """An empty week with two sessions, planned to the end."""
+    page.goto(base + "/week/2026-11-30")
+    page.get_by_role("button").filter(has_text="Start the week").click()
+    page.locator("[name=starts_at]").fill("2026-12-02T18:30")
+    page.get_by_role("button", name="Add the session").click()
+    page.wait_for_selector(".sessionline >> nth=1")
+    page.goto(base + "/week/2026-11-30/plan")
+    page.locator(".wishes .btn.go").click()
+    page.wait_for_selector(".planbar")
+    page.wait_for_selector(".planbar", state="detached", timeout=120_000)
+
+
 def main() -> None:
     """Take them all."""
     with serving(MONDAY) as visit, sync_playwright() as playwright:
@@ -44,9 +57,6 @@ def main() -> None:
             page.wait_for_timeout(200)
             page.screenshot(path=HERE / f"{name}.png")
 
-        context = browser.new_context(viewport={"width": 1280, "height": 800})
-        door = context.new_page()
-        shoot(door, "sign-in", "/sign-in")
         desk = signed_in(browser, base, DESK)
         shoot(desk, "week", "/week")
         desk.locator(".dayrow").nth(1).get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
@@ -97,6 +107,8 @@ def main() -> None:
         phone = signed_in(browser, base, PHONE)
         shoot(phone, "portion-bench-phone", mash)
         shoot(phone, "cook-batch-phone", mash.replace("portion", "cook"))
+        plan_next_week(desk, base)
+        shoot(desk, "week-plan")
         browser.close()
 
 
