@@ -78,7 +78,7 @@ def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     finally:
         if stand_in is not None:
             stand_in.terminate()
-            stand_in.wait(5)
+            stand_in.communicate(timeout=5)
         if server is not None:
             server.stop()
     say("Stopped. Your data stays in " + str(settings.data_dir) if server else "Stopped.")
@@ -86,9 +86,9 @@ def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
 
 def _stand_in_catalogue() -> subprocess.Popen[str]:
     """The stand-in barcode catalogue, a process of its own on a free port; it ends when we do."""
-    command = [sys.executable, "-m", "goodcrate.devices.catalogue_service"]
+    command = [sys.executable, "-m", "goodcrate.devices.catalogue_service", "0", "--with-starter"]
     environment = os.environ | {"PYTHONPATH": str(CHECKOUT / "src")}
-    return subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment)
+    return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=environment)
 
 
 def _address_of(stand_in: subprocess.Popen[str]) -> str | None:

@@ -1,5 +1,7 @@
 """The stand-in barcode catalogue behind its real protocol, answering and failing in every way its switch has."""
 
+import subprocess
+import sys
 import threading
 from collections.abc import Iterator
 from http.server import BaseHTTPRequestHandler, HTTPServer
@@ -103,3 +105,15 @@ def test_the_switch_knows_its_positions(service: CatalogueService) -> None:
     assert MODES == ("answers", "refuses", "hangs", "nonsense")
     with pytest.raises(OSError, match="400"):
         switch(service, "sideways")
+
+
+def test_the_stand_in_ends_with_the_one_who_started_it() -> None:
+    command = [sys.executable, "-m", "goodcrate.devices.catalogue_service", "0", "--with-starter"]
+    process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    assert process.stdin is not None
+    assert process.stdout is not None
+    assert process.stdout.readline().startswith("http://127.0.0.1:")
+    assert process.poll() is None
+    process.stdin.close()  # what the system does for a starter that is killed
+    assert process.wait(10) == 0
+    process.stdout.close()

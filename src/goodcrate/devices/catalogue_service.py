@@ -1,9 +1,10 @@
 """The stand-in barcode catalogue: a small HTTP service of its own, with made-up goods and a failure switch.
 
-    python -m goodcrate.devices.catalogue_service [port]
+    python -m goodcrate.devices.catalogue_service [port [--with-starter]]
 
 GET /items/{barcode} answers the item as JSON, or 404. GET / shows the goods, and the switch: POST /switch with
-mode=answers | refuses | hangs | nonsense. It prints its address when it listens. All goods are made up and carry
+mode=answers | refuses | hangs | nonsense. It prints its address when it listens.
+With --with-starter it ends when its input does. All goods are made up and carry
 in-store numbers (GTIN-13, 20 to 29), which mean nothing outside one shop.
 """
 
@@ -110,11 +111,18 @@ def _page(mode: str) -> str:
     )
 
 
+def _end_with_input(service: CatalogueService) -> None:
+    sys.stdin.read()
+    service.shutdown()
+
+
 def main() -> None:
     """Serve until told to stop."""
     service = CatalogueService(int(sys.argv[1]) if len(sys.argv) > 1 else 0)
     signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=service.shutdown).start())
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C goes to the app, which then ends this service
+    if "--with-starter" in sys.argv:  # even one that is killed closes its end of our input
+        threading.Thread(target=_end_with_input, args=(service,), daemon=True).start()
     print(service.address, flush=True)
     service.serve_forever(poll_interval=0.2)
     service.server_close()
