@@ -9,6 +9,7 @@ in-store numbers (GTIN-13, 20 to 29), which mean nothing outside one shop.
 """
 
 import json
+import os
 import signal
 import sys
 import threading
@@ -112,7 +113,8 @@ def _page(mode: str) -> str:
 
 
 def _end_with_input(service: CatalogueService) -> None:
-    sys.stdin.read()
+    while os.read(0, 1024):  # not sys.stdin: a thread waiting in it holds its lock when Python ends
+        pass
     service.shutdown()
 
 
