@@ -206,9 +206,11 @@ def test_a_meal_is_moved_by_keys_and_copied_by_buttons_and_the_fit_follows(demo_
     page.get_by_role("button", name="Move it back").click()
     expect(page.locator(".dayrow").first.locator(".box").nth(4)).to_contain_text("Leek and quark oven slice")
     page.get_by_role("button", name="Copy c").click()
+    gaps = page.locator(".gap").count()
+    assert gaps
     page.locator(".gap").first.click()
-    expect(page.locator(".gap")).to_have_count(1)
+    expect(page.locator(".gap")).to_have_count(gaps - 1)
     expect(page.locator("#tape")).to_contain_text("Leek and quark oven slice")
     page.locator(".box[aria-current]").focus()
     page.keyboard.press("Delete")
-    expect(page.locator(".gap")).to_have_count(2)
+    expect(page.locator(".gap")).to_have_count(gaps)
