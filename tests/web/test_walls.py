@@ -10,9 +10,10 @@ from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 from goodcrate.db.session import Database
+from goodcrate.db.week import PlanJobRow
 from goodcrate.formats.recipe_jsonld import find_recipes
 from goodcrate.services import accounts, cook, food_files, labels, recipe_files, week
-from goodcrate.services.calling import Caller
+from goodcrate.services.calling import Caller, utc_now
 from goodcrate.web.security import HEADERS
 from tests.conftest import Cook, name_of, sign_in, text_of
 from tests.services.kitchen import MONDAY, furnish
@@ -56,7 +57,12 @@ def ids(household: Caller) -> dict[str, object]:
     food_files.upload(household, file_id, "foods.csv", b"name,kcal\nHarbour oats,375\n")
     import_id = uuid4()
     recipe_files.upload(household, import_id, "two.json", find_recipes('[{"@type": "Recipe"}, {"@type": "Recipe"}]'))
+    job_id, now = uuid4(), utc_now()
+    with household.transaction() as session:
+        session.add(PlanJobRow(id=job_id, week_id=picture.week.id, status="done", rules={}, plans=[], conflicts=[],
+                               said="", wants_stop=False, started_at=now, beat_at=now))  # fmt: skip
     return {
+        "job_id": job_id,
         "eater_id": kitchen.eater_id,
         "recipe_id": kitchen.recipe_id,
         "first_day": MONDAY,
@@ -109,6 +115,7 @@ def test_a_neighbour_with_our_ids_finds_nothing(
         "csrf": cook.csrf, "name": "Taken over", "servings": "3", "version": "1", "net": "5", "net_g": "5",
         "gross_g": "900", "tare_g": "0", "event": str(uuid4()), "starts_at": "2026-11-24T10:00", "id": str(uuid4()),
         "gap": f"{ids['eater_id']}.{ids['slot_id']}.2026-11-24", "recipe": str(ids["recipe_id"]), "days": "2026-11-24",
+        "to": f"{ids['eater_id']}.{ids['slot_id']}.2026-11-24", "aim": "least_cooking",
     }  # fmt: skip
     ours = {str(v) for k, v in ids.items() if isinstance(v, UUID)}
     for method, path in routes(client):
