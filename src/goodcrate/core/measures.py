@@ -8,6 +8,7 @@ A volume needs a density and a count a piece weight: when the food has none, `Fa
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import hypot, sqrt
 
 from goodcrate.core.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of, read_number
@@ -184,6 +185,7 @@ def _one_number(text: str, field: str) -> float:
     return read_number(plain, field)
 
 
+@lru_cache(maxsize=4096)  # a page being typed sends the same lines again and again
 def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, str]:
     """The amount a text begins with, and what is left of it: “37 g hazelnuts” → (37 g, “hazelnuts”).
 
