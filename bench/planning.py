@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from bench.weeks import SHARES, random_week
 from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
-from goodcrate.core.week_plan import PlanDish, WeekPlan, WeekPlanProblem, plan_week
+from goodcrate.core.week_plan import plan_week
+from goodcrate.core.week_problem import PlanDish, WeekPlan, WeekPlanProblem
 
 INSTANCES = [(1, 20, 1, 1), (1, 60, 2, 3), (2, 20, 2, 1), (2, 60, 1, 2), (2, 60, 2, 2), (4, 200, 2, 3)]
 

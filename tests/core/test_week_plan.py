@@ -7,7 +7,9 @@ import pytest
 
 from bench.weeks import random_week
 from goodcrate.core.errors import InvalidInputs
-from goodcrate.core.week_plan import (
+from goodcrate.core.week_check import check_plan
+from goodcrate.core.week_plan import plan_week
+from goodcrate.core.week_problem import (
     LOWEST_COST,
     MOST_VARIETY,
     PlanDay,
@@ -17,8 +19,6 @@ from goodcrate.core.week_plan import (
     PlanSlot,
     WeekPlan,
     WeekPlanProblem,
-    check_plan,
-    plan_week,
 )
 
 STEW = PlanDish("stew", "Stew", 1.1, 0.1, 250, 900, 1, 20, 4, True)
@@ -128,3 +128,41 @@ def test_the_checker_sees_broken_rules() -> None:
     heavy = replace(plan.meals[0], grams=5000.0)
     assert any("has no portion" in said for said in check_plan(problem, replace(plan, meals=(heavy, *plan.meals[1:]))))
     assert any("is empty" in said for said in check_plan(problem, replace(plan, meals=plan.meals[1:])))
+
+
+def lunches(dishes: tuple[PlanDish, ...], floor_g: float, **rules: Any) -> WeekPlanProblem:
+    """One lunch on each of seven days."""
+    keys = tuple(d.key for d in dishes)
+    slots = tuple(PlanSlot("maren", day, "lunch", keys) for day in range(7))
+    bands = tuple(PlanDay("maren", day, "work", 570, 630, floor_g) for day in range(7))
+    all_of_them = frozenset(("maren", day, "lunch") for day in range(7))
+    return WeekPlanProblem(slots, bands, dishes, (PlanSession("sunday", -1, all_of_them),), PlanRules(**rules))
+
+
+def quicker_and_quicker(count: int, protein_per_g: float) -> tuple[PlanDish, ...]:
+    return tuple(PlanDish(f"d{n}", f"Dish {n}", 1.2, protein_per_g, 200, 900, 1, 10 + n, 8, True) for n in range(count))
+
+
+def test_dishes_that_others_beat_are_used_when_each_may_come_once_only() -> None:
+    problem = lunches(quicker_and_quicker(9, 0.1), 30, repeats=1, different=7)
+    plan = plan_week(problem).plan
+    assert plan is not None
+    assert {m.dish_key for m in plan.meals} == {f"d{n}" for n in range(7)}
+    assert plan.is_proven_best
+
+
+def test_a_dish_beaten_by_many_is_used_when_only_it_has_the_protein() -> None:
+    rich = PlanDish("rich", "Rich", 1.2, 0.2, 200, 900, 1, 40, 8, True)
+    problem = lunches((*quicker_and_quicker(8, 0.02), rich), 60, repeats=7)
+    plan = plan_week(problem).plan
+    assert plan is not None
+    assert {m.dish_key for m in plan.meals} == {"rich"}
+    assert (plan.batches, plan.hands_on_min) == (1, 40)
+
+
+def test_a_dish_too_often_is_seen() -> None:
+    problem = lunches(quicker_and_quicker(9, 0.1), 30, repeats=7)
+    plan = plan_week(problem).plan
+    assert plan is not None
+    strict = replace(problem, rules=replace(problem.rules, repeats=2))
+    assert any("7 times" in said for said in check_plan(strict, plan))

@@ -7,15 +7,8 @@ from pydantic import Field
 
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
-from goodcrate.core.week_plan import (
-    PlanDay,
-    PlanDish,
-    PlanRules,
-    PlanSession,
-    PlanSlot,
-    WeekPlanProblem,
-    plan_week,
-)
+from goodcrate.core.week_plan import plan_week
+from goodcrate.core.week_problem import PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
 from goodcrate.formats.compute import Model
 
 Key = Annotated[str, Field(min_length=1, max_length=80)]

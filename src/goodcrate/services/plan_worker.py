@@ -15,7 +15,8 @@ from typing import Any
 from uuid import UUID
 
 from goodcrate.core.errors import GoodCrateError
-from goodcrate.core.week_plan import AIMS, LOWEST_COST, WeekPlan, plan_week
+from goodcrate.core.week_plan import plan_week
+from goodcrate.core.week_problem import AIMS, LOWEST_COST, WeekPlan
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlanJobRow
 from goodcrate.services.calling import Caller, existing

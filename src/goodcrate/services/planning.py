@@ -21,7 +21,7 @@ from goodcrate.core.targets import CONFIRM_BELOW_KCAL
 from goodcrate.core.variants import base_recipe_key, for_eater
 from goodcrate.core.week import SESSION_LENGTH
 from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
-from goodcrate.core.week_plan import (
+from goodcrate.core.week_problem import (
     AIMS,
     PlanDay,
     PlanDish,

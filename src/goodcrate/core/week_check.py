@@ -1,0 +1,62 @@
+"""A planned week held against every rule of its problem, from the answer alone."""
+
+from collections.abc import Mapping, Sequence
+
+from goodcrate.core.week_problem import PlanDish, WeekPlan, WeekPlanProblem
+
+
+def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
+    """Each broken rule, from the answer alone; empty when it keeps them all."""
+    wrong = []
+    slots = {(s.eater_key, s.day, s.slot_key): s for s in problem.slots}
+    dishes = {d.key: d for d in problem.dishes}
+    sessions = {s.key: s for s in problem.sessions}
+    filled = {(m.eater_key, m.day, m.slot_key) for m in plan.meals}
+    wrong += [f"{key} is empty" for key, s in slots.items() if key not in filled and s.fixed is None]
+    frozen = 0
+    for m in plan.meals:
+        slot, dish, session = slots[m.eater_key, m.day, m.slot_key], dishes[m.dish_key], sessions[m.session_key]
+        where = (m.eater_key, m.day, m.slot_key)
+        if slot.fixed is None and m.dish_key not in slot.dishes:
+            wrong.append(f"{dish.name} may not stand in {where}")
+        if slot.fixed is not None and (m.dish_key, m.grams) != slot.fixed:
+            wrong.append(f"{where} was fixed")
+        if where not in session.serves:
+            wrong.append(f"{where} is eaten before its session")
+        if m.day - session.day > dish.keeps_days and slot.fixed is None:
+            frozen += 1
+            if not dish.freezes:
+                wrong.append(f"{dish.name} is too old in {where}")
+        if slot.fixed is None and not dish.low_g - 1e-6 <= m.grams <= dish.high_g + 1e-6:
+            wrong.append(f"{dish.name} has no portion of {m.grams:g} g")
+    if frozen > problem.rules.freezer_boxes:
+        wrong.append(f"{frozen} boxes for {problem.rules.freezer_boxes} places in the freezer")
+    wrong += _day_faults(problem, plan, dishes)
+    wrong += _variety_faults(problem, plan, dishes)
+    return wrong
+
+
+def _day_faults(problem: WeekPlanProblem, plan: WeekPlan, dishes: Mapping[str, PlanDish]) -> Sequence[str]:
+    wrong = []
+    for d in problem.days:
+        eaten = [m for m in plan.meals if (m.eater_key, m.day) == (d.eater_key, d.day)]
+        kcal = d.extra_kcal + sum(m.grams * dishes[m.dish_key].kcal_per_g for m in eaten)
+        protein = d.extra_protein_g + sum(m.grams * dishes[m.dish_key].protein_per_g for m in eaten)
+        if not d.energy_low_kcal - 0.5 <= kcal <= d.energy_high_kcal + 0.5:
+            wrong.append(f"day {d.day} of {d.eater_key} has {kcal:.0f} kcal")
+        if protein < d.protein_floor_g - 0.5:
+            wrong.append(f"day {d.day} of {d.eater_key} has {protein:.0f} g of protein")
+    return wrong
+
+
+def _variety_faults(problem: WeekPlanProblem, plan: WeekPlan, dishes: Mapping[str, PlanDish]) -> Sequence[str]:
+    used: dict[tuple[str, str], set[str]] = {}
+    eaten: dict[tuple[str, str], int] = {}
+    for m in plan.meals:
+        family = dishes[m.dish_key].counts_as
+        used.setdefault((m.eater_key, m.slot_key), set()).add(family)
+        eaten[m.eater_key, family] = eaten.get((m.eater_key, family), 0) + 1
+    wrong = [f"{len(u)} different dishes in {slot} of {eater}" for (eater, slot), u in used.items()
+             if len(u) > problem.rules.different]  # fmt: skip
+    return wrong + [f"{eater} gets {family} {n} times" for (eater, family), n in eaten.items()
+                    if n > problem.rules.repeats]  # fmt: skip

@@ -1,0 +1,303 @@
+"""A week as a CP-SAT model: which dish stands where, which session cooks it, and how much energy each slot gives.
+
+One worker, a fixed seed and deterministic limits: the same problem gives the same week.
+"""
+
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any
+
+from goodcrate.core.week_problem import (
+    LEAST_COOKING,
+    LOWEST_COST,
+    MOST_VARIETY,
+    PlanDay,
+    PlanDish,
+    PlannedMeal,
+    PlanSlot,
+    WeekPlan,
+    WeekPlanProblem,
+)
+
+BATCH_WORTH_MIN = 1000
+"""One batch less counts more than any sum of minutes: lexicographic within one objective."""
+ROUNDING_KCAL = 25
+"""Taken off each side of a band while portions are exact: rounding to 5 g moves a day by less."""
+Progress = Callable[[WeekPlan], bool]
+"""Called with the best week so far; answers whether to go on."""
+
+
+class WeekModel:
+    """The week as a CP-SAT model, with or without portion sizes."""
+
+    def __init__(
+        self, problem: WeekPlanProblem, *, sized: bool, only: frozenset[tuple[int, str]] | None = None,
+        kitchen: frozenset[str] | None = None, relax: frozenset[str] = frozenset(),
+    ) -> None:  # fmt: skip
+        from ortools.sat.python import cp_model
+
+        self.problem, self.sized, self.relax = problem, sized, relax
+        self.m: Any = cp_model.CpModel()
+        self.dish = {d.key: d for d in problem.dishes}
+        self.place: dict[tuple[int, str, int], Any] = {}
+        self.cook: dict[tuple[int, str], Any] = {}
+        self.frozen: list[Any] = []
+        self.solver: Any = None
+        self._meals(only, kitchen)
+        self._variety()
+        if sized:
+            self._sizes()
+        self._objective()
+
+    def _meals(self, only: frozenset[tuple[int, str]] | None, kitchen: frozenset[str] | None) -> None:
+        """one_dish_in_each_slot, cooked_before_it_is_eaten, not_kept_too_long_unless_frozen."""
+        for n, slot in enumerate(self.problem.slots):
+            options = []
+            dishes = (slot.fixed[0],) if slot.fixed else slot.dishes
+            for key in dishes:
+                if kitchen is not None and slot.fixed is None and key not in kitchen:
+                    continue
+                for s, freeze in self._sessions_for(slot, self.dish[key]):
+                    if only is not None and (s, key) not in only:
+                        continue
+                    x = self.m.new_bool_var("")
+                    self.place[n, key, s] = x
+                    options.append(x)
+                    if (s, key) not in self.cook:
+                        self.cook[s, key] = self.m.new_bool_var("")
+                    self.m.add_implication(x, self.cook[s, key])
+                    if freeze:
+                        self.frozen.append(x)
+            if slot.fixed is not None and not options:
+                continue  # it stands already, cooked elsewhere
+            self.m.add_exactly_one(options) if options else self.m.add_bool_or([])
+        if self.frozen and "freezer" not in self.relax:
+            self.m.add(sum(self.frozen) <= self.problem.rules.freezer_boxes)
+
+    def _sessions_for(self, slot: PlanSlot, dish: PlanDish) -> Iterator[tuple[int, bool]]:
+        where = (slot.eater_key, slot.day, slot.slot_key)
+        usable = [n for n, s in enumerate(self.problem.sessions) if where in s.serves]
+        for n in usable:
+            age = slot.day - self.problem.sessions[n].day
+            if age <= dish.keeps_days or slot.fixed is not None or "keeping" in self.relax:
+                yield n, False
+            elif dish.freezes:
+                yield n, True
+
+    def _variety(self) -> None:
+        """at_most_so_many_different_dishes_in_a_slot, no_dish_more_often_than_allowed."""
+        used: dict[tuple[str, str, str], list[Any]] = {}
+        eaten: dict[tuple[str, str], list[Any]] = {}
+        for (n, key, _), x in self.place.items():
+            slot = self.problem.slots[n]
+            family = self.dish[key].counts_as
+            used.setdefault((slot.eater_key, slot.slot_key, family), []).append(x)
+            eaten.setdefault((slot.eater_key, family), []).append(x)
+        by_slot: dict[tuple[str, str], list[Any]] = {}
+        for (eater, slot_key, _), xs in used.items():
+            flag = self.m.new_bool_var("")
+            for x in xs:
+                self.m.add_implication(x, flag)
+            by_slot.setdefault((eater, slot_key), []).append(flag)
+        if "variety" in self.relax:
+            return
+        for flags in by_slot.values():
+            self.m.add(sum(flags) <= self.problem.rules.different)
+        for xs in eaten.values():
+            self.m.add(sum(xs) <= self.problem.rules.repeats)
+
+    def _sizes(self) -> None:
+        """each_day_in_its_band, above_its_floor: by an energy per slot and kind of day for every dish in it."""
+        slots = self.problem.slots
+        self.energy: dict[tuple[str, str, str], Any] = {}
+        for d in self.problem.days:
+            mine = [n for n, s in enumerate(slots) if (s.eater_key, s.day) == (d.eater_key, d.day)]
+            kcal_parts: list[Any] = []
+            protein_parts: list[Any] = []
+            fixed_kcal, fixed_protein = d.extra_kcal, d.extra_protein_g
+            for n in mine:
+                slot = slots[n]
+                if slot.fixed is not None:
+                    dish = self.dish[slot.fixed[0]]
+                    fixed_kcal += slot.fixed[1] * dish.kcal_per_g
+                    fixed_protein += slot.fixed[1] * dish.protein_per_g
+                    continue
+                energy = self._slot_energy(d, slot)
+                kcal_parts.append(energy)
+                protein_parts.append(self._protein(n, energy))
+            margin = min(ROUNDING_KCAL, (d.energy_high_kcal - d.energy_low_kcal) / 4)
+            if kcal_parts and "energy" not in self.relax:
+                self.m.add(sum(kcal_parts) >= round(d.energy_low_kcal + margin - fixed_kcal))
+                self.m.add(sum(kcal_parts) <= round(d.energy_high_kcal - margin - fixed_kcal))
+            if kcal_parts and "protein" not in self.relax:
+                self.m.add(sum(protein_parts) >= round(1000 * (d.protein_floor_g - fixed_protein) + 1500))
+
+    def _slot_energy(self, d: PlanDay, slot: PlanSlot) -> Any:
+        key = (d.eater_key, d.kind, slot.slot_key)
+        if key not in self.energy:
+            self.energy[key] = self.m.new_int_var(0, 6000, "")
+        energy = self.energy[key]
+        n = self.problem.slots.index(slot)
+        for (m, dish_key, _), x in self.place.items():
+            if m == n:
+                dish = self.dish[dish_key]
+                self.m.add(energy >= round(dish.low_g * dish.kcal_per_g) + 1).only_enforce_if(x)
+                self.m.add(energy <= round(dish.high_g * dish.kcal_per_g) - 1).only_enforce_if(x)
+        return energy
+
+    def _protein(self, n: int, energy: Any) -> Any:
+        """Protein of a slot's portion in mg: the dish's share of it times the slot's energy."""
+        protein = self.m.new_int_var(0, 600_000, "")
+        for (m, dish_key, _), x in self.place.items():
+            if m == n:
+                dish = self.dish[dish_key]
+                per_kcal = int(1000 * dish.protein_per_g / dish.kcal_per_g)
+                self.m.add(protein <= per_kcal * energy).only_enforce_if(x)
+        return protein
+
+    def _objective(self) -> None:
+        cost = []
+        for (_, key), cooked in self.cook.items():
+            dish = self.dish[key]
+            cost.append(cooked * (BATCH_WORTH_MIN * dish.batches + round(dish.hands_on_min)))
+        aim = self.problem.rules.aim
+        if aim == MOST_VARIETY:
+            flags = []
+            for key in {key for _, key in self.cook}:
+                flag = self.m.new_bool_var("")
+                self.m.add(sum(c for (_, k), c in self.cook.items() if k == key) >= flag)
+                flags.append(flag)
+            cost += [-flag * (BATCH_WORTH_MIN * 3) for flag in flags]
+        elif aim == LOWEST_COST:
+            for (_, key, _), x in self.place.items():
+                dish = self.dish[key]
+                middle_g = (dish.low_g + dish.high_g) / 2
+                cost.append(x * round((dish.cost_per_g or 0.0) * middle_g * 2000))
+        self._cost = sum(cost)
+        self.m.minimize(self._cost)
+
+    def prefer_own_servings(self) -> None:
+        """portions_near_the_recipes_own_serving: instead of the cost, which the batches settle already."""
+        apart = []
+        for (n, key, _), x in self.place.items():
+            slot, dish = self.problem.slots[n], self.dish[key]
+            energy = self._energy_at(slot)
+            if slot.fixed is not None or energy is None:
+                continue
+            serving_kcal = round(dish.serving_g * dish.kcal_per_g)
+            off = self.m.new_int_var(0, 6000, "")
+            self.m.add(off >= energy - serving_kcal).only_enforce_if(x)
+            self.m.add(off >= serving_kcal - energy).only_enforce_if(x)
+            apart.append(off)
+        self.m.minimize(sum(apart))
+
+    def _energy_at(self, slot: PlanSlot) -> Any:
+        kind = next((d.kind for d in self.problem.days if (d.eater_key, d.day) == (slot.eater_key, slot.day)), "")
+        return self.energy.get((slot.eater_key, kind, slot.slot_key))
+
+    def at_most_batches(self, most: float) -> None:
+        """no_more_batches_than."""
+        self.m.add(sum(c * self.dish[key].batches for (_, key), c in self.cook.items()) <= int(most))
+
+    def start_from(self, plan: WeekPlan) -> None:
+        """A complete hint: the meals of a week that keeps the rules already."""
+        meals = {(m.eater_key, m.day, m.slot_key): m for m in plan.meals}
+        sessions = [s.key for s in self.problem.sessions]
+        cooked, hinted = set(), set[int]()
+        for (n, key, s), x in self.place.items():
+            slot = self.problem.slots[n]
+            meal = meals.get((slot.eater_key, slot.day, slot.slot_key))
+            here = meal is not None and (meal.dish_key, meal.session_key) == (key, sessions[s])
+            self.m.add_hint(x, here)
+            if here and meal is not None and slot.fixed is None:
+                cooked.add((s, key))
+                energy = self._energy_at(slot)
+                if energy is not None and energy.index not in hinted:
+                    hinted.add(energy.index)
+                    self.m.add_hint(energy, round(meal.grams * self.dish[key].kcal_per_g))
+        for place, c in self.cook.items():
+            self.m.add_hint(c, place in cooked)
+
+    def solve(
+        self, seconds: float, on_better: Progress | None = None, bound: tuple[int, float] = (0, 0.0), *,
+        polish: bool = False,
+    ) -> tuple[str, float]:  # fmt: skip
+        """`found`, `infeasible` or `unknown`, with the deterministic time spent."""
+        from ortools.sat.python import cp_model
+
+        self.solver = cp_model.CpSolver()
+        p = self.solver.parameters
+        p.num_workers, p.random_seed = 1, self.problem.rules.seed
+        p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 3
+        if not self.sized:
+            p.linearization_level, p.optimize_with_core = 0, True
+        if polish:  # several searches take turns in one thread: still the same every time
+            p.num_workers, p.interleave_search = 6, True
+        watcher = _watch(self, on_better, bound) if on_better is not None and self.sized else None
+        status = self.solver.solve(self.m, watcher) if watcher is not None else self.solver.solve(self.m)
+        self.is_optimal = status == cp_model.OPTIMAL
+        if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+            return "found", float(self.solver.response_proto.deterministic_time)
+        spent = float(self.solver.response_proto.deterministic_time)
+        return ("infeasible" if status == cp_model.INFEASIBLE else "unknown"), spent
+
+    def bound(self) -> tuple[int, float]:
+        """The least batches, and minutes with those, that any week can have."""
+        if self.problem.rules.aim != LEAST_COOKING:
+            return 0, 0.0
+        least = max(0.0, float(self.solver.best_objective_bound))
+        return int(least // BATCH_WORTH_MIN), round(least % BATCH_WORTH_MIN)
+
+    def batches_cooked(self) -> set[tuple[int, str]]:
+        """What is cooked, by place of the session and dish."""
+        return {key for key, c in self.cook.items() if self.solver.value(c)}
+
+    def cook_something_outside(self, cut: frozenset[tuple[int, str]]) -> None:
+        """some_batch_outside_these: they cannot be sized to the days."""
+        self.m.add(sum(c for key, c in self.cook.items() if key not in cut) >= 1)
+
+    def answer(self, bound_batches: int, bound_min: float, spent: float, *, proven: bool) -> WeekPlan:
+        """The week of the last solution."""
+        return self.week_of(self.solver.value, bound_batches, bound_min, spent, proven=proven)
+
+    def week_of(
+        self, value: Callable[[Any], int], bound_batches: int, bound_min: float, spent: float, *, proven: bool
+    ) -> WeekPlan:
+        """The week of a solution, portions in 5 g steps."""
+        meals = []
+        kinds = {(d.eater_key, d.day): d.kind for d in self.problem.days}
+        for (n, key, s), x in self.place.items():
+            if not value(x):
+                continue
+            slot, dish = self.problem.slots[n], self.dish[key]
+            session = self.problem.sessions[s]
+            grams = slot.fixed[1] if slot.fixed else self._grams(value, kinds, slot, dish)
+            frozen = slot.fixed is None and slot.day - session.day > dish.keeps_days
+            meals.append(PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, session.key, frozen,
+                                     slot.fixed is not None))  # fmt: skip
+        cooked = {(m.session_key, m.dish_key) for m in meals}
+        batches = sum(self.dish[key].batches for _, key in cooked)
+        minutes = sum(self.dish[key].hands_on_min for _, key in cooked)
+        meals.sort(key=lambda m: (m.eater_key, m.day, m.slot_key))
+        return WeekPlan(tuple(meals), batches, minutes, bound_batches, bound_min, proven, spent)
+
+    def _grams(
+        self, value: Callable[[Any], int], kinds: Mapping[tuple[str, int], str], slot: PlanSlot, dish: PlanDish
+    ) -> float:
+        kind = kinds.get((slot.eater_key, slot.day))
+        energy = self.energy.get((slot.eater_key, str(kind), slot.slot_key)) if self.sized else None
+        if energy is None:
+            return round((dish.low_g + dish.high_g) / 10) * 5.0
+        grams = round(value(energy) / dish.kcal_per_g / 5) * 5.0
+        return min(max(grams, dish.low_g), dish.high_g)
+
+
+def _watch(model: WeekModel, on_better: Progress, bound: tuple[int, float]) -> Any:
+    from ortools.sat.python import cp_model
+
+    class Watcher(cp_model.CpSolverSolutionCallback):  # type: ignore[misc]
+        def on_solution_callback(self) -> None:
+            week = model.week_of(self.value, *bound, 0.0, proven=False)
+            if not on_better(week):
+                self.stop_search()
+
+    return Watcher()

@@ -1,0 +1,199 @@
+"""What a week to be planned is, and what a planned one says: values without a solver."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+
+LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
+AIMS: Mapping[str, str] = {
+    LEAST_COOKING: "least cooking",
+    MOST_VARIETY: "most variety",
+    LOWEST_COST: "lowest cost",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class PlanDish:
+    """A recipe as the planner sees it: a gram's energy and protein, how large a portion may be, what cooking it takes.
+
+    `keeps_days` counts from its session; a dish that freezes may be eaten later from the freezer. `cost_per_g` None is
+    unknown and counts as nothing.
+    """
+
+    key: str
+    name: str
+    kcal_per_g: float
+    protein_per_g: float
+    low_g: float
+    high_g: float
+    batches: int
+    hands_on_min: float
+    keeps_days: int
+    freezes: bool
+    cost_per_g: float | None = None
+    family: str = ""
+    own_serving_g: float | None = None
+
+    @property
+    def serving_g(self) -> float:
+        """The recipe's own serving; the middle of its sizes when that is not said."""
+        return self.own_serving_g or (self.low_g + self.high_g) / 2
+
+    @property
+    def counts_as(self) -> str:
+        """What it is one of when dishes are told apart: a meal that stands already counts as its recipe."""
+        return self.family or self.key
+
+
+@dataclass(frozen=True, slots=True)
+class PlanSlot:
+    """A slot of an eater on one day, as the dishes see it: which may stand there, and when it is eaten.
+
+    `fixed` is a dish that stays (placed or pinned by the cook) with its grams.
+    """
+
+    eater_key: str
+    day: int
+    slot_key: str
+    dishes: tuple[str, ...]
+    fixed: tuple[str, float] | None = None
+    label: str = ""
+
+    @property
+    def words(self) -> str:
+        """How it is named to a cook."""
+        return self.label or f"{self.slot_key} of {self.eater_key}"
+
+
+@dataclass(frozen=True, slots=True)
+class PlanDay:
+    """An eater's day: its kind (days of one kind share portion sizes), band and floor, and what is eaten besides."""
+
+    eater_key: str
+    day: int
+    kind: str
+    energy_low_kcal: float
+    energy_high_kcal: float
+    protein_floor_g: float
+    extra_kcal: float = 0.0
+    extra_protein_g: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class PlanSession:
+    """A prep session: the day it is on (before the first day is negative) and the slots it is early enough for.
+
+    A slot is (eater, day, slot key).
+    """
+
+    key: str
+    day: int
+    serves: frozenset[tuple[str, int, str]]
+
+
+@dataclass(frozen=True, slots=True)
+class PlanRules:
+    """At most `different` dishes per eater and slot, `repeats` of one dish per eater, so many boxes in the freezer."""
+
+    different: int = 3
+    repeats: int = 7
+    freezer_boxes: int = 6
+    aim: str = LEAST_COOKING
+    limit_seconds: float = 20.0
+    seed: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class WeekPlanProblem:
+    """Everything the planner needs to know."""
+
+    slots: tuple[PlanSlot, ...]
+    days: tuple[PlanDay, ...]
+    dishes: tuple[PlanDish, ...]
+    sessions: tuple[PlanSession, ...]
+    rules: PlanRules = PlanRules()
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedMeal:
+    """A dish in a slot: grams, the session that cooks it, and whether it waits in the freezer."""
+
+    eater_key: str
+    day: int
+    slot_key: str
+    dish_key: str
+    grams: float
+    session_key: str
+    is_frozen: bool
+    is_fixed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class WeekPlan:
+    """A planned week with what it takes; `bound` is the least batches and minutes any week within the rules can have.
+
+    Proven best is among weeks in which all dishes of a slot give the same energy on days of one kind.
+    """
+
+    meals: tuple[PlannedMeal, ...]
+    batches: int
+    hands_on_min: float
+    bound_batches: int
+    bound_min: float
+    is_proven_best: bool
+    deterministic_time: float = field(compare=False)
+
+    @property
+    def dishes(self) -> int:
+        """How many different dishes stand in it."""
+        return len({meal.dish_key for meal in self.meals})
+
+
+@dataclass(frozen=True, slots=True)
+class Conflict:
+    """A rule that stands in the way, in words, and the change that would free it."""
+
+    rule: str
+    words: str
+    change: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlanResult:
+    """A plan, or the conflicts that keep one away; `ran_out` when the time was not enough to tell."""
+
+    plan: WeekPlan | None
+    conflicts: tuple[Conflict, ...] = ()
+    ran_out: bool = False
+
+
+def check_plan_problem(problem: WeekPlanProblem) -> None:
+    """Refuse what cannot be planned.
+
+    Raises:
+        InvalidInputs: naming every part that cannot be.
+    """
+    faults: list[InvalidInput] = []
+    if not problem.slots:
+        faults.append(InvalidInput("slots", "There is no slot to fill.", "Give an eater a slot."))
+    if not problem.dishes:
+        faults.append(InvalidInput("dishes", "There is no recipe to fill slots with.", "Make one first."))
+    if problem.rules.aim not in AIMS:
+        faults.append(InvalidInput("aim", f"“{problem.rules.aim}” is no aim.", f"One of {', '.join(AIMS)}."))
+    if not 0.1 <= problem.rules.limit_seconds <= 60:
+        faults.append(InvalidInput("limit_seconds", "Up to a minute.", "0.1 to 60 s."))
+    for n, d in enumerate(problem.days):
+        if not 0 < d.energy_low_kcal <= d.energy_high_kcal <= 12_000 or not 0 <= d.protein_floor_g <= 500:
+            faults.append(InvalidInput(f"days.{n}", "The band goes from less to more.", "Up to 12,000 kcal, 500 g."))
+    for n, dish in enumerate(problem.dishes):
+        if not 0 < dish.kcal_per_g <= 9.1 or not 0 < dish.low_g <= dish.high_g <= 5000:
+            faults.append(InvalidInput(f"dishes.{n}", f"{dish.name} cannot be portioned.", "Energy and sizes above 0."))
+    keys = {dish.key for dish in problem.dishes}
+    for n, slot in enumerate(problem.slots):
+        if not set(slot.dishes) <= keys or (slot.fixed is not None and slot.fixed[0] not in keys):
+            faults.append(InvalidInput(f"slots.{n}", "It names a dish that is not there."))
+        if slot.day > 13:
+            faults.append(InvalidInput(f"slots.{n}", "A plan covers at most 14 days.", "Plan a shorter week."))
+    if faults:
+        raise InvalidInputs(faults)
