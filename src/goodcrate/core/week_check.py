@@ -1,8 +1,9 @@
 """A planned week held against every rule of its problem, from the answer alone."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
-from goodcrate.core.week_problem import PlanDish, WeekPlan, WeekPlanProblem
+from goodcrate.core.week_problem import PlanDay, PlanDish, WeekPlan, WeekPlanProblem
 
 
 def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
@@ -31,21 +32,51 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
             wrong.append(f"{dish.name} has no portion of {m.grams:g} g")
     if frozen > problem.rules.freezer_boxes:
         wrong.append(f"{frozen} boxes for {problem.rules.freezer_boxes} places in the freezer")
-    wrong += _day_faults(problem, plan, dishes)
+    wrong += _day_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
     return wrong
 
 
-def _day_faults(problem: WeekPlanProblem, plan: WeekPlan, dishes: Mapping[str, PlanDish]) -> Sequence[str]:
-    wrong = []
+@dataclass(frozen=True, slots=True)
+class DayTotal:
+    """What an eater's day comes to in a plan, kcal and g, against its band and floor."""
+
+    band: PlanDay
+    kcal: float
+    protein_g: float
+
+    @property
+    def keeps_band(self) -> bool:
+        """Inside the energy band, to half a kcal."""
+        return self.band.energy_low_kcal - 0.5 <= self.kcal <= self.band.energy_high_kcal + 0.5
+
+    @property
+    def keeps_floor(self) -> bool:
+        """Not below the protein floor, to half a gram."""
+        return self.protein_g >= self.band.protein_floor_g - 0.5
+
+
+def day_totals(problem: WeekPlanProblem, plan: WeekPlan) -> list[DayTotal]:
+    """Every day of the problem with what is eaten on it, extras included."""
+    dishes = {d.key: d for d in problem.dishes}
+    totals = []
     for d in problem.days:
         eaten = [m for m in plan.meals if (m.eater_key, m.day) == (d.eater_key, d.day)]
         kcal = d.extra_kcal + sum(m.grams * dishes[m.dish_key].kcal_per_g for m in eaten)
-        protein = d.extra_protein_g + sum(m.grams * dishes[m.dish_key].protein_per_g for m in eaten)
-        if not d.energy_low_kcal - 0.5 <= kcal <= d.energy_high_kcal + 0.5:
-            wrong.append(f"day {d.day} of {d.eater_key} has {kcal:.0f} kcal")
-        if protein < d.protein_floor_g - 0.5:
-            wrong.append(f"day {d.day} of {d.eater_key} has {protein:.0f} g of protein")
+        totals.append(
+            DayTotal(d, kcal, d.extra_protein_g + sum(m.grams * dishes[m.dish_key].protein_per_g for m in eaten))
+        )
+    return totals
+
+
+def _day_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
+    wrong = []
+    for total in day_totals(problem, plan):
+        d = total.band
+        if not total.keeps_band:
+            wrong.append(f"day {d.day} of {d.eater_key} has {total.kcal:.0f} kcal")
+        if not total.keeps_floor:
+            wrong.append(f"day {d.day} of {d.eater_key} has {total.protein_g:.0f} g of protein")
     return wrong
 
 

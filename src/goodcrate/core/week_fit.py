@@ -111,6 +111,11 @@ class WeekFit:
         return self.miss <= self.bound + NEGLIGIBLE
 
     @property
+    def gap_pct(self) -> float:
+        """How far the miss is from the least there can be, in % of a day's target."""
+        return (self.miss - self.bound) * 100
+
+    @property
     def days_met(self) -> int:
         """Days inside their bands and above their floors."""
         return sum(day.is_met for day in self.days)

@@ -20,6 +20,7 @@ from goodcrate.core.steps import hands_on_min
 from goodcrate.core.targets import CONFIRM_BELOW_KCAL
 from goodcrate.core.variants import base_recipe_key, for_eater
 from goodcrate.core.week import SESSION_LENGTH
+from goodcrate.core.week_check import day_totals
 from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
 from goodcrate.core.week_problem import (
     AIMS,
@@ -301,15 +302,12 @@ def beat(caller: Caller, job_id: UUID, **news: Any) -> bool:
 def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: str) -> dict[str, Any]:
     """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
     dishes = {d.key: d for d in problem.dishes}
-    days = []
-    for d in problem.days:
-        eaten = [m for m in plan.meals if (m.eater_key, m.day) == (d.eater_key, d.day)]
-        kcal = d.extra_kcal + sum(m.grams * dishes[m.dish_key].kcal_per_g for m in eaten)
-        protein = d.extra_protein_g + sum(m.grams * dishes[m.dish_key].protein_per_g for m in eaten)
-        met = d.energy_low_kcal - 0.5 <= kcal <= d.energy_high_kcal + 0.5 and protein >= d.protein_floor_g - 0.5
-        days.append({"eater": d.eater_key, "day": d.day, "kcal": round(kcal), "protein": round(protein), "met": met,
-                     "low": round(d.energy_low_kcal), "high": round(d.energy_high_kcal),
-                     "floor": round(d.protein_floor_g)})  # fmt: skip
+    days = [
+        {"eater": t.band.eater_key, "day": t.band.day, "kcal": round(t.kcal), "protein": round(t.protein_g),
+         "met": t.keeps_band and t.keeps_floor, "low": round(t.band.energy_low_kcal),
+         "high": round(t.band.energy_high_kcal), "floor": round(t.band.protein_floor_g)}
+        for t in day_totals(problem, plan)
+    ]  # fmt: skip
     meals = [
         {"eater": m.eater_key, "slot": m.slot_key, "day": (first_day + timedelta(days=m.day)).isoformat(),
          "recipe": base_recipe_key(m.dish_key), "name": dishes[m.dish_key].name, "grams": m.grams,
