@@ -43,12 +43,13 @@ def names_of(visitor: Visitor) -> dict[str, str]:
 
 
 def _next_changes(shown: dict[str, str]) -> dict[str, dict[str, str]]:
-    """For each rule that may stand in the way, the form with the smallest change that frees it."""
+    """For each rule that may stand in the way, the form with one step further; it may take more than one."""
 
     def more(name: str, by: int) -> dict[str, str]:
         return {**shown, name: str(int(shown[name]) + by) if shown[name].isdigit() else shown[name]}
 
-    return {"freezer": more("freezer_boxes", 4), "variety": more("different", 1), "keeping": {**shown, "keep": USUAL}}
+    keeping = {"keeping": {**shown, "keep": USUAL}} if shown["keep"] != USUAL else {}
+    return {"freezer": more("freezer_boxes", 4), "variety": more("different", 1), **keeping}
 
 
 @router.get("/{first_day}/plan")

@@ -1,0 +1,46 @@
+"""A whole week planned in the browser: first an impossible wish, then one click, then a week taken."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.conftest import Sight
+from tests.browser.test_paths import sign_in
+
+PLANNED_MS = 150_000
+
+
+def test_a_week_is_planned_after_an_impossible_wish(demo_sight: Sight) -> None:
+    page = sign_in(demo_sight)
+    page.get_by_role("link", name="Next week").click()
+    page.get_by_role("button", name="Start the week").click()
+    page.locator("[name=starts_at]").fill("2026-12-02T18:30")
+    page.get_by_role("button", name="Add the session").click()
+    page.get_by_role("link", name="Plan the 56 gaps").click()
+    expect(page.locator("#found")).to_contain_text("Nothing changes until you take one.")
+
+    page.get_by_label("One dish for one eater, at most times").fill("many")
+    page.get_by_role("button", name="Plan the 56 gaps").click()
+    expect(page.get_by_label("One dish for one eater, at most times")).to_have_attribute("aria-invalid", "true")
+    page.get_by_label("One dish for one eater, at most times").fill("3")
+    page.get_by_label("Different dishes in a slot, at most").fill("1")
+    page.get_by_role("button", name="Plan the 56 gaps").click()
+    expect(page.locator(".conflicts")).to_contain_text("No week keeps all of this", timeout=PLANNED_MS)
+    expect(page.locator(".conflicts .query")).to_have_count(1)
+    page.locator(".conflicts").get_by_role("button", name=re.compile("Plan with")).click()
+    expect(page.get_by_label("Different dishes in a slot, at most")).to_have_value("2")
+    expect(page.locator(".planbar")).to_have_count(0, timeout=PLANNED_MS)  # one step; three times each is still too few
+
+    page.goto(page.url)
+    page.get_by_label("One dish for one eater, at most times").fill("7")
+    page.get_by_label("Different dishes in a slot, at most").fill("2")
+    page.locator(".wishes .btn.go").click()
+    expect(page.locator(".planbar")).to_be_visible()
+    page.reload()  # the job goes on, and is found again
+    expect(page.locator(".plan").first).to_contain_text("Least cooking", timeout=PLANNED_MS)
+    expect(page.locator(".planbar")).to_have_count(0, timeout=PLANNED_MS)
+    expect(page.locator(".plan .provenmark")).to_have_text("proven least cooking")
+    page.get_by_role("button", name="Take this week").first.click()
+    expect(page.get_by_role("heading", name="Week 49")).to_be_visible()
+    expect(page.locator(".gap")).to_have_count(0)
+    expect(page.locator("header .sub")).to_contain_text("14 of 14 days in band")
