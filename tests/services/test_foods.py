@@ -7,6 +7,7 @@ import pytest
 from sqlalchemy import select
 
 from goodcrate.core.errors import InvalidInputs
+from goodcrate.db.accounts import Household
 from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.devices.catalogue import CatalogueItem, CatalogueUnavailable
 from goodcrate.services import cook, food_files, foods, labels, recipe_figures, recipe_input, recipes, targets, week
@@ -338,3 +339,27 @@ def test_the_searched_text_and_allergen_bits_follow_the_food(household: Caller) 
     with household.transaction() as session:
         row = session.scalars(select(FoodRow)).one()
         assert (row.search_text, row.allergen_bits) == (" creme fraiche", 0)
+
+
+def test_what_memory_keeps_follows_each_change_and_nothing_that_was_taken_back(household: Caller) -> None:
+    key = labels.save_food(household, skyr())
+
+    def cup() -> str:
+        return foods.measuring(household, {key}).convention
+
+    assert cup() == "metric"
+    foods.save_habits(household, "australian", 0.5)
+    assert cup() == "australian"
+
+    with household.transaction() as session:
+        session.get_one(Household, household.household_id).measures = "us"
+        session.scalars(select(FoodRow)).one().name = "Never saved"
+        session.flush()
+        inside = foods.measuring_in(session, {key})
+        assert (inside.convention, inside.foods[key].name) == ("us", "Never saved")
+        session.rollback()
+    # The next change is given the same stamp as the one that was taken back.
+    with household.transaction() as session:
+        session.get_one(Household, household.household_id).polyol_share = 0.25
+    assert cup() == "australian"
+    assert foods.measuring(household, {key}).foods[key].name != "Never saved"

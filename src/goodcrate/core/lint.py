@@ -1,7 +1,7 @@
 """What looks wrong or forgotten in a recipe: each rule one function and one sentence. Nothing is changed by itself."""
 
 import re
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.find import words_of
@@ -90,10 +90,11 @@ def named_and_not_listed(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     listed |= {word for c in recipe.components for word in words_of(c.name)}
     listed |= {word for p in recipe.pending for word in words_of(p.text)}
     listed |= set(words_of(recipe.name))
+    run = _run_of(listed)
     for step in recipe.steps:
         said = dict.fromkeys(words_of(step.text))
         for word in said:
-            if word in guidance.food_words and word not in _COMMON and not _has(listed, word):
+            if word in guidance.food_words and word not in _COMMON and not _has(run, word):
                 sentence = f"The step names {word}, and no ingredient is called so."
                 yield Note("named_and_not_listed", LOOK, sentence, f"step-{step.key}-text")
 
@@ -102,9 +103,9 @@ def listed_and_not_used(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     """A line whose food no step names, when its component has steps that name others. Seasoning is not asked after."""
     for component in recipe.own_components:
         steps = [s for s in recipe.steps if s.component_key in ("", component.key)]
-        said = {word for step in steps for word in words_of(step.text)}
+        said = _run_of(word for step in steps for word in words_of(step.text))
         named = [line for line in component.lines if _is_named(line.food, said)]
-        if len(named) < 2 or "everything" in said or "all" in said or "rest" in said:
+        if len(named) < 2 or any(f" {all_of_it} " in said for all_of_it in ("everything", "all", "rest")):
             continue
         for line in component.lines:
             if line not in named and line.food.group not in ("spice", "baking") and line.food.key != "salt":
@@ -128,14 +129,19 @@ _KINDS: Mapping[str, tuple[str, ...]] = {
 """Words a step may use for a food of a group, in the singular as `words_of` gives them."""
 
 
-def _is_named(food: Food, said: set[str]) -> bool:
+def _is_named(food: Food, said: str) -> bool:
     words = [w for w in words_of(food.name) if len(w) > 2]
-    return any(_has(said, w) for w in words) or any(w in said for w in _KINDS.get(food.group, ()))
+    return any(_has(said, w) for w in words) or any(f" {w} " in said for w in _KINDS.get(food.group, ()))
 
 
-def _has(words: Collection[str], word: str) -> bool:
-    """Whether a word is among others, or a longer one begins with it; all are singular already."""
-    return word in words or (len(word) > 4 and any(w.startswith(word) for w in words))
+def _run_of(words: Iterable[str]) -> str:
+    """Words in one run with a space around each: looking for one, or a beginning, is then one search."""
+    return f" {' '.join(words)} "
+
+
+def _has(run: str, word: str) -> bool:
+    """Whether a word is in a run of others, or a longer one begins with it; all are singular already."""
+    return f" {word}" in run if len(word) > 4 else f" {word} " in run
 
 
 def no_yield_known(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:

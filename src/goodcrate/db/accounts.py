@@ -1,6 +1,7 @@
 """Households, the people who sign in, their sign-ins, and failed attempts (for the rate limit)."""
 
 from datetime import datetime
+from typing import ClassVar
 from uuid import UUID
 
 from sqlalchemy import BINARY, ForeignKey, Index, String
@@ -16,6 +17,7 @@ class Household(Base):
     """People and a kitchen that share recipes, boxes and a fridge."""
 
     __tablename__ = "household"
+    counts_stamp: ClassVar[bool] = True  # its measures weigh what is typed
 
     id: Mapped[UUID] = mapped_column(primary_key=True)
     name: Mapped[Name]

@@ -7,7 +7,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import DECIMAL, JSON, Boolean, ForeignKey, Index, String, Text, UniqueConstraint, event, select
 from sqlalchemy.dialects.mysql import LONGTEXT
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 
 from goodcrate.core.find import search_text
 from goodcrate.core.foods import ALLERGENS, Food
@@ -201,6 +201,10 @@ class FoodImportRow(HouseholdOwned, Base):
     uploaded_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
+_STAMP = "stamp"  # where a session keeps it during a transaction, whose reads see one moment
+_COUNTED = "stamp_counted"
+
+
 class FoodStampRow(Base):
     """How often a household's foods were changed, or what else recipes are worked out with: eaters, vessels,
     taught yields (rows with `counts_stamp`). Its row is locked by each change until that is committed, so whoever reads
@@ -213,12 +217,24 @@ class FoodStampRow(Base):
 
 
 def stamp_of(session: HouseholdSession) -> int:
-    """The household's stamp as this transaction sees it; 0 before the first change."""
-    return session.scalar(select(FoodStampRow.value).where(FoodStampRow.household_id == session.household_id)) or 0
+    """The household's stamp as this transaction sees it, asked for once in it; 0 before the first change."""
+    stamp: int | None = session.info.get(_STAMP)
+    if stamp is None:
+        query = select(FoodStampRow.value).where(FoodStampRow.household_id == session.household_id)
+        stamp = session.info[_STAMP] = session.scalar(query) or 0
+    return stamp
+
+
+def is_settled(session: HouseholdSession) -> bool:
+    """Whether the stamp this transaction sees is committed: only then may memory keep what was read under it, since a
+    stamp that is rolled back is given out again for another change."""
+    return not session.info.get(_COUNTED, False)
 
 
 def count_stamp(session: HouseholdSession) -> int:
     """Count the stamp up: whatever was worked out with the household's foods, or with what its pots taught, is old."""
+    session.info.pop(_STAMP, None)
+    session.info[_COUNTED] = True
     with session.no_autoflush:
         counter = session.get(FoodStampRow, session.household_id, with_for_update=True)
         if counter is None:
@@ -226,6 +242,13 @@ def count_stamp(session: HouseholdSession) -> int:
             session.add(counter)
         counter.value += 1
     return counter.value
+
+
+@event.listens_for(HouseholdSession, "after_transaction_end")
+def _forget_stamp(session: HouseholdSession, transaction: SessionTransaction) -> None:
+    session.info.pop(_STAMP, None)  # also after a savepoint: it may have counted and been rolled back
+    if transaction.parent is None:
+        session.info.pop(_COUNTED, None)
 
 
 @event.listens_for(HouseholdSession, "before_flush")

@@ -8,7 +8,7 @@ from uuid import UUID, uuid4
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import delete, func, select
+from sqlalchemy import bindparam, delete, func, select
 
 from goodcrate.core.errors import GoodCrateError, InvalidInput, InvalidInputs
 from goodcrate.db.accounts import Household, SignIn, SignInFailure, UserAccount
@@ -157,15 +157,18 @@ def _refuse_guessing(session: AccountSession, name: str, address: str, now: date
             raise TooManyAttempts(max(1, -(-int(wait.total_seconds()) // 60)))
 
 
+_WHOSE_TOKEN = (  # put together once: every request asks it
+    select(UserAccount.id, UserAccount.name, Household.id, Household.name, SignIn.csrf_token)
+    .join(UserAccount, SignIn.user_id == UserAccount.id)
+    .join(Household, UserAccount.household_id == Household.id)
+    .where(SignIn.token_hash == bindparam("token_hash"), SignIn.expires_at > bindparam("now"))
+)
+
+
 def signed_in(database: Database, token: str) -> SignedIn | None:
     """Who a session token belongs to, or None when it is unknown or has run out."""
     with database.accounts() as session:
-        row = session.execute(
-            select(UserAccount.id, UserAccount.name, Household.id, Household.name, SignIn.csrf_token)
-            .join(UserAccount, SignIn.user_id == UserAccount.id)
-            .join(Household, UserAccount.household_id == Household.id)
-            .where(SignIn.token_hash == _hash(token), SignIn.expires_at > utc_now())
-        ).one_or_none()
+        row = session.execute(_WHOSE_TOKEN, {"token_hash": _hash(token), "now": utc_now()}).one_or_none()
     return None if row is None else SignedIn(*row)
 
 

@@ -40,12 +40,12 @@ class Benched(Generic[R]):
 def on_the_bench(caller: Caller, food_keys: set[str], read: Callable[[Measuring], R]) -> Benched[R]:
     """Read a form against the household's foods and compute it. What core refuses as a whole is an empty recipe."""
     with caller.transaction() as session:
-        measures = measuring_in(session, caller.household_id, food_keys)
+        measures = measuring_in(session, food_keys)
         form = read(measures)
         fault = None
         try:
             recipe = compute_in(session, form.input, measures.foods)
         except InvalidInput as refused:
             fault, recipe = refused, Recipe(str(form.input.id), form.input.name, 1.0, ())
-        eaters, vessels = setup_of(session)
-        return Benched(form, measures, recipe, eaters, vessels, fault)
+        setup = setup_of(session)
+        return Benched(form, measures, recipe, setup.eaters, setup.vessels, fault)

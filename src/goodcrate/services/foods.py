@@ -1,5 +1,6 @@
 """Foods: finding them, one food with all that is known of it, and how a household measures."""
 
+from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -15,12 +16,13 @@ from goodcrate.core.foods import Food
 from goodcrate.core.label import LabelReading, read_label
 from goodcrate.core.measures import CONVENTIONS, MeasureTable, Partner, TypedAmount, Weighed, weigh
 from goodcrate.db.accounts import Household
-from goodcrate.db.foods import REFERENCE, FoodRow, allergen_bits
+from goodcrate.db.foods import REFERENCE, FoodRow, allergen_bits, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Caller, NotFound
+from goodcrate.services.kitchen import setup_of
 from goodcrate.services.shelf import OWN, as_id, foods_of, rows_by_key, shelf_of
 
 
@@ -254,20 +256,40 @@ def _reference_partners() -> Mapping[str, Partner]:
 def measuring(caller: Caller, keys: set[str]) -> Measuring:
     """Foods by key with all that weighing their typed amounts needs; keys nobody knows are left out."""
     with caller.transaction() as session:
-        return measuring_in(session, caller.household_id, keys)
+        return measuring_in(session, keys)
 
 
-def measuring_in(session: HouseholdSession, household_id: UUID, keys: set[str]) -> Measuring:
+def measuring_in(session: HouseholdSession, keys: set[str]) -> Measuring:
     """The same inside the caller's transaction."""
     foods = foods_of(session, keys)
-    convention = session.scalars(select(Household.measures).where(Household.id == household_id)).one()
-    cooked = {key for key, food in foods.items() if food.state == "cooked"}
+    cooked = frozenset(key for key, food in foods.items() if food.state == "cooked")
+    return Measuring(foods, measure_table(), setup_of(session).convention, _partners_of(session, cooked))
+
+
+_PARTNERS: OrderedDict[UUID, tuple[int, frozenset[str], Mapping[str, Partner]]] = OrderedDict()
+_MOST_PARTNERS = 200
+
+
+def _partners_of(session: HouseholdSession, cooked: frozenset[str]) -> Mapping[str, Partner]:
+    """The raw or dry food behind each cooked one; the last answer of a household is kept under its stamp, since
+    whoever types in a recipe asks for the same again and again."""
+    if not cooked:
+        return {}
+    stamp = stamp_of(session)
+    kept = _PARTNERS.get(session.household_id)
+    if kept is not None and kept[:2] == (stamp, cooked):
+        return kept[2]
     partners = {key: partner for key, partner in _reference_partners().items() if key in cooked}
-    if cooked:
-        columns = (FoodRow.cooked_key, FoodRow.name, FoodRow.cooked_yield)
-        own = session.execute(select(*columns).where(FoodRow.cooked_key.in_(cooked))).all()
-        partners |= {str(key): Partner(name, factor) for key, name, factor in own if factor is not None}
-    return Measuring(foods, measure_table(), convention, partners)
+    columns = (FoodRow.cooked_key, FoodRow.name, FoodRow.cooked_yield)
+    own = session.execute(select(*columns).where(FoodRow.cooked_key.in_(cooked))).all()
+    partners |= {str(key): Partner(name, factor) for key, name, factor in own if factor is not None}
+    if not is_settled(session):
+        return partners
+    _PARTNERS[session.household_id] = (stamp, cooked, partners)
+    _PARTNERS.move_to_end(session.household_id)
+    while len(_PARTNERS) > _MOST_PARTNERS:
+        _PARTNERS.popitem(last=False)
+    return partners
 
 
 # --- a household's own habits

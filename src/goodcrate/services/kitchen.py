@@ -11,9 +11,10 @@ from goodcrate.core.cook import POT, settled
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes import LEARN_FROM
 from goodcrate.core.vessels import Vessel
+from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BatchRow
-from goodcrate.db.foods import count_stamp, stamp_of
+from goodcrate.db.foods import count_stamp, is_settled, stamp_of
 from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
@@ -62,13 +63,21 @@ def eaters_in(session: HouseholdSession) -> list[Excluding]:
     return [Excluding(row.id, row.name, tuple(row.excluded_allergens), row.no_pork) for row in rows]
 
 
-Setup = tuple[tuple[Excluding, ...], tuple[Vessel, ...]]
+@dataclass(frozen=True)
+class Setup:
+    """What of a household every recipe is worked out and worded with."""
+
+    eaters: tuple[Excluding, ...]
+    vessels: tuple[Vessel, ...]
+    convention: str
+
+
 _SETUPS: OrderedDict[UUID, tuple[int, Setup]] = OrderedDict()
 _MOST_SETUPS = 200
 
 
 def who_and_what(caller: Caller) -> Setup:
-    """The household's eaters with their exclusions, and its vessels."""
+    """The household's eaters with their exclusions, its vessels, and its cups and spoons."""
     with caller.transaction() as session:
         return setup_of(session)
 
@@ -79,7 +88,10 @@ def setup_of(session: HouseholdSession) -> Setup:
     kept = _SETUPS.get(session.household_id)
     if kept is not None and kept[0] == stamp:
         return kept[1]
-    setup = (tuple(eaters_in(session)), tuple(vessels_in(session)))
+    convention = session.scalars(select(Household.measures).where(Household.id == session.household_id)).one()
+    setup = Setup(tuple(eaters_in(session)), tuple(vessels_in(session)), convention)
+    if not is_settled(session):
+        return setup
     _SETUPS[session.household_id] = (stamp, setup)
     _SETUPS.move_to_end(session.household_id)
     while len(_SETUPS) > _MOST_SETUPS:

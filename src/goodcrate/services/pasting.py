@@ -69,9 +69,9 @@ class Matcher:
         """
         return [self._match(line) for line in read_pasted(text)]
 
-    def measuring(self, caller: Caller, keys: set[str]) -> Measuring:
+    def measuring(self, keys: set[str]) -> Measuring:
         """Foods by key with all that weighing their typed amounts needs, within the same transaction."""
-        return measuring_in(self._session, caller.household_id, keys)
+        return measuring_in(self._session, keys)
 
     def _find(self, query: str) -> list[Food]:
         if query not in self._found:

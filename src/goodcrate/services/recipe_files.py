@@ -343,7 +343,7 @@ def _taken(
             else:
                 matched = [(name, matcher.match_lines("\n".join(lines))) for name, lines in found.lines]
                 keys = {m.food.key for _, ms in matched for m in ms if m.food is not None}
-                typed = _reviewed(found, matched, matcher.measuring(caller, keys), recipe_id).input
+                typed = _reviewed(found, matched, matcher.measuring(keys), recipe_id).input
             check_recipe(typed)
             put_recipe(session, typed)
     except InvalidInputs as refused:

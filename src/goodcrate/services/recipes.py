@@ -11,7 +11,7 @@ from goodcrate.core.foods import Food, largest_plausible_g
 from goodcrate.core.recipes import Component, Recipe, Serving, learned_yield, serving_of
 from goodcrate.core.variants import changed_components
 from goodcrate.db.base import grams
-from goodcrate.db.foods import FoodPastRow, FoodRow, count_stamp, stamp_of
+from goodcrate.db.foods import FoodPastRow, FoodRow, count_stamp, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipePastRow, RecipeRow, VariantChangeRow, stored_step
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing, utc_now
@@ -111,11 +111,13 @@ def recipe_values(
     for row_id in past:
         recipe = recipe_at(session, row_id, wanted[row_id])
         if recipe is not None:
-            values[row_id] = _VALUES[keys[row_id]] = RecipeValue(keys[row_id], recipe, serving_of(recipe))
+            values[row_id] = RecipeValue(keys[row_id], recipe, serving_of(recipe))
     for row in session.scalars(select(RecipeRow).where(RecipeRow.id.in_(missing - values.keys()))):
         recipe = row.value()
         key = (session.household_id, row.id, row.version, stamp)
-        values[row.id] = _VALUES[key] = RecipeValue(key, recipe, serving_of(recipe))
+        values[row.id] = RecipeValue(key, recipe, serving_of(recipe))
+    if is_settled(session):
+        _VALUES.update((values[row_id].key, values[row_id]) for row_id in missing & values.keys())
     return values
 
 

@@ -12,7 +12,7 @@ from sqlalchemy import ColumnElement, or_, select
 
 from goodcrate.core.find import Entry, Shelf, search_text
 from goodcrate.core.foods import Food
-from goodcrate.db.foods import FoodRow, allergen_bits, stamp_of
+from goodcrate.db.foods import FoodRow, allergen_bits, is_settled, stamp_of
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import reference_foods
 
@@ -40,6 +40,8 @@ def shelf_of(session: HouseholdSession) -> Shelf:
     if stamp < seen:  # an older view of the database than the shelf's: it is not kept
         return _renewed(session, _reference_shelf(), 0)
     shelf = _renewed(session, shelf, seen)
+    if not is_settled(session):
+        return shelf
     _SHELVES[session.household_id] = (stamp, shelf)
     _SHELVES.move_to_end(session.household_id)
     while len(_SHELVES) > _MOST_SHELVES:
@@ -75,6 +77,8 @@ def foods_of(session: HouseholdSession, keys: set[str]) -> dict[str, Food]:
     missing = keys - known.keys()
     if missing:
         known = {**known, **_read(session, missing)}
+    if not is_settled(session):
+        return {key: known[key] for key in keys if key in known}
     _FOODS[household] = (stamp, known)
     _FOODS.move_to_end(household)
     while len(_FOODS) > _MOST_SHELVES:

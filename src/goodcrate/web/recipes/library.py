@@ -213,7 +213,8 @@ def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     keeps: dict[str, Any] = {
         c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in recipe.components if c.lines
     }
-    live = live_figures(recipe, around(*kitchen.who_and_what(visitor.caller)))
+    setup = kitchen.who_and_what(visitor.caller)
+    live = live_figures(recipe, around(setup.eaters, setup.vessels))
     numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
     return page(
         request, visitor, "recipes/print.html", "recipes", saved=saved, recipe=recipe, live=live, keeps=keeps,
