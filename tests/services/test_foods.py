@@ -352,8 +352,8 @@ def test_what_memory_keeps_follows_each_change_and_nothing_that_was_taken_back(h
     assert cup() == "australian"
 
     with household.transaction() as session:
-        session.get_one(Household, household.household_id).measures = "us"
-        session.scalars(select(FoodRow)).one().name = "Never saved"
+        row = session.scalars(select(FoodRow)).one()
+        session.get_one(Household, household.household_id).measures, row.name = "us", "Never saved"
         session.flush()
         inside = foods.measuring_in(session, {key})
         assert (inside.convention, inside.foods[key].name) == ("us", "Never saved")
