@@ -166,3 +166,44 @@ def test_a_dish_too_often_is_seen() -> None:
     assert plan is not None
     strict = replace(problem, rules=replace(problem.rules, repeats=2))
     assert any("7 times" in said for said in check_plan(strict, plan))
+
+
+def test_what_stands_already_is_kept_counted_and_its_dish_costs_no_further_batch() -> None:
+    dishes = (
+        *quicker_and_quicker(4, 0.1),
+        PlanDish("old@1", "Dish 3 as placed", 1.2, 0.1, 500, 500, 0, 0, 8, True, family="d3"),
+    )
+    problem = lunches(dishes, 30, repeats=7)
+    pinned = replace(problem.slots[0], fixed=("old@1", 500.0), fixed_session="sunday")
+    problem = replace(problem, slots=(pinned, *problem.slots[1:]))
+    plan = plan_week(problem).plan
+    assert plan is not None
+    assert {m.dish_key for m in plan.meals} == {"old@1", "d3"}  # d0 is quicker, but d3 is cooked anyway
+    assert (plan.batches, plan.hands_on_min) == (1, 13)
+    assert [(m.dish_key, m.grams) for m in plan.meals if m.is_fixed] == [("old@1", 500.0)]
+
+
+def test_a_full_fridge_sends_boxes_to_the_freezer_and_is_named_when_that_is_full_too() -> None:
+    problem = lunches(quicker_and_quicker(2, 0.1), 30, repeats=7, fridge_boxes=4, freezer_boxes=3)
+    plan = plan_week(problem).plan
+    assert plan is not None
+    assert check_plan(problem, plan) == []
+    assert sum(m.is_frozen for m in plan.meals) == 3
+    full = replace(problem, rules=replace(problem.rules, fridge_boxes=3))
+    assert any("places in the fridge" in said for said in check_plan(full, plan))
+    result = plan_week(full)
+    assert result.plan is None
+    assert [c.rule for c in result.conflicts] in (["fridge"], ["freezer"])
+
+
+def test_a_pinned_meal_that_breaks_the_day_is_named() -> None:
+    dishes = (*quicker_and_quicker(2, 0.1), PlanDish("old@1", "Feast", 1.2, 0.1, 900, 900, 0, 0, 8, True, family="d1"))
+    problem = lunches(dishes, 30, repeats=7)
+    slots = list(problem.slots)
+    slots[0] = replace(slots[0], fixed=("old@1", 900.0), dishes=("d0", "d1"))
+    supper = replace(slots[0], slot_key="supper", fixed=None)
+    session = replace(problem.sessions[0], serves=problem.sessions[0].serves | {("maren", 0, "supper")})
+    days = (replace(problem.days[0], kind="two meals"), *problem.days[1:])
+    result = plan_week(replace(problem, slots=(*slots, supper), days=days, sessions=(session,)))
+    assert result.plan is None
+    assert "pins" in {c.rule for c in result.conflicts}

@@ -7,12 +7,14 @@ from uuid import UUID, uuid4
 import pytest
 
 from goodcrate.core.errors import InvalidInput
+from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
-from goodcrate.db.week import PlanJobRow
+from goodcrate.db.week import PlacementRow, PlanJobRow
 from goodcrate.demo.load import load_demo
-from goodcrate.services import planning, week
+from goodcrate.services import choosing, planning, week
 from goodcrate.services.calling import Caller, NotFound, utc_now
-from goodcrate.services.planning import RUNNING, Wishes
+from goodcrate.services.plan_problem import UNPINNED, Wishes
+from goodcrate.services.planning import RUNNING
 from tests.conftest import MONDAY
 from tests.services.kitchen import furnish
 
@@ -62,6 +64,51 @@ def test_a_week_is_planned_taken_once_and_nothing_is_overwritten(boat: Caller) -
         planning.take_plan(boat, NEXT, job, "no_such_aim")
 
 
+def test_a_week_is_planned_anew_around_what_is_pinned_and_that_can_be_undone(boat: Caller) -> None:
+    week.open_week(boat, NEXT)
+    week.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
+    first = planning.start_job(boat, NEXT, uuid4(), Wishes())
+    wait(boat)
+    planning.take_plan(boat, NEXT, first, "least_cooking")
+    before = standing(boat)
+    pinned = list(before)[:3]
+    choosing.pin(boat, NEXT, [before[key].id for key in pinned], on=True)
+
+    again = planning.start_job(boat, NEXT, uuid4(), Wishes(different=3, repeats=4, scope=UNPINNED))
+    assert wait(boat).plans
+    changed = list(before)[10]
+    week.change_servings(boat, before[changed].id, 0.9, standing(boat)[changed].version)  # while it was planned
+    assert planning.take_plan(boat, NEXT, again, "least_cooking") == 52
+    after = standing(boat)
+    assert {key: after[key].id for key in pinned} == {key: before[key].id for key in pinned}
+    assert after[changed].servings == 0.9
+    assert after.keys() == before.keys()
+
+    assert planning.untake_plan(boat, NEXT, again) == 52
+    assert {key: row.id for key, row in standing(boat).items()} == {key: row.id for key, row in before.items()}
+    assert planning.take_plan(boat, NEXT, again, "least_cooking") == 52  # taken once more
+    assert len(standing(boat)) == 56
+
+
+def standing(caller: Caller) -> dict[tuple[UUID, UUID, date], PlacementRow]:
+    """What stands in the week, by eater, slot and day."""
+    picture = week.week_picture(caller, NEXT)
+    assert picture is not None
+    return {(p.eater_id, p.slot_id, p.day): p for p in picture.placements}
+
+
+def test_a_job_goes_on_while_the_app_is_down(server: EmbeddedServer, boat: Caller) -> None:
+    week.open_week(boat, NEXT)
+    week.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
+    going_down = Database(server.url)
+    caller = Caller(going_down, boat.household_id)
+    job = planning.start_job(caller, NEXT, uuid4(), Wishes())
+    going_down.close()  # the app that began it is gone
+    state = wait(boat)
+    assert (state.id, state.status) == (job, "done")
+    assert state.plans
+
+
 def test_a_job_whose_worker_is_gone_is_reported_as_stopped(household: Caller) -> None:
     furnish(household)
     with household.transaction() as session:
@@ -84,7 +131,14 @@ def test_what_cannot_be_planned_is_said_at_once(household: Caller) -> None:
     furnish(household, days=7)
     with pytest.raises(InvalidInput, match="No recipe suits"):
         planning.start_job(household, MONDAY, uuid4(), Wishes())
-    for odd in (Wishes(keep="forever"), Wishes(different=0), Wishes(repeats=900), Wishes(freezer_boxes=-1)):
+    for odd in (
+        Wishes(keep="forever"),
+        Wishes(different=0),
+        Wishes(repeats=900),
+        Wishes(freezer_boxes=-1),
+        Wishes(scope="all"),
+        Wishes(fridge_boxes=0),
+    ):
         with pytest.raises(InvalidInput):
             planning.start_job(household, MONDAY, uuid4(), odd)
 

@@ -166,3 +166,38 @@ def test_a_low_target_shows_its_caution_with_the_source(cook: Cook, household: C
     text = text_of(cook.get("/targets"))
     assert "doctor or registered dietitian" in text
     assert "follow your own clinician" in text
+
+
+def test_many_meals_at_once_and_the_fridge_they_wait_in(cook: Cook, household: Caller) -> None:
+    furnish(household, 1.5, days=3)
+    there = f"/week/{MONDAY}"
+
+    def meals() -> list[str]:
+        return re.findall(r'data-meal="([^"]+)"', cook.get(there))
+
+    three = meals()
+    assert cook.post(f"{there}/many", {"act": "pin", "meals": three[:2]}).headers["location"] == there
+    assert cook.get(there).count('class="pinmark"') == 2
+    gone = cook.post(f"{there}/many", {"act": "remove", "meals": three}).headers["location"]
+    assert "3 taken out." in text_of(cook.get(gone))
+    assert meals() == []
+    cook.post(f"{there}/many", {"act": "restore", "meals": three})
+    assert meals() == three
+    came = cook.post(f"{there}/many", {"act": "row", "meals": three[:1]}).headers["location"]
+    assert "4 copied." in text_of(cook.get(came))
+    assert len(meals()) == 7
+    for wrong in (
+        {"act": "row", "meals": three[:1], "days": ["soon"], "some_days": "1"},
+        {"act": "fly", "meals": three},
+    ):
+        assert "nothing to do with meals" in text_of(cook.post(f"{there}/many", wrong, expect=422).text)
+    assert "No meal is chosen" in text_of(cook.post(f"{there}/many", {"act": "pin"}, expect=422).text)
+
+    full = {"fridge_boxes": "2", "freezer_boxes": "9", "keep_rule": "cautious"}
+    cook.post(f"{there}/capacity", full)
+    shown = text_of(cook.get(there))
+    assert "Take out of the freezer" in shown
+    assert "of 9 places are taken" in shown
+    refused = cook.post(f"{there}/capacity", full | {"fridge_boxes": "many"}, expect=422).text
+    assert "“many” is not a whole number." in text_of(refused)
+    assert 'value="many"' in refused

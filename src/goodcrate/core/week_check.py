@@ -24,16 +24,33 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
             wrong.append(f"{where} was fixed")
         if where not in session.serves:
             wrong.append(f"{where} is eaten before its session")
-        if m.day - session.day > dish.keeps_days and slot.fixed is None:
-            frozen += 1
-            if not dish.freezes:
-                wrong.append(f"{dish.name} is too old in {where}")
+        frozen += m.is_frozen
+        if m.is_frozen and not dish.freezes:
+            wrong.append(f"{dish.name} does not freeze, and waits so for {where}")
+        if m.day - session.day > dish.keeps_days and slot.fixed is None and not m.is_frozen:
+            wrong.append(f"{dish.name} is too old in {where}")
         if slot.fixed is None and not dish.low_g - 1e-6 <= m.grams <= dish.high_g + 1e-6:
             wrong.append(f"{dish.name} has no portion of {m.grams:g} g")
     if frozen > problem.rules.freezer_boxes:
         wrong.append(f"{frozen} boxes for {problem.rules.freezer_boxes} places in the freezer")
+    wrong += _fridge_faults(problem, plan)
     wrong += _day_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
+    return wrong
+
+
+def _fridge_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
+    most = problem.rules.fridge_boxes
+    if most is None:
+        return []
+    place = {s.key: n for n, s in enumerate(problem.sessions)}
+    dry = {d.key for d in problem.dishes if d.keeps_dry}
+    wrong = []
+    for n, session in enumerate(problem.sessions):
+        chilled = [m for m in plan.meals if not m.is_frozen and m.dish_key not in dry and place[m.session_key] <= n]
+        there = sum((m.eater_key, m.day, m.slot_key) in session.serves for m in chilled)
+        if there > most:
+            wrong.append(f"{there} boxes for {most} places in the fridge after the session of day {session.day}")
     return wrong
 
 

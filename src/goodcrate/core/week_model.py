@@ -40,7 +40,7 @@ class WeekModel:
         self.dish = {d.key: d for d in problem.dishes}
         self.place: dict[tuple[int, str, int], Any] = {}
         self.cook: dict[tuple[int, str], Any] = {}
-        self.frozen: list[Any] = []
+        self.frozen: dict[tuple[int, str, int], Any] = {}
         self.solver: Any = None
         self._meals(only, kitchen)
         self._variety()
@@ -52,11 +52,12 @@ class WeekModel:
         """one_dish_in_each_slot, cooked_before_it_is_eaten, not_kept_too_long_unless_frozen."""
         for n, slot in enumerate(self.problem.slots):
             options = []
-            dishes = (slot.fixed[0],) if slot.fixed else slot.dishes
+            stays = self._stays(slot)
+            dishes = (stays[0],) if stays else slot.dishes
             for key in dishes:
-                if kitchen is not None and slot.fixed is None and key not in kitchen:
+                if kitchen is not None and not stays and key not in kitchen:
                     continue
-                for s, freeze in self._sessions_for(slot, self.dish[key]):
+                for s, freeze in self._sessions_for(slot, self.dish[key], stays is not None):
                     if only is not None and (s, key) not in only:
                         continue
                     x = self.m.new_bool_var("")
@@ -65,20 +66,58 @@ class WeekModel:
                     if (s, key) not in self.cook:
                         self.cook[s, key] = self.m.new_bool_var("")
                     self.m.add_implication(x, self.cook[s, key])
-                    if freeze:
-                        self.frozen.append(x)
-            if slot.fixed is not None and not options:
+                    if stays:
+                        self._cooked_anyway(x, s, self.dish[key].family)
+                    self._freezing(n, key, s, x, freeze)
+            if stays and not options:
                 continue  # it stands already, cooked elsewhere
             self.m.add_exactly_one(options) if options else self.m.add_bool_or([])
         if self.frozen and "freezer" not in self.relax:
-            self.m.add(sum(self.frozen) <= self.problem.rules.freezer_boxes)
+            self.m.add(sum(self.frozen.values()) <= self.problem.rules.freezer_boxes)
+        self._fridge()
 
-    def _sessions_for(self, slot: PlanSlot, dish: PlanDish) -> Iterator[tuple[int, bool]]:
+    def _cooked_anyway(self, x: Any, s: int, recipe: str) -> None:
+        """what_stands_is_cooked_anyway: more of it costs no further batch."""
+        if recipe in self.dish:
+            if (s, recipe) not in self.cook:
+                self.cook[s, recipe] = self.m.new_bool_var("")
+            self.m.add_implication(x, self.cook[s, recipe])
+
+    def _stays(self, slot: PlanSlot) -> tuple[str, float] | None:
+        """what_is_placed_stays: the dish that stands in a slot, unless that is let go to see who is in the way."""
+        return None if "pins" in self.relax and slot.dishes else slot.fixed
+
+    def _freezing(self, n: int, key: str, s: int, x: Any, must: bool) -> None:
+        """frozen_when_it_would_be_too_old, or_when_the_fridge_is_full."""
+        if must:
+            self.frozen[n, key, s] = x
+        elif self.problem.rules.fridge_boxes is not None and self.dish[key].freezes:
+            self.frozen[n, key, s] = self.m.new_bool_var("")
+            self.m.add_implication(self.frozen[n, key, s], x)
+
+    def _fridge(self) -> None:
+        """so_many_boxes_in_the_fridge: it is fullest at the end of a session."""
+        most = self.problem.rules.fridge_boxes
+        if most is None or "fridge" in self.relax:
+            return
+        for last, session in enumerate(self.problem.sessions):
+            there = []
+            for (n, key, s), x in self.place.items():
+                slot = self.problem.slots[n]
+                if (
+                    s <= last
+                    and not self.dish[key].keeps_dry
+                    and (slot.eater_key, slot.day, slot.slot_key) in session.serves
+                ):
+                    there.append(x - self.frozen[n, key, s] if (n, key, s) in self.frozen else x)
+            self.m.add(sum(there) <= most)
+
+    def _sessions_for(self, slot: PlanSlot, dish: PlanDish, stays: bool) -> Iterator[tuple[int, bool]]:
         where = (slot.eater_key, slot.day, slot.slot_key)
-        usable = [n for n, s in enumerate(self.problem.sessions) if where in s.serves]
-        for n in usable:
-            age = slot.day - self.problem.sessions[n].day
-            if age <= dish.keeps_days or slot.fixed is not None or "keeping" in self.relax:
+        for n, session in enumerate(self.problem.sessions):
+            if where not in session.serves or (stays and slot.fixed_session not in ("", session.key)):
+                continue
+            if slot.day - session.day <= dish.keeps_days or stays or "keeping" in self.relax:
                 yield n, False
             elif dish.freezes:
                 yield n, True
@@ -116,10 +155,10 @@ class WeekModel:
             fixed_kcal, fixed_protein = d.extra_kcal, d.extra_protein_g
             for n in mine:
                 slot = slots[n]
-                if slot.fixed is not None:
-                    dish = self.dish[slot.fixed[0]]
-                    fixed_kcal += slot.fixed[1] * dish.kcal_per_g
-                    fixed_protein += slot.fixed[1] * dish.protein_per_g
+                if stays := self._stays(slot):
+                    dish = self.dish[stays[0]]
+                    fixed_kcal += stays[1] * dish.kcal_per_g
+                    fixed_protein += stays[1] * dish.protein_per_g
                     continue
                 energy = self._slot_energy(d, slot)
                 kcal_parts.append(energy)
@@ -271,12 +310,13 @@ class WeekModel:
             slot, dish = self.problem.slots[n], self.dish[key]
             session = self.problem.sessions[s]
             grams = slot.fixed[1] if slot.fixed else self._grams(value, kinds, slot, dish)
-            frozen = slot.fixed is None and slot.day - session.day > dish.keeps_days
+            freezing = self.frozen.get((n, key, s))
+            frozen = slot.fixed is None and freezing is not None and bool(value(freezing))
             meals.append(PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, session.key, frozen,
                                      slot.fixed is not None))  # fmt: skip
-        cooked = {(m.session_key, m.dish_key) for m in meals}
-        batches = sum(self.dish[key].batches for _, key in cooked)
-        minutes = sum(self.dish[key].hands_on_min for _, key in cooked)
+        cooked = {(m.session_key, key) for m in meals for key in (m.dish_key, self.dish[m.dish_key].family)}
+        batches = sum(self.dish[key].batches for _, key in cooked if key in self.dish)
+        minutes = sum(self.dish[key].hands_on_min for _, key in cooked if key in self.dish)
         meals.sort(key=lambda m: (m.eater_key, m.day, m.slot_key))
         return WeekPlan(tuple(meals), batches, minutes, bound_batches, bound_min, proven, spent)
 

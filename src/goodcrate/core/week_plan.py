@@ -164,6 +164,7 @@ def _handiest(problem: WeekPlanProblem, enough: int) -> frozenset[str]:
         for key in slot.dishes:
             suits[key].add((slot.eater_key, slot.day, slot.slot_key))
     kept = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
+    kept |= {d.family for d in problem.dishes if d.key in kept and d.family}  # cooked anyway: nothing is handier
     for d in problem.dishes:
         better = sum(
             1
@@ -185,6 +186,7 @@ def _handiest_in_slots(problem: WeekPlanProblem, most: int) -> frozenset[str]:
     """The `most` handiest dishes of every kind of slot."""
     order = sorted(problem.dishes, key=lambda d: (d.batches, d.hands_on_min, d.key))
     chosen = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
+    chosen |= {d.family for d in problem.dishes if d.key in chosen and d.family}
     for allowed in {frozenset(s.dishes) for s in problem.slots}:
         chosen |= set([d.key for d in order if d.key in allowed][:most])
     return frozenset(chosen)
@@ -207,8 +209,13 @@ def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
 
 _RULES: Mapping[str, tuple[str, str]] = {
     "freezer": ("The freezer is full before every meal that must wait in it is there.", "Allow more boxes in it."),
+    "fridge": ("The fridge is full at the end of a session.", "Add a session, or allow more boxes in it."),
     "variety": ("So few different dishes, or so many repeats, leave no choice.", "Allow one more dish in a slot."),
     "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
+    "pins": (
+        "What is placed already leaves no way into the bands.",
+        "Take a placed meal out, or plan all but the pinned.",
+    ),
     "protein": ("The protein floor cannot be reached with these dishes.", "Lower the floor, or add richer dishes."),
     "energy": ("The energy band cannot be reached with these portions.", "Widen the band, or allow larger portions."),
 }
@@ -217,6 +224,10 @@ _RULES: Mapping[str, tuple[str, str]] = {
 def _conflicts(problem: WeekPlanProblem, *, sized: bool) -> tuple[Conflict, ...]:
     """The smallest set of rules that, let go, frees a week: tried one by one, then in pairs."""
     names = [r for r in _RULES if sized or r not in ("protein", "energy")]
+    if problem.rules.fridge_boxes is None:
+        names.remove("fridge")
+    if not any(slot.fixed and slot.dishes for slot in problem.slots):
+        names.remove("pins")
     singles = [frozenset({r}) for r in names]
     pairs = [frozenset({a, b}) for i, a in enumerate(names) for b in names[i + 1 :]]
     for relax in [*singles, *pairs]:

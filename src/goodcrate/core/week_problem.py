@@ -13,6 +13,10 @@ AIMS: Mapping[str, str] = {
 }
 
 
+KEEPS_DRY_DAYS = 60
+"""What keeps longer than this in the tables of guidance keeps in the cupboard."""
+
+
 @dataclass(frozen=True, slots=True)
 class PlanDish:
     """A recipe as the planner sees it: a gram's energy and protein, how large a portion may be, what cooking it takes.
@@ -41,6 +45,11 @@ class PlanDish:
         return self.own_serving_g or (self.low_g + self.high_g) / 2
 
     @property
+    def keeps_dry(self) -> bool:
+        """Kept in the cupboard: it takes no place in the fridge."""
+        return self.keeps_days > KEEPS_DRY_DAYS
+
+    @property
     def counts_as(self) -> str:
         """What it is one of when dishes are told apart: a meal that stands already counts as its recipe."""
         return self.family or self.key
@@ -50,7 +59,8 @@ class PlanDish:
 class PlanSlot:
     """A slot of an eater on one day, as the dishes see it: which may stand there, and when it is eaten.
 
-    `fixed` is a dish that stays (placed or pinned by the cook) with its grams.
+    `fixed` is a dish that stays (placed or pinned by the cook) with its grams, `fixed_session` what cooks it where that
+    is known; `dishes` are then those that could stand there.
     """
 
     eater_key: str
@@ -59,6 +69,7 @@ class PlanSlot:
     dishes: tuple[str, ...]
     fixed: tuple[str, float] | None = None
     label: str = ""
+    fixed_session: str = ""
 
     @property
     def words(self) -> str:
@@ -94,11 +105,15 @@ class PlanSession:
 
 @dataclass(frozen=True, slots=True)
 class PlanRules:
-    """At most `different` dishes per eater and slot, `repeats` of one dish per eater, so many boxes in the freezer."""
+    """At most `different` dishes per eater and slot, `repeats` of one dish per eater; places in freezer and fridge.
+
+    `fridge_boxes` None does not count them.
+    """
 
     different: int = 3
     repeats: int = 7
     freezer_boxes: int = 6
+    fridge_boxes: int | None = None
     aim: str = LEAST_COOKING
     limit_seconds: float = 20.0
     seed: int = 1

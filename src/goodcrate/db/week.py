@@ -53,6 +53,7 @@ class PlacementRow(HouseholdOwned, Base):
     `live` is 1 while it stands and NULL once taken away, so that a slot holds one live placement and a removed one
     (whose box may have been weighed) can be put back. `servings_before` is what a fit moved it from, until that is
     kept. `cooked_in` is the session a plan chose; without it, or once it is gone, the latest that is over by then is.
+    A pinned one stays when the week is planned anew. `from_job` is the plan it was taken from.
     """
 
     __tablename__ = "placement"
@@ -75,6 +76,8 @@ class PlacementRow(HouseholdOwned, Base):
     servings_before: Mapped[float | None] = mapped_column(DECIMAL(10, 6, asdecimal=False))
     cooked_in: Mapped[UUID | None]
     is_frozen: Mapped[bool] = mapped_column(Boolean, default=False)
+    is_pinned: Mapped[bool] = mapped_column(Boolean, default=False)
+    from_job: Mapped[UUID | None]
     live: Mapped[int | None] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
 
@@ -82,7 +85,10 @@ class PlacementRow(HouseholdOwned, Base):
 
 
 class PlanJobRow(HouseholdOwned, Base):
-    """A week being planned, or how that ended. `beat_at` is when its worker last said that it lives."""
+    """A week being planned, or how that ended. `beat_at` is when its worker last said that it lives.
+
+    `opened` are the meals (id and version) it may plan anew; `replaced` the ids of those that gave way to it.
+    """
 
     __tablename__ = "plan_job"
     __table_args__ = (owned_key("week_id", "week", ondelete="CASCADE"),)
@@ -92,6 +98,8 @@ class PlanJobRow(HouseholdOwned, Base):
     rules: Mapped[dict[str, Any]] = mapped_column(JSON)
     plans: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     conflicts: Mapped[list[dict[str, str]]] = mapped_column(JSON, default=list)
+    opened: Mapped[list[list[Any]]] = mapped_column(JSON, default=list)
+    replaced: Mapped[list[str]] = mapped_column(JSON, default=list)
     said: Mapped[str] = mapped_column(String(200), default="")
     wants_stop: Mapped[bool] = mapped_column(Boolean, default=False)
     started_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -28,6 +28,7 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
     """Make the boat with its recipes and the week that holds `today`, one batch weighed and divided."""
     caller = accounts.add_household(database, boat.HOUSEHOLD, sign_in, boat.SIGN_IN_PASSWORD)
     kitchen.save_vessels(caller, [_vessel_input(caller, v) for v in boat.VESSELS])
+    kitchen.save_capacity(caller, kitchen.Capacity(*boat.BOXES_IT_HOLDS))
     for recipe in RECIPES:
         recipes.save_recipe(caller, _recipe_input(caller, recipe))
     for food in FOODS:

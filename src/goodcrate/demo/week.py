@@ -90,6 +90,10 @@ VESSELS = (
 )
 
 
+BOXES_IT_HOLDS = (14, 6)
+"""The fridge drawer and the ice box."""
+
+
 class DemoPlacing(NamedTuple):
     """A recipe in a slot on some weekdays (Monday is 0), in so many servings."""
 

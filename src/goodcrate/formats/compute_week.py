@@ -75,6 +75,7 @@ class SlotIn(Model):
     slot: Key
     dishes: list[Key] = Field(default_factory=list, max_length=1000)
     fixed: tuple[Key, float] | None = None
+    fixed_session: str = Field("", max_length=80)
 
 
 class SessionIn(Model):
@@ -95,6 +96,7 @@ class PlanWeekIn(Model):
     different: int = Field(2, ge=1, le=14)
     repeats: int = Field(7, ge=1, le=56)
     freezer_boxes: int = Field(6, ge=0, le=200)
+    fridge_boxes: int | None = Field(None, ge=1, le=200)
     aim: Literal["least_cooking", "most_variety", "lowest_cost"] = "least_cooking"
     limit_seconds: float = Field(20, ge=0.1, le=60)
     seed: int = Field(1, ge=0, le=1_000_000)
@@ -226,7 +228,10 @@ def _fitted(given: FitWeekIn) -> WeekResult:
 
 def _planned(given: PlanWeekIn) -> WeekResult:
     problem = WeekPlanProblem(
-        tuple(PlanSlot(s.eater, s.day, s.slot, tuple(s.dishes), s.fixed) for s in given.slots),
+        tuple(
+            PlanSlot(s.eater, s.day, s.slot, tuple(s.dishes), s.fixed, fixed_session=s.fixed_session)
+            for s in given.slots
+        ),
         tuple(
             PlanDay(d.eater, d.day, d.kind, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
                     d.fixed_protein_g)
@@ -238,7 +243,8 @@ def _planned(given: PlanWeekIn) -> WeekResult:
             for d in given.dishes
         ),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
-        PlanRules(given.different, given.repeats, given.freezer_boxes, given.aim, given.limit_seconds, given.seed),
+        PlanRules(given.different, given.repeats, given.freezer_boxes, given.fridge_boxes, given.aim,
+                  given.limit_seconds, given.seed),
     )  # fmt: skip
     result = plan_week(problem)
     conflicts = [ConflictOut(rule=c.rule, words=c.words, change=c.change) for c in result.conflicts]

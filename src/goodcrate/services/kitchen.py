@@ -10,6 +10,7 @@ from sqlalchemy import select
 from goodcrate.core.cook import POT, settled
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes import LEARN_FROM
+from goodcrate.core.storing import CAUTIOUS, USUAL
 from goodcrate.core.vessels import Vessel
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
@@ -97,6 +98,41 @@ def setup_of(session: HouseholdSession) -> Setup:
     while len(_SETUPS) > _MOST_SETUPS:
         _SETUPS.popitem(last=False)
     return setup
+
+
+@dataclass(frozen=True)
+class Capacity:
+    """How many boxes fridge and freezer hold (None: nobody said), and by which guidance boxes keep."""
+
+    fridge_boxes: int | None = None
+    freezer_boxes: int | None = None
+    keep_rule: str = USUAL
+
+
+def capacity_in(session: HouseholdSession) -> Capacity:
+    """The household's fridge and freezer, inside the caller's transaction."""
+    row = session.get_one(Household, session.household_id)
+    return Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule)
+
+
+def save_capacity(caller: Caller, typed: Capacity) -> None:
+    """Say how many boxes fridge and freezer hold, and by which guidance boxes keep.
+
+    Raises:
+        InvalidInputs: for a number or a rule that cannot be.
+    """
+    faults = []
+    for name in ("fridge_boxes", "freezer_boxes"):
+        boxes = getattr(typed, name)
+        if boxes is not None and not 0 <= boxes <= 200:
+            faults.append(InvalidInput(name, f"{boxes} boxes are not possible.", "0 to 200, or leave it empty."))
+    if typed.keep_rule not in (CAUTIOUS, USUAL):
+        faults.append(InvalidInput("keep_rule", f"“{typed.keep_rule}” is no keeping rule.", "Cautious or usual."))
+    if faults:
+        raise InvalidInputs(faults)
+    with caller.transaction() as session:
+        row = session.get_one(Household, session.household_id)
+        row.fridge_boxes, row.freezer_boxes, row.keep_rule = typed.fridge_boxes, typed.freezer_boxes, typed.keep_rule
 
 
 MOST_VESSELS = 60

@@ -20,7 +20,8 @@ from goodcrate.core.week_problem import AIMS, LOWEST_COST, WeekPlan
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlanJobRow
 from goodcrate.services.calling import Caller, existing
-from goodcrate.services.planning import DONE, FAILED, STOPPED, Wishes, as_stored, beat, problem_of
+from goodcrate.services.plan_problem import Wishes, problem_of
+from goodcrate.services.planning import DONE, FAILED, STOPPED, as_stored, beat
 from goodcrate.services.week import existing_week, load_picture
 
 BEAT_SECONDS = 2.0

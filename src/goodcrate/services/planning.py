@@ -1,4 +1,4 @@
-"""Planning a week: the problem from what the household has, a job outside the request, and taking what it found."""
+"""Planning a week: a job outside the request, what it found, taking that, and undoing it."""
 
 import os
 import subprocess
@@ -6,191 +6,25 @@ import sys
 import threading
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, timedelta
 from typing import Any
 from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.find import words_of
-from goodcrate.core.keeping import storage_of
-from goodcrate.core.recipes import Recipe, serving_of
-from goodcrate.core.steps import hands_on_min
-from goodcrate.core.targets import CONFIRM_BELOW_KCAL
-from goodcrate.core.variants import base_recipe_key, for_eater
-from goodcrate.core.week import SESSION_LENGTH
+from goodcrate.core.variants import base_recipe_key
 from goodcrate.core.week_check import day_totals
-from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
-from goodcrate.core.week_problem import (
-    AIMS,
-    PlanDay,
-    PlanDish,
-    PlanRules,
-    PlanSession,
-    PlanSlot,
-    WeekPlan,
-    WeekPlanProblem,
-)
-from goodcrate.db.recipes import RecipeRow
+from goodcrate.core.week_problem import AIMS, WeekPlan, WeekPlanProblem
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater, Slot
-from goodcrate.db.week import PlacementRow, PlanJobRow
-from goodcrate.formats.reference import keep_groups
+from goodcrate.db.week import PlacementRow, PlanJobRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, existing, utc_now
-from goodcrate.services.recipes import recipe_values
-from goodcrate.services.week import (
-    PlaceInput,
-    WeekPicture,
-    existing_week,
-    load_picture,
-    pinned_versions,
-    place,
-    why_not_for,
-)
+from goodcrate.services.plan_problem import UNPINNED, Wishes, openable, problem_of
+from goodcrate.services.week import PlaceInput, existing_week, load_picture, place_in, take_turns
 
-CAUTIOUS, USUAL = "cautious", "usual"
 RUNNING, DONE, STOPPED, FAILED = "running", "done", "stopped", "failed"
 DEAD_AFTER = timedelta(seconds=20)
 """A worker that said nothing for so long is gone: its job is reported as stopped."""
-UNKNOWN_HANDS_ON_MIN = 20.0
-"""A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
-_KINDS_OF_SLOT = ("breakfast", "snack")
-
-
-@dataclass(frozen=True)
-class Wishes:
-    """What the cook lets the planner do."""
-
-    keep: str = USUAL
-    different: int = 2
-    repeats: int = 7
-    freezer_boxes: int = 6
-
-    def checked(self) -> "Wishes":
-        """These wishes, or why they cannot be.
-
-        Raises:
-            InvalidInput: for a number out of range.
-        """
-        if self.keep not in (CAUTIOUS, USUAL):
-            raise InvalidInput("keep", f"“{self.keep}” is no keeping rule.", "Cautious or usual.")
-        for name, value, high in (("different", self.different, 14), ("repeats", self.repeats, 56),
-                                  ("freezer_boxes", self.freezer_boxes, 200)):  # fmt: skip
-            if not (1 if name != "freezer_boxes" else 0) <= value <= high:
-                raise InvalidInput(name, f"{value} is not possible.", f"Up to {high}.")
-        return self
-
-
-def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) -> WeekPlanProblem:
-    """A week as the planner's problem: what is placed stays, gaps are filled from the library."""
-    recipes = _library(session, picture)
-    dishes: dict[str, PlanDish] = {}
-    slots, days = [], []
-    serves: dict[str, set[tuple[str, int, str]]] = {str(s.id): set() for s in picture.sessions}
-    placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements}
-    for eater in picture.eaters:
-        for n, day in enumerate(picture.dates):
-            day_type = eater.day_type_on(day.weekday())
-            if day_type is None or day_type.energy_kcal < CONFIRM_BELOW_KCAL:
-                continue
-            target = day_type.target
-            days.append(
-                PlanDay(str(eater.id), n, day_type.name, target.energy_low_kcal, target.energy_high_kcal,
-                        target.protein_floor_g)
-            )  # fmt: skip
-            for slot in eater.slots:
-                where = (str(eater.id), n, str(slot.id))
-                eaten_at = datetime.combine(day, slot.at)
-                for s in picture.sessions:
-                    if s.starts_at + SESSION_LENGTH <= eaten_at:
-                        serves[str(s.id)].add(where)
-                there = placed.get((eater.id, slot.id, day))
-                slots.append(_slot(picture, eater, slot, n, there, recipes, dishes, wishes))
-    sessions = tuple(
-        PlanSession(str(s.id), (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[str(s.id)]))
-        for s in picture.sessions
-    )
-    rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes)
-    return WeekPlanProblem(tuple(slots), tuple(days), tuple(dishes.values()), sessions, rules)
-
-
-def _library(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:
-    heads = session.execute(
-        select(RecipeRow.id, RecipeRow.tags).where(RecipeRow.is_archived.is_(False)).order_by(RecipeRow.name)
-    ).all()
-    values = recipe_values(session, {h.id for h in heads}, pinned_versions(picture.week))
-    return [(values[h.id].recipe, frozenset(h.tags)) for h in heads if not values[h.id].recipe.pending]
-
-
-def _slot(
-    picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: PlacementRow | None,
-    recipes: list[tuple[Recipe, frozenset[str]]], dishes: dict[str, PlanDish], wishes: Wishes,
-) -> PlanSlot:  # fmt: skip
-    key = (str(eater.id), n, str(slot.id))
-    label = f"{eater.name.split()[0]}’s {slot.name}"
-    if there is not None:
-        box = picture.outcome.boxes[str(there.id)]
-        recipe = picture.recipes[box.placing.recipe_key]
-        grams, kcal = box.tally.grams, box.tally.amount("energy_kcal").value
-        protein = box.tally.amount("protein_g").value
-        fixed_key = f"{recipe.key}@{there.id}"  # its own figures: what is weighed counts as it is
-        dishes[fixed_key] = PlanDish(
-            fixed_key, recipe.name, max(kcal / grams, 1e-6) if grams else 1.0, protein / grams if grams else 0.0,
-            max(grams, 1.0), max(grams, 1.0), 0, 0.0, 99, True, None, recipe.key,
-        )  # fmt: skip
-        return PlanSlot(*key, (), (fixed_key, grams), label)
-    allowed = []
-    for base, tags in recipes:
-        if not _suits(slot, tags) or _is_disliked(eater, base):
-            continue
-        recipe = for_eater(base, str(eater.id))
-        if why_not_for(eater, recipe) is not None:
-            continue
-        if recipe.key not in dishes:
-            dish = _dish(recipe, wishes)
-            if dish is None:
-                continue
-            dishes[recipe.key] = dish
-        allowed.append(recipe.key)
-    return PlanSlot(*key, tuple(allowed), label=label)
-
-
-def _suits(slot: Slot, tags: frozenset[str]) -> bool:
-    """Whether a recipe may stand in a slot by its tags: cold, travels, and the kind of meal."""
-    if (slot.eaten_cold and "cold" not in tags) or (slot.travels and "travels" not in tags):
-        return False
-    kinds = [k for k in _KINDS_OF_SLOT if k in tags]
-    named = next((k for k in _KINDS_OF_SLOT if k in slot.name.lower()), "")
-    return (named in kinds) if named else not kinds
-
-
-def _is_disliked(eater: Eater, recipe: Recipe) -> bool:
-    disliked = set(words_of(eater.dislikes))
-    return bool(disliked) and any(disliked & set(words_of(line.food.name)) for line in recipe.lines)
-
-
-def _dish(recipe: Recipe, wishes: Wishes) -> PlanDish | None:
-    serving = serving_of(recipe).tally
-    kcal = serving.amount("energy_kcal").value
-    if serving.grams <= 0 or kcal <= 0:
-        return None
-    stores = [storage_of(c, recipe.steps, keep_groups()).group for c in recipe.components if c.lines]
-    can = [storage_of(c, recipe.steps, keep_groups()).freezable for c in recipe.components if c.lines]
-    keeps = [g.fridge_days_cautious if wishes.keep == CAUTIOUS else g.fridge_days_usual for g in stores]
-    prices = [(line.food.price_per_100_g, line.amount.grams) for line in recipe.lines]
-    cost = None
-    if all(price is not None for price, _ in prices):
-        cost = sum((price or 0) / 100 * g for price, g in prices) / (serving.grams * recipe.servings)
-    return PlanDish(
-        recipe.key, recipe.name, kcal / serving.grams, serving.amount("protein_g").value / serving.grams,
-        SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams,
-        len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
-        min(keeps), all(can), cost, "", serving.grams,
-    )  # fmt: skip
-
-
-# --- the job
 
 
 @dataclass(frozen=True)
@@ -240,15 +74,17 @@ def start_job(caller: Caller, first_day: date, job_id: UUID, wishes: Wishes) -> 
             return alive.id
         if session.find(PlanJobRow, job_id) is not None:
             return job_id
-        problem = problem_of(session, load_picture(session, week), wishes)
+        picture = load_picture(session, week)
+        problem = problem_of(session, picture, wishes)
+        opened = [[str(p.id), p.version] for p in openable(picture)] if wishes.scope == UNPINNED else []
         if not problem.slots:
             raise InvalidInput("slots", "Nobody has a target and slots to plan for.", "Set a target first.")
-        if not any(slot.dishes for slot in problem.slots):
+        if not any(slot.dishes for slot in problem.slots if slot.fixed is None):
             raise InvalidInput("dishes", "No recipe suits an empty slot.", "Tag one: cold, travels, breakfast, snack.")
         now = utc_now()
         session.add(
             PlanJobRow(id=job_id, week_id=week.id, status=RUNNING, rules=asdict(wishes), plans=[], conflicts=[],
-                       said="", wants_stop=False, started_at=now, beat_at=now)
+                       opened=opened, said="", wants_stop=False, started_at=now, beat_at=now)
         )  # fmt: skip
     _launch(caller, first_day, job_id)
     return job_id
@@ -327,36 +163,82 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
 
 
 def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
-    """Put a found week into the slots that are still empty; gives how many meals were placed. Taking twice places once.
+    """Put a found week into the slots that are empty, or that it was told to plan anew; gives how many meals came.
+
+    A meal that was placed, pinned, moved or changed while the planner worked stays. Taking twice places once.
 
     Raises:
         NotFound: when the household has no such job, or it found no such week.
         InvalidInputs: when a recipe may not stand where it was planned any more.
     """
     with caller.transaction() as session:
-        row = existing(session, PlanJobRow, job_id, "plan")
-        week = existing_week(session, first_day)
-        if row.week_id != week.id:
-            raise NotFound("plan")
-        plan = next((p for p in row.plans if p["aim"] == aim), None)
+        take_turns(session, first_day)
+        job, week = _job_of_week(session, first_day, job_id)
+        plan = next((p for p in job.plans if p["aim"] == aim), None)
         if plan is None:
             raise NotFound("plan")
-        taken = {
-            (str(p.eater_id), str(p.slot_id), p.day.isoformat())
-            for p in session.scalars(
-                select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
-            )
-        }
-    groups: dict[tuple[str, str, str, float, str, bool], list[date]] = {}
-    for meal in plan["meals"]:
-        if (meal["eater"], meal["slot"], meal["day"]) not in taken:
+        picture = load_picture(session, week)
+        may_open = {p.id for p in openable(picture)}
+        opened = {(UUID(row_id), version) for row_id, version in job.opened}
+        standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.placements}
+        groups: dict[tuple[str, str, str, float, str, bool], list[date]] = {}
+        replaced = []
+        for meal in plan["meals"]:
+            there = standing.get((meal["eater"], meal["slot"], meal["day"]))
+            if there is not None and (there.id not in may_open or (there.id, there.version) not in opened):
+                continue
+            if there is not None:
+                replaced.append(str(there.id))
             key = (meal["eater"], meal["slot"], meal["recipe"], meal["servings"], meal["session"], meal["frozen"])
             groups.setdefault(key, []).append(date.fromisoformat(meal["day"]))
-    placed = 0
-    for (eater, slot, recipe, servings, cooked_in, frozen), days in groups.items():
-        typed = PlaceInput(
-            uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}"), UUID(eater), UUID(slot),
-            UUID(recipe), servings, tuple(days), UUID(cooked_in), frozen,
-        )  # fmt: skip
-        placed += len(place(caller, first_day, typed))
-    return placed
+        placed = 0
+        for (eater, slot, recipe, servings, cooked_in, frozen), days in groups.items():
+            typed = PlaceInput(
+                uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}"), UUID(eater),
+                UUID(slot), UUID(recipe), servings, tuple(days), UUID(cooked_in), frozen, job_id,
+            )  # fmt: skip
+            placed += len(place_in(session, first_day, typed))
+        job.replaced = [*job.replaced, *replaced]
+        return placed
+
+
+def untake_plan(caller: Caller, first_day: date, job_id: UUID) -> int:
+    """Undo the taking of a plan: its meals go, those that gave way come back; gives how many went.
+
+    Boxes that are packed, and meals that were pinned since, stay.
+
+    Raises:
+        NotFound: when the household has no such job.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        job, week = _job_of_week(session, first_day, job_id)
+        may_go = {p.id for p in openable(load_picture(session, week))}
+        here = (PlacementRow.week_id == week.id, PlacementRow.live == 1)
+        rows = session.scalars(select(PlacementRow).where(*here, PlacementRow.from_job == job_id)).all()
+        gone = [row for row in rows if row.id in may_go]
+        for row in gone:
+            row.live = None
+        session.flush()
+        taken = {(p.eater_id, p.slot_id, p.day) for p in session.scalars(select(PlacementRow).where(*here))}
+        back = []
+        for row_id in job.replaced:
+            before = session.find(PlacementRow, UUID(row_id))
+            if before is None or before.live or (before.eater_id, before.slot_id, before.day) in taken:
+                continue
+            before.live = 1
+            taken.add((before.eater_id, before.slot_id, before.day))
+            back.append(before)
+        session.flush()
+        versions = {str(row.id): row.version for row in back}
+        job.opened = [[row_id, versions.get(row_id, version)] for row_id, version in job.opened]
+        job.replaced = []
+        return len(gone)
+
+
+def _job_of_week(session: HouseholdSession, first_day: date, job_id: UUID) -> tuple[PlanJobRow, WeekRow]:
+    job = existing(session, PlanJobRow, job_id, "plan")
+    week = existing_week(session, first_day)
+    if job.week_id != week.id:
+        raise NotFound("plan")
+    return job, week

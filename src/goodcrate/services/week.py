@@ -1,7 +1,7 @@
 """The week: opening one, its prep sessions, placing meals, and the whole picture worked out."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid4, uuid5
 
@@ -13,6 +13,7 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.outcome import WeekOutcome, week_outcome
 from goodcrate.core.recipes import Recipe
+from goodcrate.core.storing import DishKeeping, Stay, keeping_of, stay_of
 from goodcrate.core.variants import for_eater
 from goodcrate.core.week import Placing, serving_session, week_dates, with_shared_components
 from goodcrate.db.cook import BatchRow, WeighingRow
@@ -20,8 +21,9 @@ from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
+from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
-from goodcrate.services.kitchen import Excluding
+from goodcrate.services.kitchen import Capacity, Excluding, capacity_in
 from goodcrate.services.recipes import RecipeValue, recipe_values
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
@@ -39,6 +41,8 @@ class WeekPicture:
     recipes: dict[str, Recipe]
     outcome: WeekOutcome
     newer: Sequence["NewerRecipe"] = ()
+    stays: Mapping[str, Stay] = field(default_factory=dict)
+    capacity: Capacity = field(default_factory=Capacity)
 
 
 def monday_of(day: date) -> date:
@@ -144,6 +148,7 @@ class PlaceInput:
     days: tuple[date, ...]
     cooked_in: UUID | None = None
     is_frozen: bool = False
+    from_job: UUID | None = None
 
 
 def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
@@ -156,41 +161,56 @@ def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
     """
     with caller.transaction() as session:
         take_turns(session, first_day)
-        week = existing_week(session, first_day)
-        eater = existing(session, Eater, typed.eater_id, "eater")
-        slot = existing(session, Slot, typed.slot_id, "slot")
-        recipe_row = existing(session, RecipeRow, typed.recipe_id, "recipe")
-        if slot.eater_id != eater.id:
-            raise NotFound("slot")
-        _check_servings(typed.servings)
-        dates = week_dates(week.first_day, week.days)
-        if not typed.days or not set(typed.days) <= set(dates):
-            raise InvalidInputs([InvalidInput("days", "Choose days of this week.", f"{dates[0]} to {dates[-1]}.")])
-        _pin_version(session, week, recipe_row)
-        value = recipe_values(session, {recipe_row.id}, pinned_versions(week))[recipe_row.id]
-        problem = why_not_for(eater, for_eater(value.recipe, str(eater.id)))
-        if problem:
-            raise InvalidInputs([InvalidInput("recipe", problem, "Choose another recipe.")])
-        by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}
-        sent_before = set(session.scalars(select(PlacementRow.id).where(PlacementRow.id.in_(by_day))))
-        fresh = {row_id: day for row_id, day in by_day.items() if row_id not in sent_before}
-        for standing in standing_meals(session, eater.id, slot.id, set(fresh.values())):
-            refuse_if_packed(session, standing)
-            standing.live = None
+        return place_in(session, first_day, typed)
+
+
+def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> list[UUID]:
+    """The same inside the caller's transaction, which took its turn.
+
+    Raises:
+        NotFound: as `place` does.
+        InvalidInputs: as `place` does.
+        StaleWrite: as `place` does.
+    """
+    week = existing_week(session, first_day)
+    eater = existing(session, Eater, typed.eater_id, "eater")
+    slot = existing(session, Slot, typed.slot_id, "slot")
+    recipe_row = existing(session, RecipeRow, typed.recipe_id, "recipe")
+    if slot.eater_id != eater.id:
+        raise NotFound("slot")
+    _check_servings(typed.servings)
+    dates = week_dates(week.first_day, week.days)
+    if not typed.days or not set(typed.days) <= set(dates):
+        raise InvalidInputs([InvalidInput("days", "Choose days of this week.", f"{dates[0]} to {dates[-1]}.")])
+    _pin_version(session, week, recipe_row)
+    value = recipe_values(session, {recipe_row.id}, pinned_versions(week))[recipe_row.id]
+    problem = why_not_for(eater, for_eater(value.recipe, str(eater.id)))
+    if problem:
+        raise InvalidInputs([InvalidInput("recipe", problem, "Choose another recipe.")])
+    by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}
+    sent_before = {row.id: row for row in session.scalars(select(PlacementRow).where(PlacementRow.id.in_(by_day)))}
+    revived = {row_id: row for row_id, row in sent_before.items() if typed.from_job and row.live is None}
+    fresh = {row_id: day for row_id, day in by_day.items() if row_id not in sent_before or row_id in revived}
+    for standing in standing_meals(session, eater.id, slot.id, set(fresh.values())):
+        refuse_if_packed(session, standing)
+        standing.live = None
+    session.flush()
+    for row_id, day in fresh.items():
+        if row_id in revived:  # taken from a plan before, and taken out since
+            revived[row_id].live, revived[row_id].servings = 1, round(typed.servings, 6)
+            continue
+        session.add(
+            PlacementRow(
+                id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
+                day=day, servings=round(typed.servings, 6), version=1,
+                cooked_in=typed.cooked_in, is_frozen=typed.is_frozen, from_job=typed.from_job,
+            )
+        )  # fmt: skip
+    try:
         session.flush()
-        for row_id, day in fresh.items():
-            session.add(
-                PlacementRow(
-                    id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
-                    day=day, servings=round(typed.servings, 6), version=1,
-                    cooked_in=typed.cooked_in, is_frozen=typed.is_frozen,
-                )
-            )  # fmt: skip
-        try:
-            session.flush()
-        except IntegrityError:
-            raise StaleWrite("slot", 0) from None
-        return list(fresh)
+    except IntegrityError:
+        raise StaleWrite("slot", 0) from None
+    return list(fresh)
 
 
 def pinned_versions(week: WeekRow) -> dict[UUID, int]:
@@ -400,7 +420,27 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     outcome = _outcome(session, week.id, tuple(placings), values, recipes)
     newer = newer_recipes(session, week, set(values))
     dates = week_dates(week.first_day, week.days)
-    return WeekPicture(week, dates, eaters, week.sessions, ordered, recipes, outcome, newer)
+    capacity = capacity_in(session)
+    stays = _stays(ordered, outcome, recipes, {s.key: s.starts_at.date() for s in sessions}, capacity.keep_rule)
+    return WeekPicture(week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity)
+
+
+def _stays(
+    placements: Sequence[PlacementRow], outcome: WeekOutcome, recipes: Mapping[str, Recipe],
+    cooked_on: Mapping[str, date], rule: str,
+) -> dict[str, Stay]:  # fmt: skip
+    """Where each box waits, by placing; a meal that no session cooks has none."""
+    keeping: dict[str, DishKeeping | None] = {}
+    stays = {}
+    for p in placements:
+        placing = outcome.boxes[str(p.id)].placing
+        if placing.recipe_key not in keeping:
+            keeping[placing.recipe_key] = keeping_of(recipes[placing.recipe_key], keep_groups(), rule)
+        dish = keeping[placing.recipe_key]
+        if dish is not None and placing.session_key is not None:
+            on = cooked_on[placing.session_key]
+            stays[placing.key] = stay_of(placing.key, dish, on, p.day, is_frozen=p.is_frozen)
+    return stays
 
 
 _OUTCOMES: dict[object, WeekOutcome] = {}

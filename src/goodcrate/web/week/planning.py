@@ -7,15 +7,17 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.storing import CAUTIOUS, USUAL
 from goodcrate.services import planning, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
-from goodcrate.services.planning import CAUTIOUS, USUAL, Wishes
+from goodcrate.services.plan_problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.week import new_id
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
 
 NUMBERS = ("different", "repeats", "freezer_boxes")
+FIELDS = ("keep", *NUMBERS, "fridge_boxes", "scope")
 
 
 def _plan_page(
@@ -26,15 +28,26 @@ def _plan_page(
     if picture is None:
         raise NotFound("week")
     job = planning.job_state(visitor.caller, first_day)
-    wishes = job.wishes if job else Wishes()
-    shown = {"keep": wishes.keep, **{n: str(getattr(wishes, n)) for n in NUMBERS}, **(typed or {})}
+    capacity = picture.capacity
+    wishes = job.wishes if job else Wishes(keep=capacity.keep_rule, freezer_boxes=capacity.freezer_boxes or 0)
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
+    gaps, loose = slots - len(picture.placements), len(openable(picture))
+    shown = {**_typed_of(wishes), **({} if gaps or not loose or job else {"scope": UNPINNED}), **(typed or {})}
     return page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
-        typed=shown, gaps=slots - len(picture.placements), last_day=picture.dates[-1], new_id=new_id(),
-        week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates,
+        typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
+        week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
         keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), rests=_next_changes(shown),
+        pinned=sum(p.is_pinned for p in picture.placements),
+        taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
     )  # fmt: skip
+
+
+def _typed_of(wishes: Wishes) -> dict[str, str]:
+    """Wishes as their form shows them."""
+    fridge = "" if wishes.fridge_boxes is None else str(wishes.fridge_boxes)
+    numbers = {n: str(getattr(wishes, n)) for n in NUMBERS}
+    return {"keep": wishes.keep, **numbers, "fridge_boxes": fridge, "scope": wishes.scope}
 
 
 def names_of(visitor: Visitor) -> dict[str, str]:
@@ -49,7 +62,9 @@ def _next_changes(shown: dict[str, str]) -> dict[str, dict[str, str]]:
         return {**shown, name: str(int(shown[name]) + by) if shown[name].isdigit() else shown[name]}
 
     keeping = {"keeping": {**shown, "keep": USUAL}} if shown["keep"] != USUAL else {}
-    return {"freezer": more("freezer_boxes", 4), "variety": more("different", 1), **keeping}
+    pins = {"pins": {**shown, "scope": UNPINNED}} if shown["scope"] != UNPINNED else {}
+    fridge = {"fridge": more("fridge_boxes", 4)} if shown["fridge_boxes"] else {}
+    return {"freezer": more("freezer_boxes", 4), "variety": more("different", 1), **keeping, **pins, **fridge}
 
 
 @router.get("/{first_day}/plan")
@@ -65,27 +80,26 @@ def show_progress(request: Request, visitor: Signed, first_day: date) -> Respons
     dates = [first_day + timedelta(days=n) for n in range(14)]
     return fragment(
         "week/_found.html", job=job, first_day=first_day, csrf=visitor.signed.csrf_token, eaters=names_of(visitor),
-        days=dates, rests=_next_changes(_shown(job)) if job else {}, new_id=new_id(),
+        days=dates, rests=_next_changes(_typed_of(job.wishes)) if job else {}, new_id=new_id(), taken=0,
     )  # fmt: skip
-
-
-def _shown(job: planning.JobState) -> dict[str, str]:
-    return {"keep": job.wishes.keep, **{n: str(getattr(job.wishes, n)) for n in NUMBERS}}
 
 
 @router.post("/{first_day}/plan")
 def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
     """Begin planning."""
-    typed = {name: text(form, name).strip() for name in ("keep", *NUMBERS)}
+    typed = {name: text(form, name).strip() for name in FIELDS}
+    typed["scope"] = typed["scope"] or GAPS
     try:
-        for name in NUMBERS:
+        for name in (*NUMBERS, *(["fridge_boxes"] if typed["fridge_boxes"] else [])):
             if not typed[name].isdigit() or len(typed[name]) > 4:
                 raise InvalidInput(name, f"“{typed[name]}” is not a whole number.", "Such as 2.")
-        wishes = Wishes(typed["keep"], *(int(typed[name]) for name in NUMBERS))
+        different, repeats, freezer = (int(typed[name]) for name in NUMBERS)
+        fridge = int(typed["fridge_boxes"]) if typed["fridge_boxes"] else None
+        wishes = Wishes(typed["keep"], different, repeats, freezer, fridge, typed["scope"])
         sent = text(form, "id")
         planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)
     except InvalidInput as fault:
-        return _plan_page(request, visitor, first_day, Faults.of(fault, {"keep", *NUMBERS}), 422, typed)
+        return _plan_page(request, visitor, first_day, Faults.of(fault, set(FIELDS)), 422, typed)
     return go(f"/week/{first_day}/plan")
 
 
@@ -103,4 +117,11 @@ def take_plan(request: Request, visitor: Signed, form: Posted, first_day: date, 
         planning.take_plan(visitor.caller, first_day, job_id, text(form, "aim"))
     except (InvalidInputs, StaleWrite) as error:
         return _plan_page(request, visitor, first_day, Faults.of(error, set()), 422)
-    return go(f"/week/{first_day}")
+    return go(f"/week/{first_day}?taken={job_id}")
+
+
+@router.post("/{first_day}/plan/{job_id}/untake")
+def untake_plan(request: Request, visitor: Signed, form: Posted, first_day: date, job_id: UUID) -> Response:
+    """Take the meals of a plan out again; what gave way to them comes back."""
+    planning.untake_plan(visitor.caller, first_day, job_id)
+    return go(f"/week/{first_day}/plan")

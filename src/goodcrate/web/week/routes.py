@@ -11,12 +11,13 @@ from fastapi.responses import Response
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.variants import for_eater
-from goodcrate.services import fitting, moving, recipes, targets, week
+from goodcrate.services import fitting, kitchen, moving, recipes, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
+from goodcrate.web.week.sessions import sessions_of
 from goodcrate.web.week.tapes import box_tape, day_tape, still_lacking
 from goodcrate.web.week.view import WeekView, cell_key, cells_of, eater_day_at, week_view
 
@@ -30,16 +31,18 @@ def this_week(request: Request, visitor: Signed) -> Response:
 @router.get("/{first_day}")
 def show_week(
     request: Request, visitor: Signed, first_day: date, box: str = "", gap: str = "", day: str = "",
-    removed: str = "", moved: str = "",
+    removed: str = "", moved: str = "", gone: str = "", came: str = "", taken: str = "",
 ) -> Response:  # fmt: skip
     """The week, with the working of what is selected on the tape."""
-    return _week_page(request, visitor, first_day, box=box, gap=gap, day=day, removed=removed, moved=moved)
+    return week_page(request, visitor, first_day, box=box, gap=gap, day=day, removed=removed, moved=moved,
+                     gone=gone, came=came, taken=taken)  # fmt: skip
 
 
-def _week_page(
+def week_page(
     request: Request, visitor: Visitor, first_day: date, *, faults: Faults = NO_FAULTS, status: int = 200,
     typed: dict[str, Any] | None = None, **selected: str,
 ) -> Response:  # fmt: skip
+    """The whole page of a week; also what a refused form answers with."""
     picture = week.week_picture(visitor.caller, first_day)
     today = request.app.state.clock()
     around = {"first_day": first_day, "previous": first_day - timedelta(days=7), "next": first_day + timedelta(days=7),
@@ -51,11 +54,14 @@ def _week_page(
                     has_eaters=bool(eaters), has_recipes=bool(saved), **around)  # fmt: skip
     around["last_day"] = picture.dates[-1]
     view = week_view(picture, today)
+    vessels = kitchen.vessels(visitor.caller)
     shown = _selected(visitor, picture, view, selected)
     return page(
         request, visitor, "week/page.html", "week", status=status, faults=faults, picture=picture, view=view,
         typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""),
-        came_from=selected.get("moved", ""), **around, **shown,
+        came_from=selected.get("moved", ""), taken=selected.get("taken", ""), sessions=sessions_of(picture, vessels),
+        **{name: [word for word in selected.get(name, "").split(".") if word] for name in ("gone", "came")},
+        **around, **shown,
     )  # fmt: skip
 
 
@@ -89,7 +95,7 @@ def open_week(request: Request, visitor: Signed, form: Posted, first_day: date) 
     try:
         week.open_week(visitor.caller, first_day)
     except InvalidInput as error:
-        return _week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
+        return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}")
 
 
@@ -105,7 +111,7 @@ def add_session(request: Request, visitor: Signed, form: Posted, first_day: date
         week.add_session(visitor.caller, first_day, starts_at)
     except InvalidInput as error:
         faults = Faults.of(error, {"starts_at"})
-        return _week_page(request, visitor, first_day, faults=faults, status=422, typed={"starts_at": typed})
+        return week_page(request, visitor, first_day, faults=faults, status=422, typed={"starts_at": typed})
     return go(f"/week/{first_day}")
 
 
@@ -115,7 +121,7 @@ def remove_session(request: Request, visitor: Signed, form: Posted, first_day: d
     try:
         week.remove_session(visitor.caller, first_day, session_id)
     except InvalidInput as error:
-        return _week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
+        return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}")
 
 
@@ -137,7 +143,7 @@ def place(request: Request, visitor: Signed, form: Posted, first_day: date) -> R
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, {"servings", "recipe", "days"})
         kept = {"servings": text(form, "servings"), "recipe": text(form, "recipe"), "days": days}
-        return _week_page(request, visitor, first_day, gap=gap, faults=faults, status=422, typed=kept)
+        return week_page(request, visitor, first_day, gap=gap, faults=faults, status=422, typed=kept)
     except ValueError:
         raise NotFound("slot") from None
     return go(f"/week/{first_day}" + (f"?box={placed[0]}" if placed else ""))
@@ -153,7 +159,7 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date
     except (InvalidInput, InvalidInputs, StaleWrite) as error:
         faults = Faults.of(error, {"servings"})
         kept = {"servings": text(form, "servings")}
-        return _week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422, typed=kept)
+        return week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422, typed=kept)
     return go(f"/week/{first_day}?box={placement_id}")
 
 
@@ -172,7 +178,7 @@ def move_meal(request: Request, visitor: Signed, form: Posted, first_day: date, 
         came_from = moving.move(visitor.caller, first_day, placement_id, to)
     except InvalidInputs as error:
         faults = Faults.of(error, set())
-        return _week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
+        return week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
     back = cell_key(came_from.eater_id, came_from.slot_id, came_from.day)
     return go(f"/week/{first_day}?box={placement_id}" + (f"&moved={back}" if came_from != to else ""))
 
@@ -184,7 +190,7 @@ def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: date
         week.take_away(visitor.caller, placement_id)
     except InvalidInputs as error:
         faults = Faults.of(error, set())
-        return _week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
+        return week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
     return go(f"/week/{first_day}?removed={placement_id}")
 
 
@@ -194,7 +200,7 @@ def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: dat
     try:
         week.put_back(visitor.caller, placement_id)
     except InvalidInputs as error:
-        return _week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
+        return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}?box={placement_id}")
 
 
@@ -204,7 +210,7 @@ def take_new_version(request: Request, visitor: Signed, form: Posted, first_day:
     try:
         week.take_new_version(visitor.caller, first_day, recipe_id)
     except InvalidInput as fault:
-        return _week_page(request, visitor, first_day, faults=Faults({}, fault.message), status=422)
+        return week_page(request, visitor, first_day, faults=Faults({}, fault.message), status=422)
     return go(f"/week/{first_day}")
 
 

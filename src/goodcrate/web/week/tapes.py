@@ -5,6 +5,7 @@ from datetime import date
 from goodcrate.core.boxes import PLANNED
 from goodcrate.core.outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes import Batch, serving_of
+from goodcrate.core.storing import CUPBOARD, PAST, Stay
 from goodcrate.core.targets import still_lacking as lacking_of
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.cook import batch_id_for
@@ -61,14 +62,34 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: P
     slot = cell.slot
     conditions = [w for w, on in (("cold", slot.eaten_cold), ("travels", slot.travels)) if on]
     of = f"{eater_day.eater.name} · {day:%a} {day.day} · {slot.name} {slot.at:%H:%M}"
-    why = doubt_sentence(box.tally, all_doubt_sources(picture))
+    whys = [doubt_sentence(box.tally, all_doubt_sources(picture)), stay_sentence(picture, cell.stay)]
     return Tape(
         cell.name,
         f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)}\u00a0g",
         tuple(lines),
         sums_of(box.tally),
-        (why,) if why else (),
+        tuple(why for why in whys if why),
     )
+
+
+def stay_sentence(picture: WeekPicture, stay: Stay | None) -> Why | None:
+    """Where a box waits, until when, by which guidance and whose."""
+    if stay is None:
+        return None
+    keeping, rule = stay.keeping, picture.capacity.keep_rule
+    by = f"{keeping.decided_by.lower()} decides; {keeping.group.source}"
+    if stay.place == CUPBOARD:
+        return Why(f"Keeps dry in the cupboard ({by}).")
+    if stay.thaw_on is not None:
+        how = f" Thaw {keeping.group.thaw}." if keeping.group.thaw else ""
+        return Why(f"Waits in the freezer: take it out on {stay.thaw_on:%A} evening.{how} ({by})")
+    days = f"day {stay.days} of {keeping.fridge_days}" if stay.days else "on the day it is cooked"
+    if stay.place == PAST:
+        return Why(
+            f"Eaten {stay.days} days after cooking: past the {keeping.fridge_days} of {rule} guidance, and it does not "
+            f"freeze ({by}). Move it nearer to its session, or add one."
+        )
+    return Why(f"In the fridge, eaten {days} by {rule} guidance ({by}). A printed use-by date overrules.")
 
 
 def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:

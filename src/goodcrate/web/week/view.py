@@ -8,6 +8,7 @@ from uuid import UUID
 from goodcrate.core.boxes import WEIGHED
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.outcome import PlacedBox
+from goodcrate.core.storing import FREEZER, PAST, Stay
 from goodcrate.core.targets import DayTarget
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow
@@ -28,6 +29,17 @@ class Cell:
     drawing: BoxDrawing | None
     stage: str
     was_kcal: float | None = None
+    stay: Stay | None = None
+
+    @property
+    def is_frozen(self) -> bool:
+        """It waits in the freezer."""
+        return self.stay is not None and self.stay.place == FREEZER
+
+    @property
+    def is_past(self) -> bool:
+        """It would be eaten past the guidance, and does not freeze."""
+        return self.stay is not None and self.stay.place == PAST
 
     @property
     def is_packed(self) -> bool:
@@ -46,6 +58,11 @@ class EaterDay:
     target: DayTarget | None
     energy: Beam | None
     protein: Beam | None
+
+    @property
+    def keeps_all(self) -> bool:
+        """Inside its energy band and above its protein floor."""
+        return self.energy is not None and self.energy.is_inside and self.protein is not None and self.protein.is_inside
 
     @property
     def meals(self) -> int:
@@ -95,7 +112,7 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
         len(picture.placements),
         sum(len(e.slots) for e in picture.eaters) * len(picture.dates),
         len(picture.outcome.batches),
-        sum(e.energy is not None and e.energy.is_inside for e in judged),
+        sum(e.keeps_all for e in judged),
         len(judged),
         sum(p.servings_before is not None for p in picture.placements),
     )
@@ -113,7 +130,8 @@ def _eater_day(
             continue
         box = picture.outcome.boxes[str(placement.id)]
         tallies.append(box.tally)
-        cells.append(_box_cell(slot, key, placement, box, picture.recipes[str(placement.recipe_id)].name))
+        name, stay = picture.recipes[str(placement.recipe_id)].name, picture.stays.get(str(placement.id))
+        cells.append(_box_cell(slot, key, placement, box, name, stay))
     day_type = eater.day_type_on(day.weekday())
     total, target = Tally.sum(tallies), day_type.target if day_type else None
     energy = protein = None
@@ -123,12 +141,12 @@ def _eater_day(
     return EaterDay(eater, day_type.name if day_type else "", tuple(cells), total, target, energy, protein)
 
 
-def _box_cell(slot: Slot, key: str, placement: PlacementRow, box: PlacedBox, name: str) -> Cell:
+def _box_cell(slot: Slot, key: str, placement: PlacementRow, box: PlacedBox, name: str, stay: Stay | None) -> Cell:
     energy, protein = box.tally.amount("energy_kcal").value, box.tally.amount("protein_g").value
     was = None
     if placement.servings_before is not None and placement.servings > 0:
         was = energy * placement.servings_before / placement.servings
-    return Cell(slot, key, placement, name, energy, protein, draw_box(box.parts), box.stage, was)
+    return Cell(slot, key, placement, name, energy, protein, draw_box(box.parts), box.stage, was, stay)
 
 
 def eater_day_at(view: WeekView, eater_id: UUID, day: date) -> EaterDay | None:

@@ -1,0 +1,186 @@
+"""A week as the planner's problem: what is placed, who eats what when, and what the library has for it."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+
+from goodcrate.core.errors import InvalidInput
+from goodcrate.core.find import words_of
+from goodcrate.core.recipes import Recipe, serving_of
+from goodcrate.core.steps import hands_on_min
+from goodcrate.core.storing import CAUTIOUS, USUAL, keeping_of
+from goodcrate.core.targets import CONFIRM_BELOW_KCAL
+from goodcrate.core.variants import for_eater
+from goodcrate.core.week import SESSION_LENGTH
+from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
+from goodcrate.core.week_problem import PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
+from goodcrate.db.recipes import RecipeRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.week import PlacementRow
+from goodcrate.formats.reference import keep_groups
+from goodcrate.services.recipes import recipe_values
+from goodcrate.services.week import WeekPicture, pinned_versions, why_not_for
+
+GAPS, UNPINNED = "gaps", "unpinned"
+"""What a plan may fill: only what is empty, or every slot but the pinned ones (and what is being cooked)."""
+UNKNOWN_HANDS_ON_MIN = 20.0
+"""A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
+_KINDS_OF_SLOT = ("breakfast", "snack")
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """What the cook lets the planner do."""
+
+    keep: str = USUAL
+    different: int = 2
+    repeats: int = 7
+    freezer_boxes: int = 6
+    fridge_boxes: int | None = None
+    scope: str = GAPS
+
+    def checked(self) -> "Wishes":
+        """These wishes, or why they cannot be.
+
+        Raises:
+            InvalidInput: for a number out of range.
+        """
+        if self.keep not in (CAUTIOUS, USUAL):
+            raise InvalidInput("keep", f"“{self.keep}” is no keeping rule.", "Cautious or usual.")
+        if self.scope not in (GAPS, UNPINNED):
+            raise InvalidInput("scope", f"“{self.scope}” is nothing to plan.", "The gaps, or all that is not pinned.")
+        if self.fridge_boxes is not None and not 1 <= self.fridge_boxes <= 200:
+            raise InvalidInput("fridge_boxes", f"{self.fridge_boxes} is not possible.", "1 to 200, or leave it empty.")
+        for name, value, high in (("different", self.different, 14), ("repeats", self.repeats, 56),
+                                  ("freezer_boxes", self.freezer_boxes, 200)):  # fmt: skip
+            if not (1 if name != "freezer_boxes" else 0) <= value <= high:
+                raise InvalidInput(name, f"{value} is not possible.", f"Up to {high}.")
+        return self
+
+
+def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) -> WeekPlanProblem:
+    """A week as the planner's problem: what is placed stays, gaps are filled from the library."""
+    recipes = _library(session, picture)
+    dishes: dict[str, PlanDish] = {}
+    slots, days = [], []
+    serves: dict[str, set[tuple[str, int, str]]] = {str(s.id): set() for s in picture.sessions}
+    opened = {p.id for p in openable(picture)} if wishes.scope == UNPINNED else set()
+    placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements if p.id not in opened}
+    for eater in picture.eaters:
+        for n, day in enumerate(picture.dates):
+            day_type = eater.day_type_on(day.weekday())
+            if day_type is None or day_type.energy_kcal < CONFIRM_BELOW_KCAL:
+                continue
+            target = day_type.target
+            days.append(
+                PlanDay(str(eater.id), n, day_type.name, target.energy_low_kcal, target.energy_high_kcal,
+                        target.protein_floor_g)
+            )  # fmt: skip
+            for slot in eater.slots:
+                where = (str(eater.id), n, str(slot.id))
+                eaten_at = datetime.combine(day, slot.at)
+                for s in picture.sessions:
+                    if s.starts_at + SESSION_LENGTH <= eaten_at:
+                        serves[str(s.id)].add(where)
+                there = placed.get((eater.id, slot.id, day))
+                slots.append(_slot(picture, eater, slot, n, there, recipes, dishes, wishes))
+    sessions = tuple(
+        PlanSession(str(s.id), (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[str(s.id)]))
+        for s in picture.sessions
+    )
+    rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes)
+    return WeekPlanProblem(tuple(slots), tuple(days), tuple(dishes.values()), sessions, rules)
+
+
+def openable(picture: WeekPicture) -> list[PlacementRow]:
+    """The meals a plan may replace: not pinned, and in no batch that somebody has begun."""
+    begun = {p.placing_key for w in picture.outcome.batches if w.is_started for p in w.plan.portions}
+    return [p for p in picture.placements if not p.is_pinned and str(p.id) not in begun]
+
+
+def _library(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:
+    heads = session.execute(
+        select(RecipeRow.id, RecipeRow.tags).where(RecipeRow.is_archived.is_(False)).order_by(RecipeRow.name)
+    ).all()
+    values = recipe_values(session, {h.id for h in heads}, pinned_versions(picture.week))
+    return [(values[h.id].recipe, frozenset(h.tags)) for h in heads if not values[h.id].recipe.pending]
+
+
+def _slot(
+    picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: PlacementRow | None,
+    recipes: list[tuple[Recipe, frozenset[str]]], dishes: dict[str, PlanDish], wishes: Wishes,
+) -> PlanSlot:  # fmt: skip
+    key = (str(eater.id), n, str(slot.id))
+    label = f"{eater.name.split()[0]}’s {slot.name}"
+    allowed = _allowed(eater, slot, recipes, dishes, wishes)
+    if there is not None:
+        box = picture.outcome.boxes[str(there.id)]
+        recipe = picture.recipes[box.placing.recipe_key]
+        grams, kcal = box.tally.grams, box.tally.amount("energy_kcal").value
+        protein = box.tally.amount("protein_g").value
+        if recipe.key not in dishes and (dish := _dish(recipe, wishes)) is not None:
+            dishes[recipe.key] = dish  # its batch is cooked anyway, and counts
+        fixed_key = f"{recipe.key}@{there.id}"  # its own figures: what is weighed counts as it is
+        keeps = dishes[recipe.key].keeps_days if recipe.key in dishes else 0
+        dishes[fixed_key] = PlanDish(
+            fixed_key, recipe.name, max(kcal / grams, 1e-6) if grams else 1.0, protein / grams if grams else 0.0,
+            max(grams, 1.0), max(grams, 1.0), 0, 0.0, keeps, True, None, recipe.key,
+        )  # fmt: skip
+        return PlanSlot(*key, allowed, (fixed_key, grams), label, box.placing.session_key or "")
+    return PlanSlot(*key, allowed, label=label)
+
+
+def _allowed(
+    eater: Eater, slot: Slot, recipes: list[tuple[Recipe, frozenset[str]]], dishes: dict[str, PlanDish], wishes: Wishes
+) -> tuple[str, ...]:
+    """The dishes that may stand in an eater's slot; those met for the first time are added to `dishes`."""
+    allowed = []
+    for base, tags in recipes:
+        if not _suits(slot, tags) or _is_disliked(eater, base):
+            continue
+        recipe = for_eater(base, str(eater.id))
+        if why_not_for(eater, recipe) is not None:
+            continue
+        if recipe.key not in dishes:
+            dish = _dish(recipe, wishes)
+            if dish is None:
+                continue
+            dishes[recipe.key] = dish
+        allowed.append(recipe.key)
+    return tuple(allowed)
+
+
+def _suits(slot: Slot, tags: frozenset[str]) -> bool:
+    """Whether a recipe may stand in a slot by its tags: cold, travels, and the kind of meal."""
+    if (slot.eaten_cold and "cold" not in tags) or (slot.travels and "travels" not in tags):
+        return False
+    kinds = [k for k in _KINDS_OF_SLOT if k in tags]
+    named = next((k for k in _KINDS_OF_SLOT if k in slot.name.lower()), "")
+    return (named in kinds) if named else not kinds
+
+
+def _is_disliked(eater: Eater, recipe: Recipe) -> bool:
+    disliked = set(words_of(eater.dislikes))
+    return bool(disliked) and any(disliked & set(words_of(line.food.name)) for line in recipe.lines)
+
+
+def _dish(recipe: Recipe, wishes: Wishes) -> PlanDish | None:
+    serving = serving_of(recipe).tally
+    kcal = serving.amount("energy_kcal").value
+    if serving.grams <= 0 or kcal <= 0:
+        return None
+    keeping = keeping_of(recipe, keep_groups(), wishes.keep)
+    if keeping is None:
+        return None
+    prices = [(line.food.price_per_100_g, line.amount.grams) for line in recipe.lines]
+    cost = None
+    if all(price is not None for price, _ in prices):
+        cost = sum((price or 0) / 100 * g for price, g in prices) / (serving.grams * recipe.servings)
+    return PlanDish(
+        recipe.key, recipe.name, kcal / serving.grams, serving.amount("protein_g").value / serving.grams,
+        SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams,
+        len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
+        keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
+    )  # fmt: skip
