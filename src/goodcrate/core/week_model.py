@@ -40,6 +40,7 @@ class WeekModel:
         self.dish = {d.key: d for d in problem.dishes}
         self.place: dict[tuple[int, str, int], Any] = {}
         self.cook: dict[tuple[int, str], Any] = {}
+        self.stands: dict[int, dict[str, Any]] = {}
         self.frozen: dict[tuple[int, str, int], Any] = {}
         self.solver: Any = None
         self._meals(only, kitchen)
@@ -53,6 +54,7 @@ class WeekModel:
         for n, slot in enumerate(self.problem.slots):
             options = []
             stays = self._stays(slot)
+            by_dish: dict[str, list[Any]] = {}
             dishes = (stays[0],) if stays else slot.dishes
             for key in dishes:
                 if kitchen is not None and not stays and key not in kitchen:
@@ -63,6 +65,7 @@ class WeekModel:
                     x = self.m.new_bool_var("")
                     self.place[n, key, s] = x
                     options.append(x)
+                    by_dish.setdefault(key, []).append(x)
                     if (s, key) not in self.cook:
                         self.cook[s, key] = self.m.new_bool_var("")
                     self.m.add_implication(x, self.cook[s, key])
@@ -72,9 +75,18 @@ class WeekModel:
             if stays and not options:
                 continue  # it stands already, cooked elsewhere
             self.m.add_exactly_one(options) if options else self.m.add_bool_or([])
+            self.stands[n] = {key: self._any(xs) for key, xs in by_dish.items()}
         if self.frozen and "freezer" not in self.relax:
             self.m.add(sum(self.frozen.values()) <= self.problem.rules.freezer_boxes)
         self._fridge()
+
+    def _any(self, xs: list[Any]) -> Any:
+        """One of these, which exclude each other, as one variable."""
+        if len(xs) == 1:
+            return xs[0]
+        one = self.m.new_bool_var("")
+        self.m.add(sum(xs) == one)
+        return one
 
     def _cooked_anyway(self, x: Any, s: int, recipe: str) -> None:
         """what_stands_is_cooked_anyway: more of it costs no further batch."""
@@ -126,11 +138,11 @@ class WeekModel:
         """at_most_so_many_different_dishes_in_a_slot, no_dish_more_often_than_allowed."""
         used: dict[tuple[str, str, str], list[Any]] = {}
         eaten: dict[tuple[str, str], list[Any]] = {}
-        for (n, key, _), x in self.place.items():
-            slot = self.problem.slots[n]
-            family = self.dish[key].counts_as
-            used.setdefault((slot.eater_key, slot.slot_key, family), []).append(x)
-            eaten.setdefault((slot.eater_key, family), []).append(x)
+        for n, slot in enumerate(self.problem.slots):
+            for key, stands in self.stands.get(n, {}).items():
+                family = self.dish[key].counts_as
+                used.setdefault((slot.eater_key, slot.slot_key, family), []).append(stands)
+                eaten.setdefault((slot.eater_key, family), []).append(stands)
         by_slot: dict[tuple[str, str], list[Any]] = {}
         for (eater, slot_key, _), xs in used.items():
             flag = self.m.new_bool_var("")
@@ -145,28 +157,34 @@ class WeekModel:
             self.m.add(sum(xs) <= self.problem.rules.repeats)
 
     def _sizes(self) -> None:
-        """each_day_in_its_band, above_its_floor: by an energy per slot and kind of day for every dish in it."""
-        slots = self.problem.slots
+        """each_day_in_its_band, above_its_floor: by an energy per slot and kind of day for every dish in it.
+
+        Each dish's share of its slot's energy is a variable of its own, 0 unless it stands there: the linear relaxation
+        is then tight, and protein is a plain sum.
+        """
         self.energy: dict[tuple[str, str, str], Any] = {}
+        here: dict[tuple[str, int], list[int]] = {}
+        for n, slot in enumerate(self.problem.slots):
+            here.setdefault((slot.eater_key, slot.day), []).append(n)
         for d in self.problem.days:
-            mine = [n for n, s in enumerate(slots) if (s.eater_key, s.day) == (d.eater_key, d.day)]
             kcal_parts: list[Any] = []
             protein_parts: list[Any] = []
             fixed_kcal, fixed_protein = d.extra_kcal, d.extra_protein_g
-            for n in mine:
-                slot = slots[n]
+            for n in here.get((d.eater_key, d.day), ()):
+                slot = self.problem.slots[n]
                 if stays := self._stays(slot):
                     dish = self.dish[stays[0]]
                     fixed_kcal += stays[1] * dish.kcal_per_g
                     fixed_protein += stays[1] * dish.protein_per_g
                     continue
-                energy = self._slot_energy(d, slot)
-                kcal_parts.append(energy)
-                protein_parts.append(self._protein(n, energy))
+                kcal_parts.append(self._slot_energy(d, slot))
+                protein_parts += self._portions(n, kcal_parts[-1])
             margin = min(ROUNDING_KCAL, (d.energy_high_kcal - d.energy_low_kcal) / 4)
             if kcal_parts and "energy" not in self.relax:
-                self.m.add(sum(kcal_parts) >= round(d.energy_low_kcal + margin - fixed_kcal))
-                self.m.add(sum(kcal_parts) <= round(d.energy_high_kcal - margin - fixed_kcal))
+                self.m.add_linear_constraint(
+                    sum(kcal_parts), round(d.energy_low_kcal + margin - fixed_kcal),
+                    round(d.energy_high_kcal - margin - fixed_kcal),
+                )  # fmt: skip
             if kcal_parts and "protein" not in self.relax:
                 self.m.add(sum(protein_parts) >= round(1000 * (d.protein_floor_g - fixed_protein) + 1500))
 
@@ -174,23 +192,20 @@ class WeekModel:
         key = (d.eater_key, d.kind, slot.slot_key)
         if key not in self.energy:
             self.energy[key] = self.m.new_int_var(0, 6000, "")
-        energy = self.energy[key]
-        n = self.problem.slots.index(slot)
-        for (m, dish_key, _), x in self.place.items():
-            if m == n:
-                dish = self.dish[dish_key]
-                self.m.add(energy >= round(dish.low_g * dish.kcal_per_g) + 1).only_enforce_if(x)
-                self.m.add(energy <= round(dish.high_g * dish.kcal_per_g) - 1).only_enforce_if(x)
-        return energy
+        return self.energy[key]
 
-    def _protein(self, n: int, energy: Any) -> Any:
-        """Protein of a slot's portion in mg: the dish's share of it times the slot's energy."""
-        protein = self.m.new_int_var(0, 600_000, "")
-        for (m, dish_key, _), x in self.place.items():
-            if m == n:
-                dish = self.dish[dish_key]
-                per_kcal = int(1000 * dish.protein_per_g / dish.kcal_per_g)
-                self.m.add(protein <= per_kcal * energy).only_enforce_if(x)
+    def _portions(self, n: int, energy: Any) -> list[Any]:
+        """what_stands_gives_its_slot_energy, within the dish's sizes; answers the protein of each portion in mg."""
+        shares, protein = [], []
+        for key, stands in self.stands.get(n, {}).items():
+            dish = self.dish[key]
+            low, high = round(dish.low_g * dish.kcal_per_g) + 1, round(dish.high_g * dish.kcal_per_g) - 1
+            share = self.m.new_int_var(0, max(high, 0), "")
+            self.m.add(share <= high * stands)
+            self.m.add(share >= low * stands)
+            shares.append(share)
+            protein.append(int(1000 * dish.protein_per_g / dish.kcal_per_g) * share)
+        self.m.add(sum(shares) == energy)
         return protein
 
     def _objective(self) -> None:
@@ -266,7 +281,7 @@ class WeekModel:
         self.solver = cp_model.CpSolver()
         p = self.solver.parameters
         p.num_workers, p.random_seed = 1, self.problem.rules.seed
-        p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 3
+        p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 8 + 2  # the clock only as a last resort
         if not self.sized:
             p.linearization_level, p.optimize_with_core = 0, True
         if polish:  # several searches take turns in one thread: still the same every time

@@ -58,16 +58,18 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
     cannot be sized may hang on a dish's own figures, so from then on it looks at all.
     """
     best = _quick(problem, on_better)
-    left, enough, is_sound = problem.rules.limit_seconds, ENOUGH_BETTER, True
+    left, is_sound = problem.rules.limit_seconds * (MASTER_SHARE + WHOLE_SHARE), True
+    for_masters = problem.rules.limit_seconds * MASTER_SHARE
+    enough = ENOUGH_BETTER if len(problem.dishes) > SMALL_LIBRARY else len(problem.dishes)
     cuts: list[frozenset[tuple[int, str]]] = []
     bound = (0, 0.0)
-    while left > 0:
+    while for_masters > 0 and left > 0:
         looks_at_all = bool(cuts) or enough >= len(problem.dishes)
         master = WeekModel(problem, sized=False, kitchen=None if looks_at_all else _handiest(problem, enough))
         for cut in cuts:
             master.cook_something_outside(cut)
-        status, spent = master.solve(min(left, problem.rules.limit_seconds * 0.5))
-        left -= spent
+        status, spent = master.solve(min(left, for_masters))
+        left, for_masters = left - spent, for_masters - spent
         if status == "infeasible":
             if not looks_at_all:
                 enough = len(problem.dishes)
@@ -91,12 +93,13 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
         if status == "found":
             week = sub.answer(*bound, problem.rules.limit_seconds - left, proven=master.is_optimal and is_sound)
             if best is None or (week.batches, week.hands_on_min) <= (best.batches, best.hands_on_min):
-                return PlanResult(week)
+                best = week
+            if master.is_optimal or best is not week:
+                return PlanResult(best)
+            break
         is_sound = is_sound and status == "infeasible"
         cuts.append(chosen)
-    if best is None:
-        return _whole(problem, on_better)
-    return PlanResult(replace(best, bound_batches=bound[0], bound_min=bound[1]))
+    return _whole(problem, on_better, best, bound, left)
 
 
 def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> WeekPlan | None:
@@ -135,18 +138,31 @@ POLISH_SHARE = 0.15
 """How much of its time the planner gives to variety, and to cost."""
 
 
-def _whole(problem: WeekPlanProblem, on_better: Progress | None) -> PlanResult:
-    """All of it as one model: when the parts found nothing in their time."""
+def _whole(
+    problem: WeekPlanProblem, on_better: Progress | None, best: WeekPlan | None, bound: tuple[int, float], left: float
+) -> PlanResult:
+    """All of it as one model, from the best week on: when the parts did not come to an end in their time."""
     model = WeekModel(problem, sized=True)
-    status, spent = model.solve(problem.rules.limit_seconds, on_better)
-    if status == "found":
-        return PlanResult(model.answer(0, 0.0, spent, proven=False))
+    if best is not None:
+        model.start_from(best)
+    status, _ = model.solve(min(left, problem.rules.limit_seconds * WHOLE_SHARE), on_better, bound, polish=True)
     if status == "infeasible":
         return PlanResult(None, _conflicts(problem, sized=True))
-    return PlanResult(None, (), ran_out=True)
+    bound = max(bound, model.bound())
+    if status == "found":
+        week = model.answer(*bound, problem.rules.limit_seconds, proven=model.is_optimal)
+        if best is None or (week.batches, week.hands_on_min) <= (best.batches, best.hands_on_min):
+            best = week
+    if best is None:
+        return PlanResult(None, (), ran_out=True)
+    return PlanResult(replace(best, bound_batches=bound[0], bound_min=bound[1]))
 
 
-SIZING_SECONDS = 1.5
+MASTER_SHARE, WHOLE_SHARE = 0.25, 0.2
+"""How much of its time the planner gives to choosing batches without sizes, and to the one model of all."""
+SMALL_LIBRARY = 40
+"""So many dishes are looked at all at once from the start."""
+SIZING_SECONDS = 0.5
 """How long portions are pulled towards the recipes' own servings, once a set of batches is chosen."""
 ENOUGH_BETTER = 6
 """Where the search for the least cooking begins: see `_handiest`."""
