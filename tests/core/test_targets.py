@@ -2,8 +2,9 @@
 
 import pytest
 
+from goodcrate.core.cautions import low_energy_caution
 from goodcrate.core.errors import InvalidInputs
-from goodcrate.core.targets import DayTarget, Standing, judge_energy, judge_protein, low_energy_caution
+from goodcrate.core.targets import DayTarget, Standing, judge_energy, judge_protein
 
 WORK = DayTarget(2450, 150)
 

@@ -12,6 +12,7 @@ from goodcrate.core.week_plan import plan_week
 from goodcrate.core.week_problem import (
     LOWEST_COST,
     MOST_VARIETY,
+    PlanBand,
     PlanDay,
     PlanDish,
     PlanRules,
@@ -207,3 +208,32 @@ def test_a_pinned_meal_that_breaks_the_day_is_named() -> None:
     result = plan_week(replace(problem, slots=(*slots, supper), days=days, sessions=(session,)))
     assert result.plan is None
     assert "pins" in {c.rule for c in result.conflicts}
+
+
+def test_boxes_come_in_whole_blocks_for_whom_eats_in_them() -> None:
+    problem = small(repeats=6)
+    days = tuple(replace(d, block_sums=(400, 600, 800, 1000)) for d in problem.days)
+    blocks = replace(problem, days=days)
+    plan = plan_week(blocks).plan
+    assert plan is not None
+    assert check_plan(blocks, plan) == []
+    assert any("no whole blocks" in said for said in check_plan(blocks, replace(
+        plan, meals=(replace(plan.meals[0], grams=plan.meals[0].grams + 40), *plan.meals[1:]))))  # fmt: skip
+
+
+def test_other_bands_decide_which_dish_stands_and_are_named_when_none_can() -> None:
+    lean, rich = (
+        replace(d, others_per_g={"fibre_g": f}) for d, f in zip(quicker_and_quicker(2, 0.1), (0.01, 0.06), strict=True)
+    )
+    problem = lunches((lean, rich), 30, repeats=7)
+    days = tuple(replace(d, bands=(PlanBand("fibre_g", 25, None, 3.0),)) for d in problem.days)
+    wanted = replace(problem, days=days)
+    plan = plan_week(wanted).plan
+    assert plan is not None
+    assert {m.dish_key for m in plan.meals} == {"d1"}  # not the quicker one
+    assert check_plan(wanted, plan) == []
+    base = plan_week(problem).plan
+    assert base is not None
+    assert any("of fibre_g" in said for said in check_plan(wanted, base))
+    too_much = replace(problem, days=tuple(replace(d, bands=(PlanBand("fibre_g", 90, None),)) for d in problem.days))
+    assert [c.rule for c in plan_week(too_much).conflicts] == ["bands"]

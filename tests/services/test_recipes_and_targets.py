@@ -7,7 +7,9 @@ import pytest
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.find import plain
-from goodcrate.services import cook, foods, recipe_input, recipes, targets, week
+from goodcrate.core.target_ways import DayWay
+from goodcrate.core.targets import NutrientBand
+from goodcrate.services import cook, fitting, foods, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
 
@@ -132,3 +134,65 @@ def test_a_slot_that_holds_meals_stays(household: Caller) -> None:
     typed = eater_input(version=1)
     with pytest.raises(InvalidInputs, match="holds meals"):
         targets.save_eater(household, replace(typed, id=kitchen.eater_id))
+
+
+def test_a_target_from_body_size_is_saved_with_its_way_and_comes_back(household: Caller) -> None:
+    typed = eater_input(extras="200 ml whole milk\n5 g salt")
+    day = replace(typed.day_types[0], way=DayWay("body", change_pct=-10, protein_way="per_kg", protein_value=1.6),
+                  bands=(NutrientBand("fibre_g", 30),))  # fmt: skip
+    slots = tuple(replace(s, share_pct=100, within_min=5) for s in typed.slots)
+    body = targets.BodyInput("male", 41, 182, 84)
+    targets.save_eater(household, replace(typed, day_types=(day,), slots=slots, body=body, conditions=()))
+    eater = targets.get_eater(household, typed.id)
+    (saved,) = eater.day_types
+    assert (saved.energy_kcal, saved.protein_floor_g, saved.bands) == (2200, 134, {"fibre_g": [30, None]})
+    assert (saved.way["energy_way"], saved.way["change_pct"]) == ("body", -10)
+    assert (eater.conditions, eater.weight_kg) == ([], 84)
+    assert [x.text for x in eater.extras] == ["200 ml whole milk", "5 g salt"]
+    assert eater.extras_tally.amount("energy_kcal").value == pytest.approx(132, abs=6)
+    assert eater.extras_tally.amount("energy_kcal").standard_error > 0
+    assert eater.slots[0].must_be_cold  # nobody heats a box in five minutes
+
+    asked = replace(typed, day_types=(day,), body=body, conditions=("diabetes",), version=1)
+    with pytest.raises(InvalidInputs, match="we compute no target"):
+        targets.save_eater(household, asked)
+
+
+def test_extras_shares_and_conditions_that_cannot_be_are_named(household: Caller) -> None:
+    typed = eater_input()
+    slot = typed.slots[0]
+    for wrong, field in (
+        (replace(typed, extras="200 ml moonshine"), "extras"),
+        (replace(typed, extras="milk"), "extras"),
+        (replace(typed, slots=(replace(slot, share_pct=60),)), "slots"),
+        (replace(typed, slots=(replace(slot, within_min=999),)), f"{slot.id}-within_min"),
+        (replace(typed, conditions=("bad mood",)), "conditions"),
+        (replace(typed, diet="stones"), "diet"),
+        (replace(typed, meal_block_kcal=5, snack_block_kcal=200), "meal_block_kcal"),
+    ):
+        with pytest.raises(InvalidInputs) as caught:
+            targets.save_eater(household, wrong)
+        assert [f.field for f in caught.value.faults] == [field]
+    assert targets.list_eaters(household) == []
+
+
+def test_who_eats_plants_only_gets_no_meat_and_no_milk(household: Caller) -> None:
+    typed = eater_input(diet="plant")
+    targets.save_eater(household, typed)
+    recipe = turkey_pot()
+    recipes.save_recipe(household, recipe)
+    week.open_week(household, MONDAY)
+    meal = week.PlaceInput(uuid4(), typed.id, typed.slots[0].id, recipe.id, 1, (MONDAY,))
+    with pytest.raises(InvalidInputs, match="eats plants only"):
+        week.place(household, MONDAY, meal)
+
+
+def test_what_is_eaten_besides_counts_in_the_day_and_in_its_fit(household: Caller) -> None:
+    kitchen = furnish(household, 3, days=3)
+    before = fitting.fit(household, MONDAY).fit.days[0]
+    eater = targets.get_eater(household, kitchen.eater_id)
+    typed = eater_input(extras="500 ml whole milk")
+    day, slot = replace(typed.day_types[0], id=eater.day_types[0].id), replace(typed.slots[0], id=kitchen.slot_id)
+    targets.save_eater(household, replace(typed, id=eater.id, day_types=(day,), slots=(slot,), version=1))
+    after = fitting.fit(household, MONDAY).fit.days[0]
+    assert after.kcal_before == pytest.approx(before.kcal_before + 330, abs=15)

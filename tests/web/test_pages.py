@@ -201,3 +201,41 @@ def test_many_meals_at_once_and_the_fridge_they_wait_in(cook: Cook, household: C
     refused = cook.post(f"{there}/capacity", full | {"fridge_boxes": "many"}, expect=422).text
     assert "“many” is not a whole number." in text_of(refused)
     assert 'value="many"' in refused
+
+
+def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, household: Caller) -> None:
+    key, day, slot = (str(uuid4()) for _ in range(3))
+    form = {
+        "version": "0", "name": "Oskar", f"day-{day}-name": "work", f"day-{day}-energy_way": "body",
+        f"day-{day}-change_pct": "−30", f"day-{day}-energy_band_pct": "3", f"day-{day}-protein_way": "share",
+        f"day-{day}-protein_value": "25", f"day-{day}-fat_pct": "30", f"day-{day}-fibre_g": "at least 30 g",
+        f"day-{day}-sodium_mg": "2,300", f"slot-{slot}-name": "main", f"slot-{slot}-at": "17:30",
+        f"slot-{slot}-share_pct": "100 %", "sex": "male", "age_years": "41", "height_cm": "182 cm", "weight_kg": "84",
+        "activity": "light", "was_asked": "1", "extras": "200 ml whole milk",
+    }  # fmt: skip
+    tape = text_of(cook.post(f"/targets/{key}/compute", form, expect=200).text)
+    for words in ("10 × 84 kg + 6.25 × 182 cm − 5 × 41 + 5", "Mifflin–St Jeor", "1,710 kcal", "predicted loss a week",
+                  "25 % of 1,710 kcal", "30 % less than keeps your weight", "main", "100 % = 1,710 kcal"):  # fmt: skip
+        assert words in tape, words
+    assert targets.list_eaters(household) == []  # nothing is saved
+    ill = text_of(cook.post(f"/targets/{key}/compute", form | {"conditions": "pregnant"}, expect=200).text)
+    assert "With pregnant, we compute no target." in ill
+    odd = text_of(cook.post(f"/targets/{key}/compute", form | {"weight_kg": "a lot"}, expect=200).text)
+    assert "Body size is not complete" in odd
+
+    refused = cook.post(
+        f"/targets/{key}", form | {"extras": "200 ml moonshine", f"day-{day}-fibre_g": "lots"}, expect=422
+    )
+    assert "“lots” is no band." in text_of(refused.text)
+    assert "200 ml moonshine" in refused.text
+    cook.post(f"/targets/{key}", form)
+    page = text_of(cook.get("/targets"))
+    assert "energy from body size, protein % of the energy" in page
+    assert "fibre at least 30 g" in page
+    assert "sodium up to 2,300 mg" in page
+    assert "200 ml whole milk (1" in page
+    again = cook.get(f"/targets/{key}")
+    assert 'value="−30"' in again
+    assert 'value="at least 30"' in again
+    assert "fat_g" in again
+    assert 'value="48–66"' not in again  # what follows from the split is worked out, not typed

@@ -1,20 +1,52 @@
 """What an eater should get on a day, and how a day stands against it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
 from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.nutrients import Tally, net_carbohydrate_g
 
 DEFAULT_ENERGY_BAND_PCT = 3.0
 LOWEST_ENERGY_KCAL, HIGHEST_ENERGY_KCAL = 500.0, 8000.0
 HIGHEST_PROTEIN_G = 400.0
-CONFIRM_BELOW_KCAL, WARN_BELOW_WOMEN_KCAL, WARN_BELOW_MEN_KCAL = 1000.0, 1200.0, 1500.0
+
+
+BANDED: Mapping[str, tuple[str, str, float]] = {
+    "fat_g": ("fat", "g", 400.0),
+    "carbohydrate_g": ("carbohydrate", "g", 1200.0),
+    "net_carbohydrate_g": ("net carbohydrate", "g", 1200.0),
+    "fibre_g": ("fibre", "g", 150.0),
+    "sodium_mg": ("sodium", "mg", 10_000.0),
+}
+"""What a day may have a band for besides energy and protein: word, unit, and the most we take."""
+
+
+@dataclass(frozen=True, slots=True)
+class NutrientBand:
+    """From `low` to `high` of a nutrient a day, in its unit; None is open on that side.
+
+    Raises:
+        InvalidInput: for a nutrient that takes no band, or ends that cannot be.
+    """
+
+    key: str
+    low: float | None = None
+    high: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.key not in BANDED:
+            raise InvalidInput(self.key, f"“{self.key}” takes no band.", f"One of {', '.join(BANDED)}.")
+        word, unit, most = BANDED[self.key]
+        ends = [end for end in (self.low, self.high) if end is not None]
+        if any(not 0 <= end <= most for end in ends) or (len(ends) == 2 and ends[0] > ends[1]):
+            raise InvalidInput(self.key, f"That is no band of {word}.", f"From less to more, 0 to {most:,.0f} {unit}.")
 
 
 @dataclass(frozen=True, slots=True)
 class DayTarget:
-    """A day's energy as a band around a value, and its protein floor.
+    """A day's energy as a band around a value, its protein floor, and any other bands it has.
 
     Raises:
         InvalidInputs: naming every figure outside its range.
@@ -23,6 +55,7 @@ class DayTarget:
     energy_kcal: float
     protein_floor_g: float
     energy_band_pct: float = DEFAULT_ENERGY_BAND_PCT
+    bands: tuple["NutrientBand", ...] = ()
 
     def __post_init__(self) -> None:
         faults = []
@@ -105,42 +138,24 @@ def judge_protein(total_g: float, target: DayTarget) -> Judgement:
     return Judgement(Standing.INSIDE, round_half_up(total_g) - target.protein_floor_g)
 
 
+def banded_amount(tally: Tally, key: str, polyol_share: float) -> float:
+    """The known part of a nutrient that may have a band, in its unit; net carbohydrate by the household's habit."""
+    if key != "net_carbohydrate_g":
+        return tally.amount(key).value
+    figures = {k: tally.amount(k).value for k in ("carbohydrate_g", "fibre_g", "polyols_g")}
+    return net_carbohydrate_g(figures, polyol_share) or 0.0
+
+
+def judge_band(total: float, band: NutrientBand) -> Judgement:
+    """A day's nutrient against its band, in whole units as they are shown; inside, `by` is 0."""
+    shown = round_half_up(total)
+    if band.low is not None and shown < band.low:
+        return Judgement(Standing.SHORT, band.low - shown)
+    if band.high is not None and shown > band.high:
+        return Judgement(Standing.OVER, shown - band.high)
+    return Judgement(Standing.INSIDE, 0.0)
+
+
 def still_lacking(total_kcal: float, total_protein_g: float, target: DayTarget) -> tuple[float, float]:
     """What a day lacks to the middle of its band (kcal) and to its protein floor (g); 0 where it is there."""
     return max(0.0, target.energy_kcal - total_kcal), max(0.0, target.protein_floor_g - total_protein_g)
-
-
-@dataclass(frozen=True, slots=True)
-class Caution:
-    """One line of care, with its source; `needs_confirmation` when it may not be passed over in silence."""
-
-    text: str
-    source: str
-    needs_confirmation: bool = False
-
-
-_LOW_ENERGY_SOURCE = "Harvard Health Publishing on very low energy intakes; follow your own clinician"
-
-
-def low_energy_caution(energy_kcal: float) -> Caution | None:
-    """The caution for a low daily energy target, or None.
-
-    Floors: 1,200 kcal for women, 1,500 for men; under 1,000 kcal an explicit confirmation is asked for.
-    """
-    if energy_kcal < CONFIRM_BELOW_KCAL:
-        return Caution(
-            "Under 1,000 kcal a day belongs in the hands of a doctor or registered dietitian. "
-            "We keep such a target only when they gave it, and never plan to it by ourselves.",
-            _LOW_ENERGY_SOURCE,
-            needs_confirmation=True,
-        )
-    if energy_kcal < WARN_BELOW_WOMEN_KCAL:
-        return Caution(
-            "Under 1,200 kcal a day: please set this with a doctor or registered dietitian.", _LOW_ENERGY_SOURCE
-        )
-    if energy_kcal < WARN_BELOW_MEN_KCAL:
-        return Caution(
-            "Under 1,500 kcal a day is low for men: please set this with a doctor or registered dietitian.",
-            _LOW_ENERGY_SOURCE,
-        )
-    return None

@@ -92,8 +92,24 @@ def _day_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
         d = total.band
         if not total.keeps_band:
             wrong.append(f"day {d.day} of {d.eater_key} has {total.kcal:.0f} kcal")
+        wrong += _band_faults(problem, plan, d)
         if not total.keeps_floor:
             wrong.append(f"day {d.day} of {d.eater_key} has {total.protein_g:.0f} g of protein")
+    return wrong
+
+
+def _band_faults(problem: WeekPlanProblem, plan: WeekPlan, d: PlanDay) -> Sequence[str]:
+    dishes = {dish.key: dish for dish in problem.dishes}
+    eaten = [m for m in plan.meals if (m.eater_key, m.day) == (d.eater_key, d.day)]
+    wrong = []
+    for band in d.bands:
+        there = band.extra + sum(m.grams * dishes[m.dish_key].others_per_g.get(band.key, 0.0) for m in eaten)
+        if (band.low is not None and there < band.low - 0.5) or (band.high is not None and there > band.high + 0.5):
+            wrong.append(f"day {d.day} of {d.eater_key} has {there:.0f} of {band.key}")
+    for m in eaten if d.block_sums else ():
+        kcal, step = m.grams * dishes[m.dish_key].kcal_per_g, 2.5 * dishes[m.dish_key].kcal_per_g + 1
+        if not m.is_fixed and min(abs(kcal - block) for block in d.block_sums) > step:
+            wrong.append(f"{kcal:.0f} kcal on day {d.day} of {d.eater_key} are no whole blocks")
     return wrong
 
 

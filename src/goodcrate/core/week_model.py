@@ -3,13 +3,14 @@
 One worker, a fixed seed and deterministic limits: the same problem gives the same week.
 """
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
 from goodcrate.core.week_problem import (
     LEAST_COOKING,
     LOWEST_COST,
     MOST_VARIETY,
+    PlanBand,
     PlanDay,
     PlanDish,
     PlannedMeal,
@@ -40,6 +41,7 @@ class WeekModel:
         self.dish = {d.key: d for d in problem.dishes}
         self.place: dict[tuple[int, str, int], Any] = {}
         self.cook: dict[tuple[int, str], Any] = {}
+        self.shares: dict[int, dict[str, Any]] = {}
         self.stands: dict[int, dict[str, Any]] = {}
         self.frozen: dict[tuple[int, str, int], Any] = {}
         self.solver: Any = None
@@ -170,7 +172,8 @@ class WeekModel:
             kcal_parts: list[Any] = []
             protein_parts: list[Any] = []
             fixed_kcal, fixed_protein = d.extra_kcal, d.extra_protein_g
-            for n in here.get((d.eater_key, d.day), ()):
+            mine = here.get((d.eater_key, d.day), ())
+            for n in mine:
                 slot = self.problem.slots[n]
                 if stays := self._stays(slot):
                     dish = self.dish[stays[0]]
@@ -187,11 +190,29 @@ class WeekModel:
                 )  # fmt: skip
             if kcal_parts and "protein" not in self.relax:
                 self.m.add(sum(protein_parts) >= round(1000 * (d.protein_floor_g - fixed_protein) + 1500))
+            if kcal_parts and "bands" not in self.relax:
+                for band in d.bands:
+                    self._band(band, mine)
+
+    def _band(self, band: PlanBand, slots: Sequence[int]) -> None:
+        """each_other_band_is_kept, with 2 % of room for rounding."""
+        fixed, parts = band.extra, []
+        for n in slots:
+            if stays := self._stays(self.problem.slots[n]):
+                fixed += stays[1] * self.dish[stays[0]].others_per_g.get(band.key, 0.0)
+                continue
+            for key, share in self.shares[n].items():
+                dish = self.dish[key]
+                parts.append(round(1000 * dish.others_per_g.get(band.key, 0.0) / dish.kcal_per_g) * share)
+        if band.low is not None:
+            self.m.add(sum(parts) >= round(1000 * (band.low * 1.02 - fixed)))
+        if band.high is not None:
+            self.m.add(sum(parts) <= round(1000 * (band.high * 0.98 - fixed)))
 
     def _slot_energy(self, d: PlanDay, slot: PlanSlot) -> Any:
         key = (d.eater_key, d.kind, slot.slot_key)
         if key not in self.energy:
-            self.energy[key] = self.m.new_int_var(0, 6000, "")
+            self.energy[key] = self.m.new_int_var_from_domain(_energies(d), "")
         return self.energy[key]
 
     def _portions(self, n: int, energy: Any) -> list[Any]:
@@ -204,6 +225,7 @@ class WeekModel:
             self.m.add(share <= high * stands)
             self.m.add(share >= low * stands)
             shares.append(share)
+            self.shares.setdefault(n, {})[key] = share
             protein.append(int(1000 * dish.protein_per_g / dish.kcal_per_g) * share)
         self.m.add(sum(shares) == energy)
         return protein
@@ -344,6 +366,13 @@ class WeekModel:
             return round((dish.low_g + dish.high_g) / 10) * 5.0
         grams = round(value(energy) / dish.kcal_per_g / 5) * 5.0
         return min(max(grams, dish.low_g), dish.high_g)
+
+
+def _energies(d: PlanDay) -> Any:
+    """boxes_of_whole_blocks, for whoever eats in them; else any energy."""
+    from ortools.sat.python import cp_model
+
+    return cp_model.Domain.from_values(d.block_sums) if d.block_sums else cp_model.Domain(0, 6000)
 
 
 def _watch(model: WeekModel, on_better: Progress, bound: tuple[int, float]) -> Any:

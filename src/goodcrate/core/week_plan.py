@@ -233,13 +233,16 @@ _RULES: Mapping[str, tuple[str, str]] = {
         "Take a placed meal out, or plan all but the pinned.",
     ),
     "protein": ("The protein floor cannot be reached with these dishes.", "Lower the floor, or add richer dishes."),
+    "bands": ("Another band of a day cannot be reached with these dishes.", "Widen it, or leave it out."),
     "energy": ("The energy band cannot be reached with these portions.", "Widen the band, or allow larger portions."),
 }
 
 
 def _conflicts(problem: WeekPlanProblem, *, sized: bool) -> tuple[Conflict, ...]:
     """The smallest set of rules that, let go, frees a week: tried one by one, then in pairs."""
-    names = [r for r in _RULES if sized or r not in ("protein", "energy")]
+    names = [r for r in _RULES if sized or r not in ("protein", "energy", "bands")]
+    if not any(d.bands for d in problem.days) and "bands" in names:
+        names.remove("bands")
     if problem.rules.fridge_boxes is None:
         names.remove("fridge")
     if not any(slot.fixed and slot.dishes for slot in problem.slots):

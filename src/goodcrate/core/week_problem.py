@@ -38,6 +38,7 @@ class PlanDish:
     cost_per_g: float | None = None
     family: str = ""
     own_serving_g: float | None = None
+    others_per_g: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def serving_g(self) -> float:
@@ -79,7 +80,10 @@ class PlanSlot:
 
 @dataclass(frozen=True, slots=True)
 class PlanDay:
-    """An eater's day: its kind (days of one kind share portion sizes), band and floor, and what is eaten besides."""
+    """An eater's day: its kind (days of one kind share portion sizes), band and floor, and what is eaten besides.
+
+    With `block_sums` each box gives one of these energies (whole blocks), in kcal.
+    """
 
     eater_key: str
     day: int
@@ -89,6 +93,18 @@ class PlanDay:
     protein_floor_g: float
     extra_kcal: float = 0.0
     extra_protein_g: float = 0.0
+    bands: tuple["PlanBand", ...] = ()
+    block_sums: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class PlanBand:
+    """From `low` to `high` of another nutrient a day (None is open), `extra` of it eaten besides; all in its unit."""
+
+    key: str
+    low: float | None
+    high: float | None
+    extra: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

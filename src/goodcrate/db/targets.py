@@ -1,14 +1,20 @@
 """Eaters with their day types and slots."""
 
 from datetime import time
-from typing import ClassVar
+from typing import Any, ClassVar
 from uuid import UUID
 
 from sqlalchemy import JSON, String, Time
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from goodcrate.core.targets import DayTarget
-from goodcrate.db.base import Base, HouseholdOwned, Name, owned_key
+from goodcrate.core.body import Blocks
+from goodcrate.core.nutrients import Tally
+from goodcrate.core.targets import DayTarget, NutrientBand
+from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
+from goodcrate.db.foods import FoodRow
+
+REHEAT_MIN = 10
+"""A slot with fewer minutes than this has no time to heat a box: our assumption."""
 
 
 class Eater(HouseholdOwned, Base):
@@ -22,6 +28,16 @@ class Eater(HouseholdOwned, Base):
     excluded_allergens: Mapped[list[str]] = mapped_column(JSON, default=list)
     no_pork: Mapped[bool] = mapped_column(default=False)
     dislikes: Mapped[str] = mapped_column(String(240), default="")
+    sex: Mapped[str] = mapped_column(String(8), default="")
+    age_years: Mapped[float | None]
+    height_cm: Mapped[float | None]
+    weight_kg: Mapped[float | None]
+    activity: Mapped[str] = mapped_column(String(12), default="light")
+    conditions: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True), default=None)
+    medical_notes: Mapped[str] = mapped_column(String(1000), default="")
+    diet: Mapped[str] = mapped_column(String(12), default="")
+    meal_block_kcal: Mapped[float | None]
+    snack_block_kcal: Mapped[float | None]
     position: Mapped[int] = mapped_column(default=0)
     version: Mapped[int] = mapped_column(default=1)
 
@@ -32,7 +48,23 @@ class Eater(HouseholdOwned, Base):
         order_by="DayType.position", cascade="all, delete-orphan", lazy="selectin", back_populates="eater"
     )
 
+    extras: Mapped[list["EaterExtra"]] = relationship(
+        order_by="EaterExtra.position", cascade="all, delete-orphan", lazy="selectin"
+    )
+
     __mapper_args__ = {"version_id_col": version}
+
+    @property
+    def blocks(self) -> Blocks | None:
+        """The sizes of this eater's blocks, when they eat in blocks."""
+        if self.meal_block_kcal is None or self.snack_block_kcal is None:
+            return None
+        return Blocks(self.meal_block_kcal, self.snack_block_kcal)
+
+    @property
+    def extras_tally(self) -> Tally:
+        """What is eaten every day without being prepped."""
+        return Tally.sum(extra.tally for extra in self.extras)
 
     def day_type_on(self, weekday: int) -> "DayType | None":
         """The day type of a weekday (Monday is 0); the first one where none claims it."""
@@ -53,6 +85,8 @@ class DayType(HouseholdOwned, Base):
     energy_band_pct: Mapped[float] = mapped_column(default=3.0)
     protein_floor_g: Mapped[float]
     clinician_confirmed: Mapped[bool] = mapped_column(default=False)
+    way: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    bands: Mapped[dict[str, list[float | None]]] = mapped_column(JSON, default=dict)
     position: Mapped[int] = mapped_column(default=0)
 
     eater: Mapped[Eater] = relationship(back_populates="day_types")
@@ -60,7 +94,8 @@ class DayType(HouseholdOwned, Base):
     @property
     def target(self) -> DayTarget:
         """The target as core computes with it."""
-        return DayTarget(self.energy_kcal, self.protein_floor_g, self.energy_band_pct)
+        bands = tuple(NutrientBand(key, *ends) for key, ends in sorted(self.bands.items()))
+        return DayTarget(self.energy_kcal, self.protein_floor_g, self.energy_band_pct, bands)
 
 
 class Slot(HouseholdOwned, Base):
@@ -74,6 +109,36 @@ class Slot(HouseholdOwned, Base):
     at: Mapped[time] = mapped_column(Time)
     eaten_cold: Mapped[bool] = mapped_column(default=False)
     travels: Mapped[bool] = mapped_column(default=False)
+    no_reheat: Mapped[bool] = mapped_column(default=False)
+    within_min: Mapped[int | None]
+    share_pct: Mapped[float | None]
     position: Mapped[int]
 
     eater: Mapped[Eater] = relationship(back_populates="slots")
+
+    @property
+    def must_be_cold(self) -> bool:
+        """Nothing is heated for it: eaten cold, no way to reheat there, or no time to."""
+        return self.eaten_cold or self.no_reheat or (self.within_min is not None and self.within_min < REHEAT_MIN)
+
+
+class EaterExtra(HouseholdOwned, Base):
+    """Something eaten every day besides the boxes: a food and its grams, as it was typed."""
+
+    __tablename__ = "eater_extra"
+    __table_args__ = (owned_key("eater_id", "eater", ondelete="CASCADE"), owned_key("food_id", "food"))
+
+    eater_id: Mapped[UUID]
+    food_id: Mapped[UUID]
+    text: Mapped[str] = mapped_column(String(160))
+    grams: Mapped[Grams]
+    measure: Mapped[str] = mapped_column(String(12), default="weighed")
+    standard_error_g: Mapped[float] = mapped_column(default=0.0)
+    position: Mapped[int] = mapped_column(default=0)
+
+    food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
+
+    @property
+    def tally(self) -> Tally:
+        """Its nutrients, with the doubt of how it is measured."""
+        return Tally.of(self.food.value().composition, float(self.grams), self.standard_error_g, f"extra:{self.id}")

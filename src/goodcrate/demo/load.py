@@ -132,6 +132,8 @@ def _eater_input(caller: Caller, eater: boat.DemoEater) -> targets.EaterInput:
         eater.allergens,
         eater.no_pork,
         eater.dislikes,
+        meal_block_kcal=eater.blocks[0] if eater.blocks else None,
+        snack_block_kcal=eater.blocks[1] if eater.blocks else None,
     )
 
 

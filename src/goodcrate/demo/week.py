@@ -37,6 +37,7 @@ class DemoEater(NamedTuple):
     dislikes: str
     day_types: tuple[DemoDayType, ...]
     slots: tuple[DemoSlot, ...]
+    blocks: tuple[float, float] | None = None
 
 
 EATERS = (
@@ -66,6 +67,7 @@ EATERS = (
             DemoSlot("box two", time(3, 30), cold=True, travels=True),
             DemoSlot("breakfast", time(8, 15)),
         ),
+        (520, 200),
     ),
 )  # fmt: skip
 

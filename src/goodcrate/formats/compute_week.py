@@ -8,7 +8,7 @@ from pydantic import Field
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
 from goodcrate.core.week_plan import plan_week
-from goodcrate.core.week_problem import PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
+from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
 from goodcrate.formats.compute import Model
 
 Key = Annotated[str, Field(min_length=1, max_length=80)]
@@ -51,6 +51,22 @@ class FitWeekIn(Model):
     step_g: Literal[1, 5, 10] = 5
 
 
+class OtherBandIn(Model):
+    """From `low` to `high` of another nutrient on a day when planning; `extra` of it is eaten besides."""
+
+    nutrient: Key
+    low: float | None = Field(None, ge=0)
+    high: float | None = Field(None, ge=0)
+    extra: float = Field(0, ge=0)
+
+
+class PlanBandIn(BandIn):
+    """A day to be planned: also other bands, and the energies of whole blocks a box may give."""
+
+    bands: list[OtherBandIn] = Field(default_factory=list, max_length=20)
+    block_sums: list[Annotated[int, Field(gt=0, le=6000)]] = Field(default_factory=list, max_length=60)
+
+
 class DishIn(Model):
     """A recipe the planner may use; `keeps_days` counts from its session."""
 
@@ -65,6 +81,7 @@ class DishIn(Model):
     keeps_days: int = Field(ge=0, le=400)
     freezes: bool
     cost_per_g: float | None = Field(None, ge=0)
+    others_per_g: dict[str, float] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
 
 
 class SlotIn(Model):
@@ -90,7 +107,7 @@ class PlanWeekIn(Model):
     """Empty slots are filled."""
 
     slots: list[SlotIn] = Field(max_length=700)
-    days: list[BandIn] = Field(max_length=84)
+    days: list[PlanBandIn] = Field(max_length=84)
     dishes: list[DishIn] = Field(max_length=1000)
     sessions: list[SessionIn] = Field(max_length=14)
     different: int = Field(2, ge=1, le=14)
@@ -234,12 +251,13 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         ),
         tuple(
             PlanDay(d.eater, d.day, d.kind, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
-                    d.fixed_protein_g)
+                    d.fixed_protein_g, tuple(PlanBand(b.nutrient, b.low, b.high, b.extra) for b in d.bands),
+                    tuple(d.block_sums))
             for d in given.days
         ),
         tuple(
             PlanDish(d.key, d.name, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, d.batches, d.hands_on_min,
-                     d.keeps_days, d.freezes, d.cost_per_g)
+                     d.keeps_days, d.freezes, d.cost_per_g, others_per_g=d.others_per_g)
             for d in given.dishes
         ),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),

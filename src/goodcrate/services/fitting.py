@@ -8,9 +8,9 @@ from uuid import UUID
 from sqlalchemy import select
 
 from goodcrate.core.boxes import PLANNED
+from goodcrate.core.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import serving_of
-from goodcrate.core.targets import CONFIRM_BELOW_KCAL
 from goodcrate.core.week_fit import (
     LARGEST_SERVINGS,
     SMALLEST_SERVINGS,
@@ -101,7 +101,7 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
                 continue  # a day with a gap is not stretched over it
             if day_type.energy_kcal < CONFIRM_BELOW_KCAL:
                 continue  # such a target is the clinician's and the eater's: nothing is planned to it by itself
-            target, there = day_type.target, Tally.sum(fixed.get((eater.id, day), []))
+            target, there = day_type.target, Tally.sum([eater.extras_tally, *fixed.get((eater.id, day), [])])
             days.append(
                 FitDay(
                     str(eater.id), at[day], target.energy_low_kcal, target.energy_high_kcal, target.protein_floor_g,

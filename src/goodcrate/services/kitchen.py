@@ -55,13 +55,14 @@ class Excluding:
     name: str
     excluded_allergens: Sequence[str]
     no_pork: bool
+    diet: str = ""
 
 
 def eaters_in(session: HouseholdSession) -> list[Excluding]:
     """The household's eaters with their exclusions, inside the caller's transaction."""
-    columns = (Eater.id, Eater.name, Eater.excluded_allergens, Eater.no_pork)
+    columns = (Eater.id, Eater.name, Eater.excluded_allergens, Eater.no_pork, Eater.diet)
     rows = session.execute(select(*columns).order_by(Eater.position, Eater.name)).all()
-    return [Excluding(row.id, row.name, tuple(row.excluded_allergens), row.no_pork) for row in rows]
+    return [Excluding(row.id, row.name, tuple(row.excluded_allergens), row.no_pork, row.diet) for row in rows]
 
 
 @dataclass(frozen=True)

@@ -1,20 +1,22 @@
 """A week as the planner's problem: what is placed, who eats what when, and what the library has for it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from sqlalchemy import select
 
+from goodcrate.core.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.find import words_of
+from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.steps import hands_on_min
 from goodcrate.core.storing import CAUTIOUS, USUAL, keeping_of
-from goodcrate.core.targets import CONFIRM_BELOW_KCAL
+from goodcrate.core.targets import BANDED, banded_amount
 from goodcrate.core.variants import for_eater
 from goodcrate.core.week import SESSION_LENGTH
 from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
-from goodcrate.core.week_problem import PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
+from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
@@ -62,13 +64,13 @@ class Wishes:
 
 def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) -> WeekPlanProblem:
     """A week as the planner's problem: what is placed stays, gaps are filled from the library."""
-    recipes = _library(session, picture)
-    dishes: dict[str, PlanDish] = {}
+    library = _Library(_recipes(session, picture), wishes, picture.polyol_share)
     slots, days = [], []
     serves: dict[str, set[tuple[str, int, str]]] = {str(s.id): set() for s in picture.sessions}
     opened = {p.id for p in openable(picture)} if wishes.scope == UNPINNED else set()
     placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements if p.id not in opened}
     for eater in picture.eaters:
+        extras = eater.extras_tally
         for n, day in enumerate(picture.dates):
             day_type = eater.day_type_on(day.weekday())
             if day_type is None or day_type.energy_kcal < CONFIRM_BELOW_KCAL:
@@ -76,7 +78,10 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
             target = day_type.target
             days.append(
                 PlanDay(str(eater.id), n, day_type.name, target.energy_low_kcal, target.energy_high_kcal,
-                        target.protein_floor_g)
+                        target.protein_floor_g, extras.amount("energy_kcal").value, extras.amount("protein_g").value,
+                        tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, picture.polyol_share))
+                              for b in target.bands),
+                        eater.blocks.sums() if eater.blocks else ())
             )  # fmt: skip
             for slot in eater.slots:
                 where = (str(eater.id), n, str(slot.id))
@@ -85,13 +90,13 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
                     if s.starts_at + SESSION_LENGTH <= eaten_at:
                         serves[str(s.id)].add(where)
                 there = placed.get((eater.id, slot.id, day))
-                slots.append(_slot(picture, eater, slot, n, there, recipes, dishes, wishes))
+                slots.append(_slot(picture, eater, slot, n, there, library))
     sessions = tuple(
         PlanSession(str(s.id), (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[str(s.id)]))
         for s in picture.sessions
     )
     rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes)
-    return WeekPlanProblem(tuple(slots), tuple(days), tuple(dishes.values()), sessions, rules)
+    return WeekPlanProblem(tuple(slots), tuple(days), tuple(library.dishes.values()), sessions, rules)
 
 
 def openable(picture: WeekPicture) -> list[PlacementRow]:
@@ -100,7 +105,7 @@ def openable(picture: WeekPicture) -> list[PlacementRow]:
     return [p for p in picture.placements if not p.is_pinned and str(p.id) not in begun]
 
 
-def _library(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:
+def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:
     heads = session.execute(
         select(RecipeRow.id, RecipeRow.tags).where(RecipeRow.is_archived.is_(False)).order_by(RecipeRow.name)
     ).all()
@@ -108,53 +113,64 @@ def _library(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Reci
     return [(values[h.id].recipe, frozenset(h.tags)) for h in heads if not values[h.id].recipe.pending]
 
 
+@dataclass
+class _Library:
+    """The recipes there are, and the dishes made of them so far."""
+
+    recipes: list[tuple[Recipe, frozenset[str]]]
+    wishes: Wishes
+    polyol_share: float
+    dishes: dict[str, PlanDish] = field(default_factory=dict)
+
+    def has(self, recipe: Recipe) -> bool:
+        """Whether a recipe makes a dish; one met for the first time is added."""
+        if recipe.key not in self.dishes:
+            dish = _dish(recipe, self.wishes, self.polyol_share)
+            if dish is None:
+                return False
+            self.dishes[recipe.key] = dish
+        return True
+
+    def allowed(self, eater: Eater, slot: Slot) -> tuple[str, ...]:
+        """The dishes that may stand in an eater's slot."""
+        found = []
+        for base, tags in self.recipes:
+            if not _suits(slot, tags) or _is_disliked(eater, base):
+                continue
+            recipe = for_eater(base, str(eater.id))
+            if why_not_for(eater, recipe) is None and self.has(recipe):
+                found.append(recipe.key)
+        return tuple(found)
+
+
 def _slot(
-    picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: PlacementRow | None,
-    recipes: list[tuple[Recipe, frozenset[str]]], dishes: dict[str, PlanDish], wishes: Wishes,
-) -> PlanSlot:  # fmt: skip
+    picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: PlacementRow | None, library: _Library
+) -> PlanSlot:
     key = (str(eater.id), n, str(slot.id))
     label = f"{eater.name.split()[0]}’s {slot.name}"
-    allowed = _allowed(eater, slot, recipes, dishes, wishes)
-    if there is not None:
-        box = picture.outcome.boxes[str(there.id)]
-        recipe = picture.recipes[box.placing.recipe_key]
-        grams, kcal = box.tally.grams, box.tally.amount("energy_kcal").value
-        protein = box.tally.amount("protein_g").value
-        if recipe.key not in dishes and (dish := _dish(recipe, wishes)) is not None:
-            dishes[recipe.key] = dish  # its batch is cooked anyway, and counts
-        fixed_key = f"{recipe.key}@{there.id}"  # its own figures: what is weighed counts as it is
-        keeps = dishes[recipe.key].keeps_days if recipe.key in dishes else 0
-        dishes[fixed_key] = PlanDish(
-            fixed_key, recipe.name, max(kcal / grams, 1e-6) if grams else 1.0, protein / grams if grams else 0.0,
-            max(grams, 1.0), max(grams, 1.0), 0, 0.0, keeps, True, None, recipe.key,
-        )  # fmt: skip
-        return PlanSlot(*key, allowed, (fixed_key, grams), label, box.placing.session_key or "")
-    return PlanSlot(*key, allowed, label=label)
+    allowed = library.allowed(eater, slot)
+    if there is None:
+        return PlanSlot(*key, allowed, label=label)
+    box = picture.outcome.boxes[str(there.id)]
+    recipe = picture.recipes[box.placing.recipe_key]
+    grams = max(box.tally.grams, 1.0)
+    keeps = library.dishes[recipe.key].keeps_days if library.has(recipe) else 0  # its batch is cooked anyway
+    fixed_key = f"{recipe.key}@{there.id}"  # its own figures: what is weighed counts as it is
+    library.dishes[fixed_key] = PlanDish(
+        fixed_key, recipe.name, max(box.tally.amount("energy_kcal").value / grams, 1e-6),
+        box.tally.amount("protein_g").value / grams, grams, grams, 0, 0.0, keeps, True, None, recipe.key,
+        others_per_g=_others(box.tally, grams, library.polyol_share),
+    )  # fmt: skip
+    return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
 
 
-def _allowed(
-    eater: Eater, slot: Slot, recipes: list[tuple[Recipe, frozenset[str]]], dishes: dict[str, PlanDish], wishes: Wishes
-) -> tuple[str, ...]:
-    """The dishes that may stand in an eater's slot; those met for the first time are added to `dishes`."""
-    allowed = []
-    for base, tags in recipes:
-        if not _suits(slot, tags) or _is_disliked(eater, base):
-            continue
-        recipe = for_eater(base, str(eater.id))
-        if why_not_for(eater, recipe) is not None:
-            continue
-        if recipe.key not in dishes:
-            dish = _dish(recipe, wishes)
-            if dish is None:
-                continue
-            dishes[recipe.key] = dish
-        allowed.append(recipe.key)
-    return tuple(allowed)
+def _others(tally: Tally, grams: float, polyol_share: float) -> dict[str, float]:
+    return {key: banded_amount(tally, key, polyol_share) / grams for key in BANDED}
 
 
 def _suits(slot: Slot, tags: frozenset[str]) -> bool:
     """Whether a recipe may stand in a slot by its tags: cold, travels, and the kind of meal."""
-    if (slot.eaten_cold and "cold" not in tags) or (slot.travels and "travels" not in tags):
+    if (slot.must_be_cold and "cold" not in tags) or (slot.travels and "travels" not in tags):
         return False
     kinds = [k for k in _KINDS_OF_SLOT if k in tags]
     named = next((k for k in _KINDS_OF_SLOT if k in slot.name.lower()), "")
@@ -166,7 +182,7 @@ def _is_disliked(eater: Eater, recipe: Recipe) -> bool:
     return bool(disliked) and any(disliked & set(words_of(line.food.name)) for line in recipe.lines)
 
 
-def _dish(recipe: Recipe, wishes: Wishes) -> PlanDish | None:
+def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float) -> PlanDish | None:
     serving = serving_of(recipe).tally
     kcal = serving.amount("energy_kcal").value
     if serving.grams <= 0 or kcal <= 0:
@@ -183,4 +199,5 @@ def _dish(recipe: Recipe, wishes: Wishes) -> PlanDish | None:
         SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams,
         len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
         keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
+        _others(serving, serving.grams, polyol_share),
     )  # fmt: skip

@@ -1,20 +1,28 @@
 """Targets: the household's eaters with their day types, slots and exclusions."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from datetime import time
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from sqlalchemy import func, select
 
+from goodcrate.core.body import Blocks, Body
+from goodcrate.core.cautions import CONDITIONS, low_energy_caution
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.targets import DayTarget, low_energy_caution
+from goodcrate.core.measures import FactMissing
+from goodcrate.core.target_ways import DayWay, Person, work_out
+from goodcrate.core.targets import DayTarget, NutrientBand
+from goodcrate.db.base import grams
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import DayType, Eater, Slot
+from goodcrate.db.targets import DayType, Eater, EaterExtra, Slot
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller, StaleWrite, add_once, existing
+from goodcrate.services.foods import foods_by_key
+from goodcrate.services.pasting import Matcher
 
+DIETS_OF_EATERS = {"": "eats everything", "vegetarian": "no meat, no fish", "plant": "plants only"}
 MOST_EATERS, MOST_DAY_TYPES, MOST_SLOTS = 6, 5, 8
 
 
@@ -28,6 +36,13 @@ class DayTypeInput:
     protein_floor_g: float
     energy_band_pct: float = 3.0
     weekdays: tuple[int, ...] = ()
+    way: DayWay = field(default_factory=DayWay)
+    bands: tuple[NutrientBand, ...] = ()
+
+    @property
+    def as_set(self) -> DayWay:
+        """How it is set, its typed figures filled in."""
+        return replace(self.way, energy_kcal=self.energy_kcal, protein_g=self.protein_floor_g)
 
 
 @dataclass(frozen=True)
@@ -39,6 +54,31 @@ class SlotInput:
     at: time
     eaten_cold: bool = False
     travels: bool = False
+    no_reheat: bool = False
+    within_min: int | None = None
+    share_pct: float | None = None
+
+
+@dataclass(frozen=True)
+class BodyInput:
+    """Body size as typed; what was left empty is None."""
+
+    sex: str = ""
+    age_years: float | None = None
+    height_cm: float | None = None
+    weight_kg: float | None = None
+    activity: str = "light"
+
+    @property
+    def body(self) -> Body | None:
+        """The body, when all of it is said.
+
+        Raises:
+            InvalidInputs: naming every figure outside what the equation was made from.
+        """
+        if not self.sex or self.age_years is None or self.height_cm is None or self.weight_kg is None:
+            return None
+        return Body(self.sex, self.age_years, self.height_cm, self.weight_kg)
 
 
 @dataclass(frozen=True)
@@ -55,7 +95,27 @@ class EaterInput:
     dislikes: str = ""
     clinician_confirmed: bool = False
     version: int = 0
+    body: BodyInput = field(default_factory=BodyInput)
+    conditions: tuple[str, ...] | None = None
+    medical_notes: str = ""
+    diet: str = ""
+    meal_block_kcal: float | None = None
+    snack_block_kcal: float | None = None
+    extras: str = ""
     field_prefixes: dict[UUID, str] = field(default_factory=dict)
+
+    @property
+    def person(self) -> Person:
+        """What the targets are worked out with.
+
+        Raises:
+            InvalidInput, InvalidInputs: for a body size or blocks that cannot be.
+        """
+        blocks = None
+        if self.meal_block_kcal is not None and self.snack_block_kcal is not None:
+            blocks = Blocks(self.meal_block_kcal, self.snack_block_kcal)
+        b = self.body
+        return Person(b.sex, b.body, b.weight_kg, b.activity, blocks, self.conditions or ())
 
     def at(self, row_id: UUID, name: str) -> str:
         """The form field of a row's figure, for messages."""
@@ -86,6 +146,7 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
         NotFound: for a changed eater the household does not have.
         StaleWrite: when somebody saved a newer version in the meantime.
     """
+    typed = worked_out(typed)
     _check(typed)
     with caller.transaction() as session:
         if typed.version == 0:
@@ -104,11 +165,75 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
             _fill(row, typed)
         _put_day_types(row, typed)
         _put_slots(session, row, typed)
+        _put_extras(session, row, typed)
+
+
+def worked_out(typed: EaterInput) -> EaterInput:
+    """The same eater with every kind of day worked out by its way.
+
+    Raises:
+        InvalidInputs: naming every field that keeps a figure away.
+    """
+    faults: list[InvalidInput] = []
+    days = []
+    try:
+        person = typed.person
+    except InvalidInput as fault:
+        raise InvalidInputs([fault]) from None
+    for d in typed.day_types:
+        try:
+            done = work_out(d.as_set, person)
+        except InvalidInputs as found:
+            faults += [InvalidInput(typed.at(d.id, f.field), f.problem, f.wanted) for f in found.faults]
+            continue
+        own = {band.key for band in d.bands}
+        follow = tuple(NutrientBand(key, *ends) for key, ends in done.bands.items() if key not in own)
+        days.append(
+            replace(d, energy_kcal=done.energy.value, protein_floor_g=done.protein.value, bands=(*d.bands, *follow))
+        )
+    if faults:
+        raise InvalidInputs(faults)
+    return replace(typed, day_types=tuple(days))
+
+
+def _put_extras(session: HouseholdSession, row: Eater, typed: EaterInput) -> None:
+    lines = typed.extras.strip()
+    if lines == "\n".join(extra.text for extra in row.extras):
+        return
+    faults, extras = [], []
+    matcher = Matcher(session)
+    for n, matched in enumerate(matcher.match_lines(lines) if lines else ()):
+        said = matched.line.text
+        food, doubts = matched.food, matched.doubts
+        if food is None or doubts or matched.line.amount is None:
+            why = doubts[0] if doubts else "there is no amount"
+            faults.append(InvalidInput("extras", f"“{said[:60]}”: {why}.", "Such as “200 ml whole milk”."))
+            continue
+        try:
+            amount = matcher.measuring({food.key}).weigh(matched.typed, food, field="extras").amount
+        except (FactMissing, InvalidInput) as fault:
+            faults.append(InvalidInput("extras", f"“{said[:60]}”: {fault}", "Give grams."))
+            continue
+        food_row = foods_by_key(session, {food.key})[food.key]
+        extras.append(
+            EaterExtra(id=uuid4(), eater_id=row.id, food_id=food_row.id, text=said[:160], grams=grams(amount.grams),
+                       measure=amount.measure, standard_error_g=amount.standard_error_g, position=n)
+        )  # fmt: skip
+    if faults:
+        raise InvalidInputs(faults)
+    row.extras[:] = extras
 
 
 def _fill(row: Eater, typed: EaterInput) -> None:
     row.name, row.about, row.dislikes = typed.name.strip(), typed.about.strip(), typed.dislikes.strip()
     row.excluded_allergens, row.no_pork = sorted(typed.excluded_allergens), typed.no_pork
+    b = typed.body
+    row.sex, row.age_years, row.height_cm, row.weight_kg, row.activity = (
+        b.sex, b.age_years, b.height_cm, b.weight_kg, b.activity,
+    )  # fmt: skip
+    row.conditions = None if typed.conditions is None else list(typed.conditions)
+    row.medical_notes, row.diet = typed.medical_notes.strip()[:1000], typed.diet
+    row.meal_block_kcal, row.snack_block_kcal = typed.meal_block_kcal, typed.snack_block_kcal
 
 
 def _put_day_types(row: Eater, typed: EaterInput) -> None:
@@ -119,6 +244,8 @@ def _put_day_types(row: Eater, typed: EaterInput) -> None:
         day_type.name, day_type.weekdays, day_type.position = d.name, sorted(d.weekdays), place
         day_type.energy_kcal, day_type.energy_band_pct = d.energy_kcal, d.energy_band_pct
         day_type.protein_floor_g, day_type.clinician_confirmed = d.protein_floor_g, typed.clinician_confirmed
+        day_type.way = asdict(d.as_set)
+        day_type.bands = {band.key: [band.low, band.high] for band in d.bands}
         rows.append(day_type)
     row.day_types[:] = rows
 
@@ -134,7 +261,7 @@ def _put_slots(session: HouseholdSession, row: Eater, typed: EaterInput) -> None
     for place, s in enumerate(typed.slots):
         slot = kept.get(s.id) or Slot(id=s.id)
         slot.name, slot.at, slot.eaten_cold, slot.travels = s.name, s.at, s.eaten_cold, s.travels
-        slot.position = place
+        slot.no_reheat, slot.within_min, slot.share_pct, slot.position = s.no_reheat, s.within_min, s.share_pct, place
         rows.append(slot)
     row.slots[:] = rows
 
@@ -149,6 +276,12 @@ def _check(typed: EaterInput) -> None:
         faults.append(InvalidInput("slots", "An eating day needs slots.", f"1 to {MOST_SLOTS}."))
     unknown = sorted(set(typed.excluded_allergens) - ALLERGENS.keys())
     faults.extend(InvalidInput("allergens", f"“{a}” is none of the 14 declared allergens.") for a in unknown)
+    if typed.diet not in DIETS_OF_EATERS:
+        faults.append(InvalidInput("diet", f"“{typed.diet}” is no diet we know.", "Choose one."))
+    faults += _slot_faults(typed)
+    faults += [
+        InvalidInput("conditions", f"“{c}” was not asked.") for c in typed.conditions or () if c not in CONDITIONS
+    ]
     nameless = (s for s in typed.slots if not 1 <= len(s.name.strip()) <= 40)
     faults.extend(InvalidInput(typed.at(s.id, "name"), "A slot needs a name.", "1 to 40 letters.") for s in nameless)
     claimed: dict[int, str] = {}
@@ -156,6 +289,18 @@ def _check(typed: EaterInput) -> None:
         faults.extend(_day_type_faults(typed, d, claimed))
     if faults:
         raise InvalidInputs(faults)
+
+
+def _slot_faults(typed: EaterInput) -> Iterator[InvalidInput]:
+    for s in typed.slots:
+        if s.within_min is not None and not 1 <= s.within_min <= 240:
+            yield InvalidInput(typed.at(s.id, "within_min"), f"{s.within_min} minutes is not possible.", "1 to 240.")
+        if s.share_pct is not None and not 0 < s.share_pct <= 100:
+            yield InvalidInput(typed.at(s.id, "share_pct"), f"{s.share_pct:g} % is no share.", "Over 0, up to 100 %.")
+    shares = [s.share_pct for s in typed.slots if s.share_pct is not None]
+    if shares and (len(shares) < len(typed.slots) or abs(sum(shares) - 100) > 0.5):
+        wanted = "Give every slot a share, together 100 %, or none."
+        yield InvalidInput("slots", f"The shares come to {sum(shares):g} % over {len(shares)} slots.", wanted)
 
 
 def _day_type_faults(typed: EaterInput, d: DayTypeInput, claimed: dict[int, str]) -> Iterator[InvalidInput]:
@@ -167,7 +312,7 @@ def _day_type_faults(typed: EaterInput, d: DayTypeInput, claimed: dict[int, str]
             yield InvalidInput(typed.at(d.id, "weekdays"), problem, "Tick it once.")
         claimed[weekday] = d.name
     try:
-        DayTarget(d.energy_kcal, d.protein_floor_g, d.energy_band_pct)
+        DayTarget(d.energy_kcal, d.protein_floor_g, d.energy_band_pct, d.bands)
     except InvalidInputs as found:
         for fault in found.faults:
             yield InvalidInput(typed.at(d.id, fault.field), fault.problem, fault.wanted)

@@ -16,6 +16,7 @@ from goodcrate.core.recipes import Recipe
 from goodcrate.core.storing import DishKeeping, Stay, keeping_of, stay_of
 from goodcrate.core.variants import for_eater
 from goodcrate.core.week import Placing, serving_session, week_dates, with_shared_components
+from goodcrate.db.accounts import Household
 from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -43,6 +44,7 @@ class WeekPicture:
     newer: Sequence["NewerRecipe"] = ()
     stays: Mapping[str, Stay] = field(default_factory=dict)
     capacity: Capacity = field(default_factory=Capacity)
+    polyol_share: float = 0.5
 
 
 def monday_of(day: date) -> date:
@@ -382,11 +384,19 @@ def _check_servings(servings: float) -> None:
         )
 
 
+BANNED_BY_DIET = {"vegetarian": frozenset({"meat", "fish"}),
+                  "plant": frozenset({"meat", "fish", "dairy", "egg", "honey"})}  # fmt: skip
+DIET_WORDS = {"vegetarian": "eats no meat and no fish", "plant": "eats plants only"}
+
+
 def why_not_for(eater: Eater | Excluding, recipe: Recipe) -> str | None:
     """Why an eater must not get a recipe, as a sentence; None when nothing stands against it."""
     hits = sorted(recipe.allergens & set(eater.excluded_allergens))
     if hits:
         return f"{recipe.name} holds {', '.join(ALLERGENS[h] for h in hits)}, which {eater.name} must not get."
+    banned = BANNED_BY_DIET.get(eater.diet, frozenset())
+    if banned and (food := next((x.food for c in recipe.components for x in c.lines if x.food.diet in banned), None)):
+        return f"{recipe.name} holds {food.name.split(',')[0].lower()}, and {eater.name} {DIET_WORDS[eater.diet]}."
     if eater.no_pork and any(line.food.contains_pork for c in recipe.components for line in c.lines):
         return f"{recipe.name} holds pork, which {eater.name} does not eat."
     return None
@@ -422,7 +432,10 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     dates = week_dates(week.first_day, week.days)
     capacity = capacity_in(session)
     stays = _stays(ordered, outcome, recipes, {s.key: s.starts_at.date() for s in sessions}, capacity.keep_rule)
-    return WeekPicture(week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity)
+    polyol_share = session.get_one(Household, session.household_id).polyol_share
+    return WeekPicture(
+        week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity, polyol_share
+    )
 
 
 def _stays(

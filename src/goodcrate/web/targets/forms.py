@@ -1,21 +1,33 @@
 """The eater form: what is typed, read into the service's input with every fault named at its field."""
 
-from collections.abc import Mapping
+import re
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import time
+from typing import Any
 from uuid import UUID
 
 from starlette.datastructures import FormData
 
 from goodcrate.core.amounts import read_number
+from goodcrate.core.cautions import CONDITIONS
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS
-from goodcrate.db.targets import Eater
-from goodcrate.services.targets import DayTypeInput, EaterInput, SlotInput
+from goodcrate.core.target_ways import SHARE, TYPED, DayWay
+from goodcrate.core.targets import BANDED, NutrientBand
+from goodcrate.db.targets import DayType, Eater
+from goodcrate.services.targets import BodyInput, DayTypeInput, EaterInput, SlotInput
 from goodcrate.services.week import new_id
 from goodcrate.web.figures import plain
 from goodcrate.web.security import text
 
+NUMBERS = {"age_years": "years", "height_cm": "cm", "weight_kg": "kg", "meal_block_kcal": "kcal",
+           "snack_block_kcal": "kcal"}  # fmt: skip
+DAY_FIELDS = (
+    "name", "energy_kcal", "protein_floor_g", "energy_band_pct", "weekdays", "energy_way", "energy_change_pct",
+    "change_pct", "meals", "snacks", "meal_blocks", "protein_way", "protein_value", "split", "fat_pct",
+    "carbohydrate_pct",
+)  # fmt: skip
 WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 
 
@@ -29,6 +41,117 @@ class DayTypeRow:
     protein_floor_g: str = ""
     energy_band_pct: str = "3"
     weekdays: set[int] = field(default_factory=set)
+    energy_way: str = TYPED
+    change_pct: str = ""
+    meals: str = ""
+    snacks: str = ""
+    protein_way: str = TYPED
+    protein_value: str = ""
+    fat_pct: str = ""
+    carbohydrate_pct: str = ""
+    bands: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def is_blank(self) -> bool:
+        """Whether nothing was typed: such a row is no kind of day."""
+        return not any((self.name.strip(), self.energy_kcal.strip(), self.protein_floor_g.strip(),
+                        self.energy_way != TYPED))  # fmt: skip
+
+    @classmethod
+    def of_day_type(cls, d: DayType) -> "DayTypeRow":
+        """A saved kind of day."""
+        way = d.way
+
+        def typed(name: str) -> str:
+            value = way.get(name)
+            return "" if value in (None, 0, 0.0) else plain(float(value)).replace("-", "−")
+
+        return cls(
+            str(d.id), d.name, plain(d.energy_kcal), plain(d.protein_floor_g), plain(d.energy_band_pct),
+            set(d.weekdays), way.get("energy_way", TYPED), typed("change_pct"), typed("meals"), typed("snacks"),
+            way.get("protein_way", TYPED), typed("protein_value"), typed("fat_pct"), typed("carbohydrate_pct"),
+            {key: _band_text(ends) for key, ends in d.bands.items() if key not in _following(way)},
+        )  # fmt: skip
+
+    @classmethod
+    def of_post(cls, form: FormData, row: str) -> "DayTypeRow":
+        """A row as it was sent."""
+        p = f"day-{row}"
+        weekdays = {int(v) for v in form.getlist(f"{p}-weekdays") if isinstance(v, str) and v in "0123456" and v}
+        names = ("change_pct", "meals", "snacks", "protein_value", "fat_pct", "carbohydrate_pct")
+        return cls(
+            row, text(form, f"{p}-name"), text(form, f"{p}-energy_kcal"), text(form, f"{p}-protein_floor_g"),
+            text(form, f"{p}-energy_band_pct"), weekdays,
+            energy_way=text(form, f"{p}-energy_way", TYPED), protein_way=text(form, f"{p}-protein_way", TYPED),
+            bands={key: text(form, f"{p}-{key}")[:40] for key in BANDED if text(form, f"{p}-{key}").strip()},
+            **{name: text(form, f"{p}-{name}")[:20] for name in names},
+        )  # fmt: skip
+
+    def read(self, faults: list[InvalidInput]) -> DayTypeInput | None:
+        """The row as input, with every fault at its field."""
+        p = f"day-{self.id}"
+        bad = len(faults)
+
+        def number(name: str, unit: str, value: str, empty: float | None = None) -> float:
+            typed = value.strip().removesuffix(unit).strip().replace("−", "-")
+            if not typed and empty is not None:
+                return empty
+            sign = -1 if typed.startswith("-") and name == "change_pct" else 1
+            try:
+                return sign * _figure(typed.lstrip("+-") if name == "change_pct" else typed, f"{p}-{name}", unit)
+            except InvalidInput as fault:
+                faults.append(fault)
+                return 0.0
+
+        from_typed = self.energy_way == TYPED
+        energy = number("energy_kcal", "kcal", self.energy_kcal, None if from_typed else 0.0)
+        protein = number("protein_floor_g", "g", self.protein_floor_g, None if self.protein_way == TYPED else 0.0)
+        band = number("energy_band_pct", "%", self.energy_band_pct)
+        change = number("change_pct", "%", self.change_pct, 0.0)
+        meals, snacks = (number(n, "", getattr(self, n), 0.0) for n in ("meals", "snacks"))
+        value = number("protein_value", "%" if self.protein_way == SHARE else "g", self.protein_value, 0.0)
+        fat, carbohydrate = (
+            number(n, "%", getattr(self, n)) if getattr(self, n).strip() else None
+            for n in ("fat_pct", "carbohydrate_pct")
+        )
+        bands = tuple(b for b in (self._band(key, typed, faults) for key, typed in self.bands.items()) if b is not None)
+        if len(faults) > bad:
+            return None
+        way = DayWay(
+            self.energy_way, 0.0, change, int(meals), int(snacks), self.protein_way, 0.0, value, fat, carbohydrate
+        )
+        return DayTypeInput(UUID(self.id), self.name, energy, protein, band, tuple(sorted(self.weekdays)), way, bands)
+
+    def _band(self, key: str, typed: str, faults: list[InvalidInput]) -> NutrientBand | None:
+        """“60–90”, “from 30”, “at least 30”, “up to 2,000”; one bare number is a floor, for sodium a ceiling."""
+        words = typed.lower().replace(BANDED[key][1], "").replace(",", "")
+        found = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", words)]
+        try:
+            if len(found) == 2:
+                return NutrientBand(key, *found)
+            if len(found) == 1:
+                is_most = any(w in words for w in ("up", "most", "max", "under", "≤", "<")) or (
+                    key == "sodium_mg" and not any(w in words for w in ("least", "from", "over", "≥", ">"))
+                )
+                return NutrientBand(key, None, found[0]) if is_most else NutrientBand(key, found[0], None)
+            raise InvalidInput(key, f"“{typed}” is no band.", "Such as 60–90, at least 30, or up to 2000.")
+        except InvalidInput as fault:
+            faults.append(InvalidInput(f"day-{self.id}-{key}", fault.problem, fault.wanted))
+            return None
+
+
+def _following(way: Mapping[str, Any]) -> frozenset[str]:
+    """The bands that follow from a split: worked out anew each time, not typed."""
+    has_split = way.get("fat_pct") is not None or way.get("carbohydrate_pct") is not None
+    is_split = way.get("protein_way") == SHARE and has_split
+    return frozenset({"fat_g", "net_carbohydrate_g"}) if is_split else frozenset()
+
+
+def _band_text(ends: Sequence[float | None]) -> str:
+    low, high = ends
+    if low is not None and high is not None:
+        return f"{plain(low)}–{plain(high)}"
+    return f"at least {plain(low)}" if low is not None else f"up to {plain(high or 0.0)}"
 
 
 @dataclass
@@ -40,6 +163,9 @@ class SlotRow:
     at: str = ""
     eaten_cold: bool = False
     travels: bool = False
+    no_reheat: bool = False
+    within_min: str = ""
+    share_pct: str = ""
 
 
 @dataclass
@@ -56,6 +182,18 @@ class EaterForm:
     clinician_confirmed: bool = False
     day_types: list[DayTypeRow] = field(default_factory=list)
     slots: list[SlotRow] = field(default_factory=list)
+    sex: str = ""
+    age_years: str = ""
+    height_cm: str = ""
+    weight_kg: str = ""
+    activity: str = "light"
+    conditions: set[str] = field(default_factory=set)
+    was_asked: bool = False
+    medical_notes: str = ""
+    diet: str = ""
+    meal_block_kcal: str = ""
+    snack_block_kcal: str = ""
+    extras: str = ""
 
     @classmethod
     def blank(cls) -> "EaterForm":
@@ -70,40 +208,45 @@ class EaterForm:
     @classmethod
     def of_eater(cls, eater: Eater) -> "EaterForm":
         """A saved eater, with one blank row to add a kind of day and a slot."""
-        day_types = [
-            DayTypeRow(str(d.id), d.name, plain(d.energy_kcal), plain(d.protein_floor_g), plain(d.energy_band_pct),
-                       set(d.weekdays))
-            for d in eater.day_types
+        slots = [
+            SlotRow(str(s.id), s.name, f"{s.at:%H:%M}", s.eaten_cold, s.travels, s.no_reheat,
+                    "" if s.within_min is None else str(s.within_min), _plain(s.share_pct))
+            for s in eater.slots
         ]  # fmt: skip
-        slots = [SlotRow(str(s.id), s.name, f"{s.at:%H:%M}", s.eaten_cold, s.travels) for s in eater.slots]
-        return cls(
+        form = cls(
             str(eater.id), eater.version, eater.name, eater.about, eater.dislikes, eater.no_pork,
             set(eater.excluded_allergens), any(d.clinician_confirmed for d in eater.day_types),
-            [*day_types, DayTypeRow(str(new_id()))], [*slots, SlotRow(str(new_id()))],
+            [*map(DayTypeRow.of_day_type, eater.day_types), DayTypeRow(str(new_id()))],
+            [*slots, SlotRow(str(new_id()))],
         )  # fmt: skip
+        for name in NUMBERS:
+            setattr(form, name, _plain(getattr(eater, name)))
+        form.sex, form.activity, form.diet = eater.sex, eater.activity, eater.diet
+        form.conditions, form.was_asked = set(eater.conditions or ()), eater.conditions is not None
+        form.medical_notes, form.extras = eater.medical_notes, "\n".join(extra.text for extra in eater.extras)
+        return form
 
     @classmethod
     def of_post(cls, form: FormData, eater_id: str) -> "EaterForm":
         """The form as it was sent."""
-        day_types = [
-            DayTypeRow(
-                row, text(form, f"day-{row}-name"), text(form, f"day-{row}-energy_kcal"),
-                text(form, f"day-{row}-protein_floor_g"), text(form, f"day-{row}-energy_band_pct"),
-                {int(v) for v in form.getlist(f"day-{row}-weekdays") if isinstance(v, str) and v in "0123456" and v},
-            )
-            for row in _rows(form, "day")
-        ]  # fmt: skip
         slots = [
             SlotRow(row, text(form, f"slot-{row}-name"), text(form, f"slot-{row}-at"), f"slot-{row}-eaten_cold" in form,
-                    f"slot-{row}-travels" in form)
+                    f"slot-{row}-travels" in form, f"slot-{row}-no_reheat" in form,
+                    text(form, f"slot-{row}-within_min")[:8], text(form, f"slot-{row}-share_pct")[:8])
             for row in _rows(form, "slot")
         ]  # fmt: skip
         version = text(form, "version", "0")
-        return cls(
+        typed = cls(
             eater_id, int(version) if version.isdigit() else 0, text(form, "name"), text(form, "about"),
             text(form, "dislikes"), "no_pork" in form, {str(a) for a in form.getlist("allergens")} & ALLERGENS.keys(),
-            "clinician_confirmed" in form, day_types, slots,
+            "clinician_confirmed" in form, [DayTypeRow.of_post(form, row) for row in _rows(form, "day")], slots,
         )  # fmt: skip
+        for name in (*NUMBERS, "sex", "activity", "diet"):
+            setattr(typed, name, text(form, name, getattr(typed, name))[:20])
+        typed.conditions = {str(c) for c in form.getlist("conditions")} & CONDITIONS.keys()
+        typed.was_asked = "was_asked" in form
+        typed.medical_notes, typed.extras = text(form, "medical_notes")[:1000], text(form, "extras")[:2000]
+        return typed
 
     def read(self) -> EaterInput:
         """The service's input.
@@ -115,18 +258,12 @@ class EaterForm:
         prefixes: dict[UUID, str] = {}
         day_types, slots = [], []
         for d in self.day_types:
-            if not any((d.name.strip(), d.energy_kcal.strip(), d.protein_floor_g.strip())):
-                continue  # a row left blank
-            numbers = {}
-            for name, unit in (("energy_kcal", "kcal"), ("protein_floor_g", "g"), ("energy_band_pct", "%")):
-                typed = getattr(d, name).strip().removesuffix(unit).strip()
-                try:
-                    numbers[name] = _figure(typed, f"day-{d.id}-{name}", unit)
-                except InvalidInput as fault:
-                    faults.append(fault)
+            if d.is_blank:
+                continue
             prefixes[UUID(d.id)] = f"day-{d.id}"
-            if len(numbers) == 3:
-                day_types.append(DayTypeInput(UUID(d.id), d.name, **numbers, weekdays=tuple(sorted(d.weekdays))))
+            read = d.read(faults)
+            if read is not None:
+                day_types.append(read)
         for s in self.slots:
             if not s.name.strip() and not s.at.strip():
                 continue
@@ -136,22 +273,49 @@ class EaterForm:
             except ValueError:
                 faults.append(InvalidInput(f"slot-{s.id}-at", f"“{s.at[:12]}” is no time of day.", "Give 06:45."))
                 continue
-            slots.append(SlotInput(UUID(s.id), s.name, at.replace(tzinfo=None), s.eaten_cold, s.travels))
+            within, share = (
+                typed_number(value, f"slot-{s.id}-{name}", unit, faults)
+                for name, value, unit in (("within_min", s.within_min, "min"), ("share_pct", s.share_pct, "%"))
+            )
+            slots.append(
+                SlotInput(UUID(s.id), s.name, at.replace(tzinfo=None), s.eaten_cold, s.travels, s.no_reheat,
+                          None if within is None else int(within), share)
+            )  # fmt: skip
+        numbers = {name: typed_number(getattr(self, name), name, unit, faults) for name, unit in NUMBERS.items()}
         if faults:
             raise InvalidInputs(faults)
+        body = BodyInput(
+            self.sex, numbers["age_years"], numbers["height_cm"], numbers["weight_kg"], self.activity
+        )  # fmt: skip
         return EaterInput(
             UUID(self.id), self.name, tuple(day_types), tuple(slots), self.about[:160], tuple(self.allergens),
-            self.no_pork, self.dislikes[:240], self.clinician_confirmed, self.version, prefixes,
+            self.no_pork, self.dislikes[:240], self.clinician_confirmed, self.version, body,
+            tuple(c for c in CONDITIONS if c in self.conditions) if self.was_asked else None, self.medical_notes,
+            self.diet, numbers["meal_block_kcal"], numbers["snack_block_kcal"], self.extras, prefixes,
         )  # fmt: skip
 
     def field_names(self) -> set[str]:
         """Every field a message can stand at."""
-        names = {"name", "allergens"}
+        names = {"name", "allergens", "extras", "conditions", "slots", "diet", "sex", "activity", *NUMBERS}
         for d in self.day_types:
-            names |= {
-                f"day-{d.id}-{n}" for n in ("name", "energy_kcal", "protein_floor_g", "energy_band_pct", "weekdays")
-            }
-        return names | {f"slot-{s.id}-{n}" for s in self.slots for n in ("name", "at")}
+            names |= {f"day-{d.id}-{n}" for n in (*DAY_FIELDS, *BANDED)}
+        return names | {f"slot-{s.id}-{n}" for s in self.slots for n in ("name", "at", "within_min", "share_pct")}
+
+
+def _plain(value: float | None) -> str:
+    return "" if value is None else plain(value)
+
+
+def typed_number(value: str, name: str, unit: str, faults: list[InvalidInput]) -> float | None:
+    """A number as typed with or without its unit; None when empty, or not to be read, with the fault noted."""
+    typed = value.strip().removesuffix(unit).strip()
+    if not typed:
+        return None
+    try:
+        return _figure(typed, name, unit)
+    except InvalidInput as fault:
+        faults.append(fault)
+        return None
 
 
 def _figure(typed: str, field_name: str, unit: str) -> float:

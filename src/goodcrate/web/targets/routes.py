@@ -5,14 +5,18 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from goodcrate.core.body import ACTIVITIES, SEXES
+from goodcrate.core.cautions import CONDITIONS
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.targets import low_energy_caution
+from goodcrate.core.target_ways import ENERGY_WAYS, PROTEIN_WAYS
+from goodcrate.core.targets import BANDED
 from goodcrate.services import targets
 from goodcrate.services.calling import StaleWrite
-from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor
 from goodcrate.web.targets.forms import WEEKDAYS, EaterForm
+from goodcrate.web.targets.tape import target_tape
 
 router = APIRouter(prefix="/targets")
 
@@ -21,10 +25,11 @@ router = APIRouter(prefix="/targets")
 def eater_list(request: Request, visitor: Signed) -> Response:
     """Everybody with their days and slots."""
     eaters = targets.list_eaters(visitor.caller)
-    cautions = {d.id: low_energy_caution(d.energy_kcal) for e in eaters for d in e.day_types}
+    tapes = {e.id: target_tape(EaterForm.of_eater(e)) for e in eaters}
     return page(
-        request, visitor, "targets/page.html", "targets",
-        eaters=eaters, cautions=cautions, allergens=ALLERGENS, weekdays=WEEKDAYS,
+        request, visitor, "targets/page.html", "targets", tapes=tapes, banded=BANDED,
+        eaters=eaters, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
+        conditions=CONDITIONS, diets=targets.DIETS_OF_EATERS,
     )  # fmt: skip
 
 
@@ -33,8 +38,16 @@ def _form_page(
 ) -> Response:
     return page(
         request, visitor, "targets/form.html", "targets", status=status,
-        form=form, faults=faults, allergens=ALLERGENS, weekdays=WEEKDAYS,
+        form=form, faults=faults, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
+        conditions=CONDITIONS, diets=targets.DIETS_OF_EATERS, banded=BANDED, sexes=SEXES,
+        activities=ACTIVITIES, tape=target_tape(form),
     )  # fmt: skip
+
+
+@router.post("/{eater_id}/compute")
+def compute(request: Request, visitor: Signed, form: Posted, eater_id: UUID) -> Response:
+    """The working of what is typed right now; nothing is saved."""
+    return fragment("targets/_tape.html", tape=target_tape(EaterForm.of_post(form, str(eater_id))))
 
 
 @router.get("/new")

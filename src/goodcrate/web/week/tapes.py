@@ -62,7 +62,9 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: P
     slot = cell.slot
     conditions = [w for w, on in (("cold", slot.eaten_cold), ("travels", slot.travels)) if on]
     of = f"{eater_day.eater.name} · {day:%a} {day.day} · {slot.name} {slot.at:%H:%M}"
-    whys = [doubt_sentence(box.tally, all_doubt_sources(picture)), stay_sentence(picture, cell.stay)]
+    blocks, kcal = eater_day.eater.blocks, box.tally.amount("energy_kcal").value
+    in_blocks = Why(f"In blocks: about {blocks.words(kcal)}.") if blocks is not None else None
+    whys = [doubt_sentence(box.tally, all_doubt_sources(picture)), in_blocks, stay_sentence(picture, cell.stay)]
     return Tape(
         cell.name,
         f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)}\u00a0g",
@@ -100,7 +102,11 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
         else TapeLine(cell.slot.name, "", "–", "nothing placed")
         for cell in eater_day.cells
     ]
-    whys = []
+    lines += [
+        TapeLine("besides", extra.text, whole(extra.tally.amount("energy_kcal").value), "every day, not prepped")
+        for extra in eater_day.eater.extras
+    ]
+    whys = [Why(f"{line.words.capitalize()}.") for line in eater_day.bands]
     if eater_day.target and eater_day.energy and eater_day.protein:
         target = eater_day.target
         whys.append(

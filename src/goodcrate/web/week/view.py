@@ -9,11 +9,12 @@ from goodcrate.core.boxes import WEIGHED
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.outcome import PlacedBox
 from goodcrate.core.storing import FREEZER, PAST, Stay
-from goodcrate.core.targets import DayTarget
+from goodcrate.core.targets import BANDED, DayTarget, NutrientBand, Standing, banded_amount, judge_band
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.week import WeekPicture
 from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
+from goodcrate.web.figures import plain, whole
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,14 @@ class Cell:
 
 
 @dataclass(frozen=True)
+class BandLine:
+    """Another nutrient of a day against its band, in words."""
+
+    words: str
+    is_inside: bool
+
+
+@dataclass(frozen=True)
 class EaterDay:
     """One eater's day: cells in slot order, the total, and its beams (None without a target or without meals)."""
 
@@ -58,11 +67,13 @@ class EaterDay:
     target: DayTarget | None
     energy: Beam | None
     protein: Beam | None
+    bands: tuple["BandLine", ...] = ()
 
     @property
     def keeps_all(self) -> bool:
-        """Inside its energy band and above its protein floor."""
-        return self.energy is not None and self.energy.is_inside and self.protein is not None and self.protein.is_inside
+        """Inside its energy band, above its protein floor, and inside any other band it has."""
+        beams = [beam for beam in (self.energy, self.protein) if beam is not None]
+        return len(beams) == 2 and all(b.is_inside for b in beams) and all(b.is_inside for b in self.bands)
 
     @property
     def meals(self) -> int:
@@ -133,12 +144,27 @@ def _eater_day(
         name, stay = picture.recipes[str(placement.recipe_id)].name, picture.stays.get(str(placement.id))
         cells.append(_box_cell(slot, key, placement, box, name, stay))
     day_type = eater.day_type_on(day.weekday())
-    total, target = Tally.sum(tallies), day_type.target if day_type else None
+    meals = bool(tallies)
+    total, target = Tally.sum([*tallies, eater.extras_tally]), day_type.target if day_type else None
+    bands: tuple[BandLine, ...] = ()
     energy = protein = None
-    if target is not None and tallies:
+    if target is not None and meals:
+        bands = tuple(_band_line(b, banded_amount(total, b.key, picture.polyol_share)) for b in target.bands)
         energy = energy_beam(total.amount("energy_kcal").value, target)
         protein = protein_beam(total.amount("protein_g").value, target)
-    return EaterDay(eater, day_type.name if day_type else "", tuple(cells), total, target, energy, protein)
+    return EaterDay(eater, day_type.name if day_type else "", tuple(cells), total, target, energy, protein, bands)
+
+
+def _band_line(band: NutrientBand, amount: float) -> BandLine:
+    word, unit, _ = BANDED[band.key]
+    judged = judge_band(amount, band)
+    wanted = f"{plain(band.low or 0)}–{plain(band.high or 0)}"
+    if band.high is None:
+        wanted = f"at least {plain(band.low or 0)}"
+    elif band.low is None:
+        wanted = f"up to {plain(band.high)}"
+    stands = "" if judged.standing == Standing.INSIDE else f", {judged.standing} by {whole(judged.by)}"
+    return BandLine(f"{word} {whole(amount)} of {wanted} {unit}{stands}", judged.standing == Standing.INSIDE)
 
 
 def _box_cell(slot: Slot, key: str, placement: PlacementRow, box: PlacedBox, name: str, stay: Stay | None) -> Cell:

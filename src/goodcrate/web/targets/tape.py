@@ -1,0 +1,102 @@
+"""The tape of an eater's form: every target with its working, formula and source, and the cautions that apply."""
+
+from dataclasses import dataclass
+
+from goodcrate.core.body import Blocks, Body
+from goodcrate.core.cautions import Caution
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.target_ways import Person, WorkedDay, work_out
+from goodcrate.core.targets import BANDED
+from goodcrate.web.figures import plain, whole
+from goodcrate.web.targets.forms import NUMBERS, EaterForm, typed_number
+
+
+@dataclass(frozen=True)
+class DayWorking:
+    """One kind of day on the tape: its working, or what keeps it away."""
+
+    name: str
+    worked: WorkedDay | None
+    problems: tuple[str, ...] = ()
+    band: str = ""
+
+    @property
+    def bands(self) -> tuple[str, ...]:
+        """Bands that follow from a split, in words."""
+        if self.worked is None:
+            return ()
+        words = []
+        for key, (low, high) in self.worked.bands.items():
+            word, unit, _ = BANDED[key]
+            words.append(f"{word} {plain(low or 0)}–{plain(high or 0)} {unit}")
+        return tuple(words)
+
+
+@dataclass(frozen=True)
+class TargetTape:
+    """All kinds of day as they are typed right now; cautions once each; shares of the first kind by slot."""
+
+    days: tuple[DayWorking, ...]
+    cautions: tuple[Caution, ...]
+    shares: tuple[tuple[str, str], ...]
+    problems: tuple[str, ...]
+
+
+def target_tape(form: EaterForm) -> TargetTape:
+    """Work out what is typed; nothing is saved."""
+    person, problems = _person(form)
+    days, cautions = [], dict[str, Caution]()
+    for row in form.day_types:
+        if row.is_blank:
+            continue
+        faults: list[InvalidInput] = []
+        read = row.read(faults)
+        name = row.name.strip() or "a kind of day"
+        if read is None:
+            days.append(DayWorking(name, None, tuple(f.message for f in faults)))
+            continue
+        try:
+            done = work_out(read.as_set, person)
+        except InvalidInputs as found:
+            days.append(DayWorking(name, None, tuple(f.message for f in found.faults)))
+            continue
+        share = read.energy_band_pct / 100
+        low, high = done.energy.value * (1 - share), done.energy.value * (1 + share)
+        days.append(DayWorking(name, done, (), f"{whole(low)}–{whole(high)} kcal"))
+        cautions |= {caution.text: caution for caution in done.cautions}
+    return TargetTape(tuple(days), tuple(cautions.values()), _shares(form, days), problems)
+
+
+def _person(form: EaterForm) -> tuple[Person, tuple[str, ...]]:
+    """Whatever of the person can be read; the rest as problems in words."""
+    faults: list[InvalidInput] = []
+    numbers = {name: typed_number(getattr(form, name), name, unit, faults) for name, unit in NUMBERS.items()}
+    body = blocks = None
+    sizes = [numbers[name] for name in ("age_years", "height_cm", "weight_kg")]
+    try:
+        if form.sex and None not in sizes:
+            body = Body(form.sex, *(size or 0.0 for size in sizes))
+    except InvalidInputs as found:
+        faults += found.faults
+    try:
+        meal, snack = numbers["meal_block_kcal"], numbers["snack_block_kcal"]
+        if meal is not None and snack is not None:
+            blocks = Blocks(meal, snack)
+    except InvalidInput as fault:
+        faults.append(fault)
+    conditions = tuple(sorted(form.conditions))
+    person = Person(form.sex, body, numbers["weight_kg"], form.activity, blocks, conditions)
+    return person, tuple(f.message for f in faults)
+
+
+def _shares(form: EaterForm, days: list[DayWorking]) -> tuple[tuple[str, str], ...]:
+    first = next((d.worked for d in days if d.worked is not None), None)
+    if first is None:
+        return ()
+    faults: list[InvalidInput] = []
+    shares = []
+    for slot in form.slots:
+        share = typed_number(slot.share_pct, "share", "%", faults)
+        if share is not None:
+            shares.append((slot.name, f"{share:g} % = {whole(first.energy.value * share / 100)} kcal"))
+    return tuple(shares)
