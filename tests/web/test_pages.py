@@ -239,3 +239,27 @@ def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, house
     assert 'value="at least 30"' in again
     assert "fat_g" in again
     assert 'value="48–66"' not in again  # what follows from the split is worked out, not typed
+
+
+def test_a_week_of_other_length_is_opened_and_another_repeated_into_it(cook: Cook, household: Caller) -> None:
+    furnish(household, 1.5, days=3)
+    there = "/week/2026-11-30"
+    for days, words in (("60", "A plan of 60 days is not possible."), ("soon", "“soon” is no number of days.")):
+        refused = cook.post(f"{there}/open", {"days": days}, expect=422).text
+        assert words in text_of(refused)
+        assert f'value="{days}"' in refused
+    cook.post(f"{there}/open", {"days": "10"})
+    assert "30 November – 9 December" in text_of(cook.get(there))
+    assert 'href="/week/2026-12-10"' in cook.get(there)
+    assert "week 48, 3 meals" in text_of(cook.get(f"{there}?repeats=1"))
+    came = cook.post(f"{there}/repeat", {"source": "2026-11-23", "shift": "+1"}).headers["location"]
+    assert "3 copied." in text_of(cook.get(came))
+    refused = cook.post(f"{there}/repeat", {"source": "2026-11-23", "shift": "often"}, expect=422).text
+    assert "“often” is no number of days." in text_of(refused)
+    cook.post(f"{there}/pattern", {"id": str(uuid4()), "pattern_name": "early week"})
+    assert "early week, 3 meals" in text_of(cook.get(f"{there}?repeats=1"))
+    assert "needs a name" in text_of(cook.post(f"{there}/pattern", {"pattern_name": ""}, expect=422).text)
+    said = cook.post(
+        f"{there}/repeat", {"source": "2026-11-23", "take": "fish", "instead_of": "poultry"}, expect=200
+    ).text
+    assert "No recipe with fish can stand in" in text_of(said)

@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlanJobRow
 from goodcrate.formats.recipe_jsonld import find_recipes
-from goodcrate.services import accounts, cook, food_files, labels, recipe_files, week
+from goodcrate.services import accounts, cook, food_files, labels, recipe_files, repeating, week
 from goodcrate.services.calling import Caller, utc_now
 from goodcrate.web.security import HEADERS
 from tests.conftest import Cook, name_of, sign_in, text_of
@@ -61,8 +61,11 @@ def ids(household: Caller) -> dict[str, object]:
     with household.transaction() as session:
         session.add(PlanJobRow(id=job_id, week_id=picture.week.id, status="done", rules={}, plans=[], conflicts=[],
                                said="", wants_stop=False, started_at=now, beat_at=now))  # fmt: skip
+    pattern_id = uuid4()
+    repeating.save_pattern(household, MONDAY, pattern_id, "our week")
     return {
         "job_id": job_id,
+        "pattern_id": pattern_id,
         "eater_id": kitchen.eater_id,
         "recipe_id": kitchen.recipe_id,
         "first_day": MONDAY,

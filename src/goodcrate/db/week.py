@@ -9,7 +9,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.week import PrepSession
 from goodcrate.db.accounts import UtcTime
-from goodcrate.db.base import Base, HouseholdOwned, owned_key
+from goodcrate.db.base import Base, HouseholdOwned, Name, owned_key
 
 
 class WeekRow(HouseholdOwned, Base):
@@ -104,3 +104,14 @@ class PlanJobRow(HouseholdOwned, Base):
     wants_stop: Mapped[bool] = mapped_column(Boolean, default=False)
     started_at: Mapped[datetime] = mapped_column(UtcTime)
     beat_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class PatternRow(HouseholdOwned, Base):
+    """A week saved to be repeated. Meals by number of the day (0 is the first), eater, slot, recipe and servings."""
+
+    __tablename__ = "week_pattern"
+
+    name: Mapped[Name]
+    days: Mapped[int]
+    meals: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    saved_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -135,7 +135,7 @@ class _Library:
         """The dishes that may stand in an eater's slot."""
         found = []
         for base, tags in self.recipes:
-            if not _suits(slot, tags) or _is_disliked(eater, base):
+            if not suits(slot, tags) or _is_disliked(eater, base):
                 continue
             recipe = for_eater(base, str(eater.id))
             if why_not_for(eater, recipe) is None and self.has(recipe):
@@ -168,7 +168,7 @@ def _others(tally: Tally, grams: float, polyol_share: float) -> dict[str, float]
     return {key: banded_amount(tally, key, polyol_share) / grams for key in BANDED}
 
 
-def _suits(slot: Slot, tags: frozenset[str]) -> bool:
+def suits(slot: Slot, tags: frozenset[str]) -> bool:
     """Whether a recipe may stand in a slot by its tags: cold, travels, and the kind of meal."""
     if (slot.must_be_cold and "cold" not in tags) or (slot.travels and "travels" not in tags):
         return False

@@ -144,8 +144,10 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
          "high": round(t.band.energy_high_kcal), "floor": round(t.band.protein_floor_g)}
         for t in day_totals(problem, plan)
     ]  # fmt: skip
+    labels = {(s.eater_key, s.slot_key): s.words for s in problem.slots}
     meals = [
-        {"eater": m.eater_key, "slot": m.slot_key, "day": (first_day + timedelta(days=m.day)).isoformat(),
+        {"at": labels[m.eater_key, m.slot_key], "eater": m.eater_key, "slot": m.slot_key,
+         "day": (first_day + timedelta(days=m.day)).isoformat(),
          "recipe": base_recipe_key(m.dish_key), "name": dishes[m.dish_key].name, "grams": m.grams,
          "servings": round(m.grams / dishes[m.dish_key].serving_g, 6), "frozen": m.is_frozen, "session": m.session_key}
         for m in plan.meals

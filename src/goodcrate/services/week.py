@@ -52,6 +52,13 @@ def monday_of(day: date) -> date:
     return day - timedelta(days=day.weekday())
 
 
+def week_of(caller: Caller, day: date) -> date | None:
+    """The first day of the household's week that holds a day, or None."""
+    with caller.transaction() as session:
+        starts = session.execute(select(WeekRow.first_day, WeekRow.days).where(WeekRow.first_day <= day)).all()
+        return next((row.first_day for row in starts if day < row.first_day + timedelta(days=row.days)), None)
+
+
 def find_week(caller: Caller, first_day: date) -> WeekRow | None:
     """The household's week that starts on this day, or None."""
     with caller.transaction() as session:

@@ -10,8 +10,9 @@ from fastapi.responses import Response
 
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.exchanging import KINDS
 from goodcrate.core.variants import for_eater
-from goodcrate.services import fitting, kitchen, moving, recipes, targets, week
+from goodcrate.services import fitting, kitchen, moving, recipes, repeating, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
@@ -25,17 +26,19 @@ from goodcrate.web.week.view import WeekView, cell_key, cells_of, eater_day_at, 
 @router.get("")
 def this_week(request: Request, visitor: Signed) -> Response:
     """On to the week that holds today."""
-    return go(f"/week/{monday_of(request.app.state.clock())}")
+    today = request.app.state.clock()
+    return go(f"/week/{week.week_of(visitor.caller, today) or monday_of(today)}")
 
 
 @router.get("/{first_day}")
 def show_week(
     request: Request, visitor: Signed, first_day: date, box: str = "", gap: str = "", day: str = "",
     removed: str = "", moved: str = "", gone: str = "", came: str = "", taken: str = "",
+    repeats: str = "",
 ) -> Response:  # fmt: skip
     """The week, with the working of what is selected on the tape."""
     return week_page(request, visitor, first_day, box=box, gap=gap, day=day, removed=removed, moved=moved,
-                     gone=gone, came=came, taken=taken)  # fmt: skip
+                     gone=gone, came=came, taken=taken, repeats=repeats)  # fmt: skip
 
 
 def week_page(
@@ -51,8 +54,9 @@ def week_page(
         eaters = targets.list_eaters(visitor.caller)
         saved = recipes.list_recipes(visitor.caller)
         return page(request, visitor, "week/unopened.html", "week", status=status, faults=faults,
-                    has_eaters=bool(eaters), has_recipes=bool(saved), **around)  # fmt: skip
+                    has_eaters=bool(eaters), has_recipes=bool(saved), typed=typed or {}, **around)  # fmt: skip
     around["last_day"] = picture.dates[-1]
+    around["next"] = picture.dates[-1] + timedelta(days=1)
     view = week_view(picture, today)
     vessels = kitchen.vessels(visitor.caller)
     shown = _selected(visitor, picture, view, selected)
@@ -67,7 +71,8 @@ def week_page(
 
 def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> dict[str, Any]:
     """What the tape shows: a box, a gap to fill, an eater's day, or the week itself."""
-    shown: dict[str, Any] = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": ""}
+    shown: dict[str, Any] = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": "",
+                             "repeats": None, "exchange_kinds": KINDS}  # fmt: skip
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):
             shown |= {
@@ -80,6 +85,8 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
             choices = [(p, why_not_for(eater_day.eater, for_eater(p.recipe, str(eater_day.eater.id)))) for p in saved]
             shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices,
                       "lacking": still_lacking(eater_day)}  # fmt: skip
+    if selected.get("repeats"):
+        shown |= {"repeats": repeating.sources(visitor.caller, picture.week.first_day)}
     if selected.get("day"):
         eater_id, _, on = selected["day"].partition(".")
         with suppress(ValueError):
@@ -91,11 +98,15 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
 
 @router.post("/{first_day}/open")
 def open_week(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
-    """Start a week."""
+    """Start a week of 1 to 14 days."""
+    days = text(form, "days", "7").strip()
     try:
-        week.open_week(visitor.caller, first_day)
+        if not days.isdigit() or len(days) > 3:
+            raise InvalidInput("days", f"“{days[:12]}” is no number of days.", "1 to 14.")
+        week.open_week(visitor.caller, first_day, int(days))
     except InvalidInput as error:
-        return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
+        faults = Faults.of(error, {"days"})
+        return week_page(request, visitor, first_day, faults=faults, status=422, typed={"days": days})
     return go(f"/week/{first_day}")
 
 

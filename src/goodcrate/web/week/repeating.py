@@ -1,0 +1,63 @@
+"""Routes of repeating: another week or a pattern into the gaps, and a week kept as a pattern."""
+
+from datetime import date
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.responses import Response
+
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.services import repeating
+from goodcrate.services.repeating import Repeat
+from goodcrate.services.week import new_id
+from goodcrate.web.pages import Faults, go
+from goodcrate.web.security import Posted, Signed, text
+from goodcrate.web.week.address import router
+from goodcrate.web.week.routes import week_page
+
+FIELDS = {"source", "shift", "instead_of", "take", "pattern_name"}
+
+
+@router.post("/{first_day}/repeat")
+def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Fill the gaps from another week."""
+    typed = {name: text(form, name).strip()[:80] for name in ("source", "shift", "instead_of", "take")}
+    try:
+        shift = typed["shift"].replace("−", "-").lstrip("+") or "0"
+        if not shift.removeprefix("-").isdigit() or len(shift) > 3:
+            raise InvalidInput("shift", f"“{typed['shift'][:12]}” is no number of days.", "Such as 1 or −2.")
+        wanted = Repeat(typed["source"], int(shift), typed["instead_of"], typed["take"])
+        done = repeating.repeat(visitor.caller, first_day, wanted)
+    except (InvalidInput, InvalidInputs) as error:
+        return week_page(
+            request, visitor, first_day, faults=Faults.of(error, FIELDS), status=422, typed=typed, repeats="1"
+        )
+    if done.left_out:
+        said = " ".join(done.left_out[:4])
+        words = f"{len(done.placed)} meals came. Left out: {said}"
+        return week_page(
+            request, visitor, first_day, faults=Faults({}, words), typed=typed, repeats="1",
+            came=".".join(map(str, done.placed)),
+        )  # fmt: skip
+    return go(f"/week/{first_day}?came={'.'.join(map(str, done.placed))}&repeats=1")
+
+
+@router.post("/{first_day}/pattern")
+def save_pattern(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Keep the week as a pattern."""
+    sent, name = text(form, "id"), text(form, "pattern_name")
+    try:
+        repeating.save_pattern(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), name)
+    except InvalidInput as fault:
+        typed = {"pattern_name": name}
+        return week_page(
+            request, visitor, first_day, faults=Faults.of(fault, FIELDS), status=422, typed=typed, repeats="1"
+        )
+    return go(f"/week/{first_day}?repeats=1")
+
+
+@router.post("/{first_day}/pattern/{pattern_id}/remove")
+def remove_pattern(request: Request, visitor: Signed, form: Posted, first_day: date, pattern_id: UUID) -> Response:
+    """Forget a pattern."""
+    repeating.remove_pattern(visitor.caller, pattern_id)
+    return go(f"/week/{first_day}?repeats=1")
