@@ -237,3 +237,41 @@ def test_other_bands_decide_which_dish_stands_and_are_named_when_none_can() -> N
     assert any("of fibre_g" in said for said in check_plan(wanted, base))
     too_much = replace(problem, days=tuple(replace(d, bands=(PlanBand("fibre_g", 90, None),)) for d in problem.days))
     assert [c.rule for c in plan_week(too_much).conflicts] == ["bands"]
+
+
+@pytest.mark.parametrize(
+    ("problem", "field"),
+    [
+        (lunches(quicker_and_quicker(9, 0.1), 30, repeats=1, different=2), "repeats"),
+        (lunches(quicker_and_quicker(9, 0.1), 30, repeats=2, different=3), "different"),
+        (lunches(tuple(replace(d, keeps_days=2) for d in quicker_and_quicker(2, 0.1)), 30, freezer_boxes=1),
+         "freezer_boxes"),
+        (lunches(quicker_and_quicker(2, 0.1), 30, fridge_boxes=2, freezer_boxes=2), "freezer_boxes"),
+        (lunches(tuple(replace(d, freezes=False) for d in quicker_and_quicker(2, 0.1)), 30, fridge_boxes=2),
+         "fridge_boxes"),
+    ],
+)  # fmt: skip
+def test_the_change_that_is_offered_frees_a_week_and_one_less_does_not(problem: WeekPlanProblem, field: str) -> None:
+    conflicts = {c.field: c.value for c in plan_week(problem).conflicts}
+    assert field in conflicts
+
+    def with_value(value: int) -> WeekPlanProblem:
+        return replace(problem, rules=replace(problem.rules, **{field: value}))  # type: ignore[arg-type]
+
+    freed = plan_week(with_value(conflicts[field])).plan
+    assert freed is not None
+    assert check_plan(with_value(conflicts[field]), freed) == []
+    assert plan_week(with_value(conflicts[field] - 1)).plan is None
+
+
+def test_floors_lower_and_bands_wider_by_what_is_said_free_a_week() -> None:
+    dishes = quicker_and_quicker(3, 0.05)
+    (conflict,) = plan_week(lunches(dishes, 40, repeats=7)).conflicts
+    assert (conflict.rule, conflict.field) == ("protein", "lower_floors_g")
+    assert plan_week(lunches(dishes, 40 - conflict.value, repeats=7)).plan is not None
+    assert plan_week(lunches(dishes, 40 - conflict.value + 1, repeats=7)).plan is None
+    big = lunches(tuple(replace(d, low_g=700.0) for d in dishes), 10, repeats=7)  # nothing under 840 kcal
+    (conflict,) = plan_week(big).conflicts
+    assert (conflict.rule, conflict.field) == ("energy", "widen_bands_kcal")
+    wider = tuple(replace(d, energy_high_kcal=d.energy_high_kcal + conflict.value) for d in big.days)
+    assert plan_week(replace(big, days=wider)).plan is not None

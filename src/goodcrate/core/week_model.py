@@ -45,6 +45,7 @@ class WeekModel:
         self.stands: dict[int, dict[str, Any]] = {}
         self.frozen: dict[tuple[int, str, int], Any] = {}
         self.solver: Any = None
+        self.slack: Any = self.m.new_int_var(0, 4000, "") if relax else 0
         self._meals(only, kitchen)
         self._variety()
         if sized:
@@ -111,9 +112,11 @@ class WeekModel:
 
     def _fridge(self) -> None:
         """so_many_boxes_in_the_fridge: it is fullest at the end of a session."""
-        most = self.problem.rules.fridge_boxes
-        if most is None or "fridge" in self.relax:
+        most: Any = self.problem.rules.fridge_boxes
+        if most is None:
             return
+        if "fridge" in self.relax:
+            most = self.slack
         for last, session in enumerate(self.problem.sessions):
             there = []
             for (n, key, s), x in self.place.items():
@@ -183,13 +186,18 @@ class WeekModel:
                 kcal_parts.append(self._slot_energy(d, slot))
                 protein_parts += self._portions(n, kcal_parts[-1])
             margin = min(ROUNDING_KCAL, (d.energy_high_kcal - d.energy_low_kcal) / 4)
-            if kcal_parts and "energy" not in self.relax:
+            if kcal_parts and "energy" in self.relax:
+                low, high = round(d.energy_low_kcal - fixed_kcal), round(d.energy_high_kcal - fixed_kcal)
+                self.m.add(sum(kcal_parts) + self.slack >= low + ROUNDING_KCAL)  # a wider band is rounded in all of it
+                self.m.add(sum(kcal_parts) - self.slack <= high - ROUNDING_KCAL)
+            elif kcal_parts:
                 self.m.add_linear_constraint(
                     sum(kcal_parts), round(d.energy_low_kcal + margin - fixed_kcal),
                     round(d.energy_high_kcal - margin - fixed_kcal),
                 )  # fmt: skip
-            if kcal_parts and "protein" not in self.relax:
-                self.m.add(sum(protein_parts) >= round(1000 * (d.protein_floor_g - fixed_protein) + 1500))
+            if kcal_parts:
+                lower = 1000 * self.slack if "protein" in self.relax else 0
+                self.m.add(sum(protein_parts) + lower >= round(1000 * (d.protein_floor_g - fixed_protein) + 1500))
             if kcal_parts and "bands" not in self.relax:
                 for band in d.bands:
                     self._band(band, mine)
@@ -270,6 +278,16 @@ class WeekModel:
         kind = next((d.kind for d in self.problem.days if (d.eater_key, d.day) == (slot.eater_key, slot.day)), "")
         return self.energy.get((slot.eater_key, kind, slot.slot_key))
 
+    def least_of(self, rule: str) -> None:
+        """the_least_that_frees_a_week: boxes in freezer or fridge, g under the floors, kcal beyond the bands."""
+        if rule == "freezer":
+            self.m.add(sum(self.frozen.values()) <= self.slack)
+        self.m.minimize(self.slack)
+
+    def least(self) -> int:
+        """What `least_of` came to."""
+        return int(self.solver.value(self.slack))
+
     def at_most_batches(self, most: float) -> None:
         """no_more_batches_than."""
         self.m.add(sum(c * self.dish[key].batches for (_, key), c in self.cook.items()) <= int(most))
@@ -304,6 +322,7 @@ class WeekModel:
         p = self.solver.parameters
         p.num_workers, p.random_seed = 1, self.problem.rules.seed
         p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 8 + 2  # the clock only as a last resort
+        p.linearization_level = 2  # sizes are linear: this is what tells at once that no week can be
         if not self.sized:
             p.linearization_level, p.optimize_with_core = 0, True
         if polish:  # several searches take turns in one thread: still the same every time

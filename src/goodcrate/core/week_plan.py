@@ -13,6 +13,7 @@ from dataclasses import replace
 
 from goodcrate.core.errors import Inconsistent
 from goodcrate.core.week_check import check_plan
+from goodcrate.core.week_conflicts import conflicts_of
 from goodcrate.core.week_model import Progress, WeekModel
 from goodcrate.core.week_problem import (
     LEAST_COOKING,
@@ -57,7 +58,9 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
     The master looks at the handiest dishes only as long as that is no loss: see `_handiest`. A set of batches that
     cannot be sized may hang on a dish's own figures, so from then on it looks at all.
     """
-    best = _quick(problem, on_better)
+    best, none_can_be = _quick(problem, on_better)
+    if none_can_be:
+        return PlanResult(None, conflicts_of(problem))
     left, is_sound = problem.rules.limit_seconds * (MASTER_SHARE + WHOLE_SHARE), True
     for_masters = problem.rules.limit_seconds * MASTER_SHARE
     enough = ENOUGH_BETTER if len(problem.dishes) > SMALL_LIBRARY else len(problem.dishes)
@@ -75,7 +78,7 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
                 enough = len(problem.dishes)
                 continue
             if best is None and is_sound:
-                return PlanResult(None, _conflicts(problem, sized=bool(cuts)))
+                return PlanResult(None, conflicts_of(problem))
             break
         if status == "unknown":
             break
@@ -102,18 +105,25 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
     return _whole(problem, on_better, best, bound, left)
 
 
-def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> WeekPlan | None:
-    """The first week in which every day is in its band, from the handiest dishes."""
-    for most in (8, 16):
-        model = WeekModel(problem, sized=True, kitchen=_handiest_in_slots(problem, most))
+def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
+    """The first week in which every day is in its band, from the handiest dishes; and whether none can be of all."""
+    for most in (8, 16, len(problem.dishes)):
+        kitchen = _handiest_in_slots(problem, most)
+        model = WeekModel(problem, sized=True, kitchen=kitchen)
         model.m.clear_objective()
-        status, spent = model.solve(1.5)
+        status, spent = model.solve(QUICK_SECONDS)
         if status == "found":
             week = model.answer(0, 0.0, spent, proven=False)
             if on_better is not None:
                 on_better(week)
-            return week
-    return None
+            return week, False
+        if status == "infeasible" and len(kitchen) == len(problem.dishes):
+            return None, True
+    return None, False
+
+
+QUICK_SECONDS = 1.0
+"""How long a first week is looked for among so many dishes."""
 
 
 def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan | None) -> PlanResult:
@@ -147,7 +157,7 @@ def _whole(
         model.start_from(best)
     status, _ = model.solve(min(left, problem.rules.limit_seconds * WHOLE_SHARE), on_better, bound, polish=True)
     if status == "infeasible":
-        return PlanResult(None, _conflicts(problem, sized=True))
+        return PlanResult(None, conflicts_of(problem))
     bound = max(bound, model.bound())
     if status == "found":
         week = model.answer(*bound, problem.rules.limit_seconds, proven=model.is_optimal)
@@ -221,38 +231,3 @@ def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
             seen.add("session")
             words = f"No prep session is over before {slot.words} on day {slot.day + 1}."
             yield Conflict("sessions", words, "Add an earlier session, or leave that slot out.")
-
-
-_RULES: Mapping[str, tuple[str, str]] = {
-    "freezer": ("The freezer is full before every meal that must wait in it is there.", "Allow more boxes in it."),
-    "fridge": ("The fridge is full at the end of a session.", "Add a session, or allow more boxes in it."),
-    "variety": ("So few different dishes, or so many repeats, leave no choice.", "Allow one more dish in a slot."),
-    "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
-    "pins": (
-        "What is placed already leaves no way into the bands.",
-        "Take a placed meal out, or plan all but the pinned.",
-    ),
-    "protein": ("The protein floor cannot be reached with these dishes.", "Lower the floor, or add richer dishes."),
-    "bands": ("Another band of a day cannot be reached with these dishes.", "Widen it, or leave it out."),
-    "energy": ("The energy band cannot be reached with these portions.", "Widen the band, or allow larger portions."),
-}
-
-
-def _conflicts(problem: WeekPlanProblem, *, sized: bool) -> tuple[Conflict, ...]:
-    """The smallest set of rules that, let go, frees a week: tried one by one, then in pairs."""
-    names = [r for r in _RULES if sized or r not in ("protein", "energy", "bands")]
-    if not any(d.bands for d in problem.days) and "bands" in names:
-        names.remove("bands")
-    if problem.rules.fridge_boxes is None:
-        names.remove("fridge")
-    if not any(slot.fixed and slot.dishes for slot in problem.slots):
-        names.remove("pins")
-    singles = [frozenset({r}) for r in names]
-    pairs = [frozenset({a, b}) for i, a in enumerate(names) for b in names[i + 1 :]]
-    for relax in [*singles, *pairs]:
-        model = WeekModel(problem, sized=sized, relax=relax)
-        model.m.clear_objective()
-        status, _ = model.solve(1.0)
-        if status == "found":
-            return tuple(Conflict(r, *_RULES[r]) for r in sorted(relax))
-    return (Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)

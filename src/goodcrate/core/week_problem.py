@@ -183,11 +183,17 @@ class WeekPlan:
 
 @dataclass(frozen=True, slots=True)
 class Conflict:
-    """A rule that stands in the way, in words, and the change that would free it."""
+    """A rule that stands in the way, in words, and the change that would free it.
+
+    `field` and `value` name the nearest change that surely frees a week, where one was found: so many boxes, dishes or
+    repeats, or by how much floors are lower (g) or bands wider (kcal).
+    """
 
     rule: str
     words: str
     change: str
+    field: str = ""
+    value: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -97,7 +97,7 @@ class PlanJobRow(HouseholdOwned, Base):
     status: Mapped[str] = mapped_column(String(12))
     rules: Mapped[dict[str, Any]] = mapped_column(JSON)
     plans: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
-    conflicts: Mapped[list[dict[str, str]]] = mapped_column(JSON, default=list)
+    conflicts: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     opened: Mapped[list[list[Any]]] = mapped_column(JSON, default=list)
     replaced: Mapped[list[str]] = mapped_column(JSON, default=list)
     said: Mapped[str] = mapped_column(String(200), default="")

@@ -168,6 +168,8 @@ class ConflictOut(Model):
     rule: str
     words: str
     change: str
+    field: str = Field("", description="What the nearest change that surely frees a week changes, if one was found.")
+    value: int = 0
 
 
 class FitWeekOut(Model):
@@ -265,7 +267,9 @@ def _planned(given: PlanWeekIn) -> WeekResult:
                   given.limit_seconds, given.seed),
     )  # fmt: skip
     result = plan_week(problem)
-    conflicts = [ConflictOut(rule=c.rule, words=c.words, change=c.change) for c in result.conflicts]
+    conflicts = [
+        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value) for c in result.conflicts
+    ]
     if result.plan is None:
         return WeekResult(mode="plan", conflicts=conflicts, ran_out=result.ran_out)
     plan = result.plan

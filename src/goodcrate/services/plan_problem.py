@@ -19,7 +19,7 @@ from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
 from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.targets import DayType, Eater, Slot
 from goodcrate.db.week import PlacementRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.recipes import recipe_values
@@ -42,6 +42,8 @@ class Wishes:
     freezer_boxes: int = 6
     fridge_boxes: int | None = None
     scope: str = GAPS
+    lower_floors_g: int = 0
+    widen_bands_kcal: int = 0
 
     def checked(self) -> "Wishes":
         """These wishes, or why they cannot be.
@@ -55,9 +57,10 @@ class Wishes:
             raise InvalidInput("scope", f"“{self.scope}” is nothing to plan.", "The gaps, or all that is not pinned.")
         if self.fridge_boxes is not None and not 1 <= self.fridge_boxes <= 200:
             raise InvalidInput("fridge_boxes", f"{self.fridge_boxes} is not possible.", "1 to 200, or leave it empty.")
-        for name, value, high in (("different", self.different, 14), ("repeats", self.repeats, 56),
-                                  ("freezer_boxes", self.freezer_boxes, 200)):  # fmt: skip
-            if not (1 if name != "freezer_boxes" else 0) <= value <= high:
+        most = {"different": 14, "repeats": 56, "freezer_boxes": 200, "lower_floors_g": 100, "widen_bands_kcal": 600}
+        for name, high in most.items():
+            value = getattr(self, name)
+            if not (1 if name in ("different", "repeats") else 0) <= value <= high:
                 raise InvalidInput(name, f"{value} is not possible.", f"Up to {high}.")
         return self
 
@@ -70,19 +73,11 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
     opened = {p.id for p in openable(picture)} if wishes.scope == UNPINNED else set()
     placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements if p.id not in opened}
     for eater in picture.eaters:
-        extras = eater.extras_tally
         for n, day in enumerate(picture.dates):
             day_type = eater.day_type_on(day.weekday())
             if day_type is None or day_type.energy_kcal < CONFIRM_BELOW_KCAL:
                 continue
-            target = day_type.target
-            days.append(
-                PlanDay(str(eater.id), n, day_type.name, target.energy_low_kcal, target.energy_high_kcal,
-                        target.protein_floor_g, extras.amount("energy_kcal").value, extras.amount("protein_g").value,
-                        tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, picture.polyol_share))
-                              for b in target.bands),
-                        eater.blocks.sums() if eater.blocks else ())
-            )  # fmt: skip
+            days.append(_day(eater, n, day_type, wishes, picture.polyol_share))
             for slot in eater.slots:
                 where = (str(eater.id), n, str(slot.id))
                 eaten_at = datetime.combine(day, slot.at)
@@ -97,6 +92,17 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
     )
     rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes)
     return WeekPlanProblem(tuple(slots), tuple(days), tuple(library.dishes.values()), sessions, rules)
+
+
+def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: float) -> PlanDay:
+    target, extras = day_type.target, eater.extras_tally
+    bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, polyol_share)) for b in target.bands)
+    return PlanDay(
+        str(eater.id), n, day_type.name, target.energy_low_kcal - wishes.widen_bands_kcal,
+        target.energy_high_kcal + wishes.widen_bands_kcal, max(0.0, target.protein_floor_g - wishes.lower_floors_g),
+        extras.amount("energy_kcal").value, extras.amount("protein_g").value, bands,
+        eater.blocks.sums() if eater.blocks else (),
+    )  # fmt: skip
 
 
 def openable(picture: WeekPicture) -> list[PlacementRow]:

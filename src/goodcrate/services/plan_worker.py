@@ -52,6 +52,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         wishes = Wishes(**existing(session, PlanJobRow, job_id, "plan").rules)
         picture = load_picture(session, existing_week(session, first_day))
         problem = problem_of(session, picture, wishes)
+        real = problem_of(session, picture, replace(wishes, lower_floors_g=0, widen_bands_kcal=0))
     plans: list[dict[str, Any]] = []
     base: WeekPlan | None = None
     for aim in AIMS:
@@ -62,7 +63,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         def better(week: WeekPlan, aim: str = aim) -> bool:
             so_far = [p for p in plans if p["aim"] != aim]
             words = f"{AIMS[aim]}: {week.batches} batches so far"
-            return beat(caller, job_id, plans=[*so_far, as_stored(week, problem, first_day, aim)], said=words)
+            return beat(caller, job_id, plans=[*so_far, as_stored(week, real, first_day, aim)], said=words)
 
         result = plan_week(asked, better, base)
         if result.plan is None:
@@ -70,7 +71,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
             beat(caller, job_id, status=DONE, conflicts=[asdict(c) for c in result.conflicts], said=said)
             return
         base = base or result.plan
-        stored = as_stored(result.plan, problem, first_day, aim)
+        stored = as_stored(result.plan, real, first_day, aim)
         if not any(_same(stored, p) for p in plans):
             plans.append(stored)
         if not beat(caller, job_id, plans=plans, said=""):

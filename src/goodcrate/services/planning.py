@@ -35,7 +35,7 @@ class JobState:
     status: str
     said: str
     plans: tuple[Mapping[str, Any], ...]
-    conflicts: tuple[Mapping[str, str], ...]
+    conflicts: tuple[Mapping[str, Any], ...]
     wishes: Wishes
     seconds: float
 

@@ -17,7 +17,8 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
 
 NUMBERS = ("different", "repeats", "freezer_boxes")
-FIELDS = ("keep", *NUMBERS, "fridge_boxes", "scope")
+SLACKS = ("lower_floors_g", "widen_bands_kcal")
+FIELDS = ("keep", *NUMBERS, "fridge_boxes", "scope", *SLACKS)
 
 
 def _plan_page(
@@ -37,7 +38,7 @@ def _plan_page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
         typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
         week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
-        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), rests=_next_changes(shown),
+        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), changes=_changes(job),
         pinned=sum(p.is_pinned for p in picture.placements),
         taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
     )  # fmt: skip
@@ -47,7 +48,8 @@ def _typed_of(wishes: Wishes) -> dict[str, str]:
     """Wishes as their form shows them."""
     fridge = "" if wishes.fridge_boxes is None else str(wishes.fridge_boxes)
     numbers = {n: str(getattr(wishes, n)) for n in NUMBERS}
-    return {"keep": wishes.keep, **numbers, "fridge_boxes": fridge, "scope": wishes.scope}
+    slack = {n: str(getattr(wishes, n)) for n in SLACKS}
+    return {"keep": wishes.keep, **numbers, "fridge_boxes": fridge, "scope": wishes.scope, **slack}
 
 
 def names_of(visitor: Visitor) -> dict[str, str]:
@@ -55,16 +57,19 @@ def names_of(visitor: Visitor) -> dict[str, str]:
     return {str(e.id): e.name.split()[0] for e in targets.list_eaters(visitor.caller)}
 
 
-def _next_changes(shown: dict[str, str]) -> dict[str, dict[str, str]]:
-    """For each rule that may stand in the way, the form with one step further; it may take more than one."""
-
-    def more(name: str, by: int) -> dict[str, str]:
-        return {**shown, name: str(int(shown[name]) + by) if shown[name].isdigit() else shown[name]}
-
-    keeping = {"keeping": {**shown, "keep": USUAL}} if shown["keep"] != USUAL else {}
-    pins = {"pins": {**shown, "scope": UNPINNED}} if shown["scope"] != UNPINNED else {}
-    fridge = {"fridge": more("fridge_boxes", 4)} if shown["fridge_boxes"] else {}
-    return {"freezer": more("freezer_boxes", 4), "variety": more("different", 1), **keeping, **pins, **fridge}
+def _changes(job: planning.JobState | None) -> dict[str, dict[str, str]]:
+    """For each conflict with a change that frees a week, the form that plans with it; by the changed field."""
+    if job is None:
+        return {}
+    shown, changes = _typed_of(job.wishes), {}
+    for conflict in job.conflicts:
+        if conflict.get("field"):
+            changes[conflict["field"]] = {**shown, conflict["field"]: str(conflict["value"])}
+        elif conflict["rule"] == "keeping" and shown["keep"] != USUAL:
+            changes["keeping"] = {**shown, "keep": USUAL}
+        elif conflict["rule"] == "pins" and shown["scope"] != UNPINNED:
+            changes["pins"] = {**shown, "scope": UNPINNED}
+    return changes
 
 
 @router.get("/{first_day}/plan")
@@ -80,7 +85,7 @@ def show_progress(request: Request, visitor: Signed, first_day: date) -> Respons
     dates = [first_day + timedelta(days=n) for n in range(14)]
     return fragment(
         "week/_found.html", job=job, first_day=first_day, csrf=visitor.signed.csrf_token, eaters=names_of(visitor),
-        days=dates, rests=_next_changes(_typed_of(job.wishes)) if job else {}, new_id=new_id(), taken=0,
+        days=dates, changes=_changes(job), new_id=new_id(), taken=0,
     )  # fmt: skip
 
 
@@ -88,14 +93,16 @@ def show_progress(request: Request, visitor: Signed, first_day: date) -> Respons
 def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
     """Begin planning."""
     typed = {name: text(form, name).strip() for name in FIELDS}
-    typed["scope"] = typed["scope"] or GAPS
+    typed |= {"scope": typed["scope"] or GAPS, **{name: typed[name] or "0" for name in SLACKS}}
     try:
-        for name in (*NUMBERS, *(["fridge_boxes"] if typed["fridge_boxes"] else [])):
+        for name in (*NUMBERS, *SLACKS, *(["fridge_boxes"] if typed["fridge_boxes"] else [])):
             if not typed[name].isdigit() or len(typed[name]) > 4:
                 raise InvalidInput(name, f"“{typed[name]}” is not a whole number.", "Such as 2.")
         different, repeats, freezer = (int(typed[name]) for name in NUMBERS)
         fridge = int(typed["fridge_boxes"]) if typed["fridge_boxes"] else None
-        wishes = Wishes(typed["keep"], different, repeats, freezer, fridge, typed["scope"])
+        wishes = Wishes(
+            typed["keep"], different, repeats, freezer, fridge, typed["scope"], *(int(typed[name]) for name in SLACKS)
+        )
         sent = text(form, "id")
         planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)
     except InvalidInput as fault:
