@@ -36,6 +36,7 @@ def plan_next_week(page: Page, base: str) -> None:
     """An empty week with two sessions, planned to the end."""
     page.goto(base + "/week/2026-11-30")
     page.get_by_role("button").filter(has_text="Start the week").click()
+    page.get_by_text("one more session").click()
     page.locator("[name=starts_at]").fill("2026-12-02T18:30")
     page.get_by_role("button", name="Add the session").click()
     page.wait_for_selector(".sessionline >> nth=1")
@@ -67,8 +68,22 @@ def main() -> None:
         desk.wait_for_selector("#tape .choices")
         desk.mouse.move(5, 795)
         shoot(desk, "week-place")
-        for name in ("targets", "recipes", "cook", "portion"):
+        for name in ("recipes", "cook", "portion"):
             shoot(desk, name, f"/{name}")
+        desk.goto(base + "/targets")
+        desk.get_by_role("link", name="Change").nth(1).click()
+        desk.wait_for_selector("#targettape")
+        for name, figure in (("age_years", "41"), ("height_cm", "182"), ("weight_kg", "84")):
+            desk.locator(f"[name={name}]").fill(figure)
+        desk.locator("[name=sex]").select_option("male")
+        desk.locator("[name$='-energy_way']").nth(0).select_option("blocks")
+        desk.locator("[name$='-meals']").nth(0).fill("3")
+        desk.locator("[name$='-snacks']").nth(0).fill("2")
+        desk.locator("[name$='-energy_way']").nth(1).select_option("body")
+        desk.locator("[name$='-change_pct']").nth(1).fill("−15")
+        desk.wait_for_selector("#targettape >> text=predicted loss a week")
+        desk.evaluate("scrollTo(0, 0)")
+        shoot(desk, "targets")
         shoot(desk, "foods", "/foods?q=2 tbsp oil")
         shoot(desk, "food", "/foods/quark")
         shoot(desk, "foods-compare", "/foods/compare?food=quark&food=cottage_cheese&food=feta")

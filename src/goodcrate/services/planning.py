@@ -12,6 +12,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.variants import base_recipe_key
 from goodcrate.core.week_check import day_totals
@@ -139,15 +140,16 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
     dishes = {d.key: d for d in problem.dishes}
     days = [
-        {"eater": t.band.eater_key, "day": t.band.day, "kcal": round(t.kcal), "protein": round(t.protein_g),
-         "met": t.keeps_band and t.keeps_floor, "low": round(t.band.energy_low_kcal),
-         "high": round(t.band.energy_high_kcal), "floor": round(t.band.protein_floor_g)}
+        {"eater": t.band.eater_key, "day": t.band.day, "kcal": round_half_up(t.kcal), "protein": round_half_up(t.protein_g),
+         "met": t.keeps_band and t.keeps_floor, "low": round_half_up(t.band.energy_low_kcal),
+         "high": round_half_up(t.band.energy_high_kcal), "floor": round_half_up(t.band.protein_floor_g)}
         for t in day_totals(problem, plan)
     ]  # fmt: skip
     labels = {(s.eater_key, s.slot_key): s.words for s in problem.slots}
+    order = {key: n for n, key in enumerate(labels)}
     meals = [
-        {"at": labels[m.eater_key, m.slot_key], "eater": m.eater_key, "slot": m.slot_key,
-         "day": (first_day + timedelta(days=m.day)).isoformat(),
+        {"at": labels[m.eater_key, m.slot_key], "order": order[m.eater_key, m.slot_key],
+         "eater": m.eater_key, "slot": m.slot_key, "day": (first_day + timedelta(days=m.day)).isoformat(),
          "recipe": base_recipe_key(m.dish_key), "name": dishes[m.dish_key].name, "grams": m.grams,
          "servings": round(m.grams / dishes[m.dish_key].serving_g, 6), "frozen": m.is_frozen, "session": m.session_key}
         for m in plan.meals
