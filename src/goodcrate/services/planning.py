@@ -140,8 +140,9 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
     dishes = {d.key: d for d in problem.dishes}
     days = [
-        {"eater": t.band.eater_key, "day": t.band.day, "kcal": round_half_up(t.kcal), "protein": round_half_up(t.protein_g),
-         "met": t.keeps_band and t.keeps_floor, "low": round_half_up(t.band.energy_low_kcal),
+        {"eater": t.band.eater_key, "day": t.band.day, "kcal": round_half_up(t.kcal),
+         "protein": round_half_up(t.protein_g), "met": t.keeps_band and t.keeps_floor,
+         "low": round_half_up(t.band.energy_low_kcal),
          "high": round_half_up(t.band.energy_high_kcal), "floor": round_half_up(t.band.protein_floor_g)}
         for t in day_totals(problem, plan)
     ]  # fmt: skip
