@@ -37,7 +37,7 @@ def test_the_demo_from_target_to_box(demo_sight: Sight) -> None:
     page.keyboard.press("1")
     expect(page.get_by_role("heading", name="Targets")).to_be_visible()
     page.locator(".eater", has_text="Maren").get_by_role("link", name="Change").click()
-    page.locator(".daytype").nth(1).get_by_label("Protein, at least g").fill("145 g")
+    page.locator(".daytype").nth(1).get_by_label("g a day").fill("145 g")
     page.get_by_role("button", name="Save the eater").click()
     expect(page.locator(".eater", has_text="Maren")).to_contain_text("at least 145 g")
 
@@ -116,13 +116,13 @@ def test_from_an_empty_household(empty_sight: Sight) -> None:
 
     page.get_by_role("link", name="Add the first eater").click()
     page.get_by_label("Name", exact=True).fill("Oskar Quill")
-    page.locator(".daytype").first.get_by_label("Energy, kcal").fill("1,950")
-    page.locator(".daytype").first.get_by_label("Protein, at least g").fill("lots")
+    page.locator(".daytype").first.get_by_label("kcal a day").fill("1,950")
+    page.locator(".daytype").first.get_by_label("g a day").fill("lots")
     page.get_by_label("celery").check()
     page.get_by_role("button", name="Save the eater").click()
     expect(page.locator(".fault")).to_contain_text("not a number")
-    expect(page.locator(".daytype").first.get_by_label("Energy, kcal")).to_have_value("1,950")
-    page.locator(".daytype").first.get_by_label("Protein, at least g").fill("120")
+    expect(page.locator(".daytype").first.get_by_label("kcal a day")).to_have_value("1,950")
+    page.locator(".daytype").first.get_by_label("g a day").fill("120")
     page.get_by_role("button", name="Save the eater").click()
     expect(page.locator(".eater")).to_contain_text("1,892–2,009 kcal")
 

@@ -260,14 +260,14 @@ class WeekModel:
         self.m.minimize(self._cost)
 
     def prefer_own_servings(self) -> None:
-        """portions_near_the_recipes_own_serving: instead of the cost, which the batches settle already."""
+        """portions_near_the_slots_share, or the recipes_own_serving: not the cost, which the batches settle already."""
         apart = []
         for (n, key, _), x in self.place.items():
             slot, dish = self.problem.slots[n], self.dish[key]
             energy = self._energy_at(slot)
             if slot.fixed is not None or energy is None:
                 continue
-            serving_kcal = round(dish.serving_g * dish.kcal_per_g)
+            serving_kcal = round(slot.wanted_kcal or dish.serving_g * dish.kcal_per_g)
             off = self.m.new_int_var(0, 6000, "")
             self.m.add(off >= energy - serving_kcal).only_enforce_if(x)
             self.m.add(off >= serving_kcal - energy).only_enforce_if(x)

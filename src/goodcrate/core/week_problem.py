@@ -61,7 +61,7 @@ class PlanSlot:
     """A slot of an eater on one day, as the dishes see it: which may stand there, and when it is eaten.
 
     `fixed` is a dish that stays (placed or pinned by the cook) with its grams, `fixed_session` what cooks it where that
-    is known; `dishes` are then those that could stand there.
+    is known; `dishes` are then those that could stand there. `wanted_kcal` is the slot's share of its day.
     """
 
     eater_key: str
@@ -71,6 +71,7 @@ class PlanSlot:
     fixed: tuple[str, float] | None = None
     label: str = ""
     fixed_session: str = ""
+    wanted_kcal: float | None = None
 
     @property
     def words(self) -> str:

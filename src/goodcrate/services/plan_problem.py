@@ -156,7 +156,11 @@ def _slot(
     label = f"{eater.name.split()[0]}’s {slot.name}"
     allowed = library.allowed(eater, slot)
     if there is None:
-        return PlanSlot(*key, allowed, label=label)
+        day_type = eater.day_type_on(picture.dates[n].weekday())
+        wanted = None
+        if slot.share_pct is not None and day_type is not None:
+            wanted = day_type.energy_kcal * slot.share_pct / 100
+        return PlanSlot(*key, allowed, label=label, wanted_kcal=wanted)
     box = picture.outcome.boxes[str(there.id)]
     recipe = picture.recipes[box.placing.recipe_key]
     grams = max(box.tally.grams, 1.0)

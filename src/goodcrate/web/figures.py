@@ -24,6 +24,11 @@ def signed(value: float) -> str:
     return "±0" if rounded == 0 else (f"+{rounded:,.0f}" if rounded > 0 else f"{MINUS}{-rounded:,.0f}")
 
 
+def percent_signed(value: float) -> str:
+    """A difference in % with its sign and one decimal: +0.4 %, −1.2 %."""
+    return f"{'+' if round_half_up(value, 1) > 0 else ''}{number(value)} %"
+
+
 def number(value: float, decimals: int = 1) -> str:
     """A number with so many decimals, thousands separated."""
     return f"{round_half_up(value, decimals) + 0.0:,.{decimals}f}".replace("-", MINUS)

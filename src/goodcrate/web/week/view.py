@@ -1,7 +1,7 @@
 """The week as its page shows it: a row per day, per eater the slots with their boxes and the day's beams."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from uuid import UUID
 
@@ -92,6 +92,20 @@ class DayRow:
 
 
 @dataclass(frozen=True)
+class WeekMean:
+    """An eater's mean over the days with a meal in every slot, kcal a day, beside the mean of those days' targets."""
+
+    days: int
+    kcal: float
+    target_kcal: float
+
+    @property
+    def by_pct(self) -> float:
+        """How far the mean is from the targets' mean, in %."""
+        return (self.kcal / self.target_kcal - 1) * 100
+
+
+@dataclass(frozen=True)
 class WeekView:
     """The whole grid with its headline figures."""
 
@@ -102,6 +116,7 @@ class WeekView:
     days_in_band: int
     days_judged: int
     moved: int = 0
+    means: Mapping[UUID, "WeekMean"] = field(default_factory=dict)
 
 
 def cell_key(eater_id: UUID, slot_id: UUID, day: date) -> str:
@@ -126,7 +141,19 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
         sum(e.keeps_all for e in judged),
         len(judged),
         sum(p.servings_before is not None for p in picture.placements),
+        _means(rows),
     )
+
+
+def _means(rows: Sequence[DayRow]) -> dict[UUID, WeekMean]:
+    full: dict[UUID, list[tuple[float, float]]] = {}
+    for e in (e for row in rows for e in row.eaters if e.target is not None and e.meals == len(e.cells)):
+        if e.target is not None:
+            full.setdefault(e.eater.id, []).append((e.total.amount("energy_kcal").value, e.target.energy_kcal))
+    return {
+        key: WeekMean(len(days), sum(k for k, _ in days) / len(days), sum(t for _, t in days) / len(days))
+        for key, days in full.items()
+    }
 
 
 def _eater_day(
