@@ -87,7 +87,7 @@ def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]
         if left < max(10.0, WHOLE_SHARE * pack) or floor(packs + WHOLE_SHARE) == packs:
             continue
         name = line.food.name.split(",")[0].lower()
-        yield BatchNote(PACK, f"{packs:.1f} packs of {name} ({pack:g} g): {left:.0f} g stay in an open one.")
+        yield BatchNote(PACK, f"{packs:.1f} packs of {name} ({pack:,.0f} g): {left:.0f} g stay in an open one.")
 
 
 def _opens_a_pack(keep_group: str) -> bool:
