@@ -123,7 +123,9 @@ def test_a_recipe_is_taken_in_fitted_and_taken_out(demo_sight: Sight, tmp_path: 
     expect(page.locator("#fitted")).to_contain_text(f"a serving {before} → 2")
     page.get_by_role("button", name="Take these weights").click()
     expect(page.locator("#live .num").first).to_have_text(re.compile(r"^2[56]\d$"))
+    was = page.locator("#saved").inner_text()
     page.get_by_role("button", name="Save the recipe").click()
+    expect(page.locator("#saved")).not_to_have_text(was)
     expect(page.locator("#saved")).to_contain_text("version")
 
     # Out again, whole; and undo brings the first weights back.

@@ -66,12 +66,23 @@ def eaters_in(session: HouseholdSession) -> list[Excluding]:
 
 
 @dataclass(frozen=True)
+class Capacity:
+    """How many boxes fridge and freezer hold (None: nobody said), and by which guidance boxes keep."""
+
+    fridge_boxes: int | None = None
+    freezer_boxes: int | None = None
+    keep_rule: str = USUAL
+
+
+@dataclass(frozen=True)
 class Setup:
-    """What of a household every recipe is worked out and worded with."""
+    """What of a household recipes and weeks are worked out and worded with."""
 
     eaters: tuple[Excluding, ...]
     vessels: tuple[Vessel, ...]
     convention: str
+    polyol_share: float
+    capacity: Capacity
 
 
 _SETUPS: OrderedDict[UUID, tuple[int, Setup]] = OrderedDict()
@@ -90,8 +101,10 @@ def setup_of(session: HouseholdSession) -> Setup:
     kept = _SETUPS.get(session.household_id)
     if kept is not None and kept[0] == stamp:
         return kept[1]
-    convention = session.scalars(select(Household.measures).where(Household.id == session.household_id)).one()
-    setup = Setup(tuple(eaters_in(session)), tuple(vessels_in(session)), convention)
+    row = session.get_one(Household, session.household_id)
+    capacity = Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule)
+    vessels = tuple(vessels_in(session))
+    setup = Setup(tuple(eaters_in(session)), vessels, row.measures, row.polyol_share, capacity)
     if not is_settled(session):
         return setup
     _SETUPS[session.household_id] = (stamp, setup)
@@ -99,21 +112,6 @@ def setup_of(session: HouseholdSession) -> Setup:
     while len(_SETUPS) > _MOST_SETUPS:
         _SETUPS.popitem(last=False)
     return setup
-
-
-@dataclass(frozen=True)
-class Capacity:
-    """How many boxes fridge and freezer hold (None: nobody said), and by which guidance boxes keep."""
-
-    fridge_boxes: int | None = None
-    freezer_boxes: int | None = None
-    keep_rule: str = USUAL
-
-
-def capacity_in(session: HouseholdSession) -> Capacity:
-    """The household's fridge and freezer, inside the caller's transaction."""
-    row = session.get_one(Household, session.household_id)
-    return Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule)
 
 
 def save_capacity(caller: Caller, typed: Capacity) -> None:

@@ -15,8 +15,8 @@ from goodcrate.core.outcome import WeekOutcome, week_outcome
 from goodcrate.core.recipes import Recipe
 from goodcrate.core.storing import DishKeeping, Stay, keeping_of, stay_of
 from goodcrate.core.variants import for_eater
+from goodcrate.core.vessels import Vessel
 from goodcrate.core.week import Placing, serving_session, week_dates, with_shared_components
-from goodcrate.db.accounts import Household
 from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -24,7 +24,7 @@ from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
-from goodcrate.services.kitchen import Capacity, Excluding, capacity_in
+from goodcrate.services.kitchen import Capacity, Excluding, setup_of
 from goodcrate.services.recipes import RecipeValue, recipe_values
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
@@ -45,6 +45,7 @@ class WeekPicture:
     stays: Mapping[str, Stay] = field(default_factory=dict)
     capacity: Capacity = field(default_factory=Capacity)
     polyol_share: float = 0.5
+    vessels: Sequence[Vessel] = ()
 
 
 def monday_of(day: date) -> date:
@@ -437,12 +438,13 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     outcome = _outcome(session, week.id, tuple(placings), values, recipes)
     newer = newer_recipes(session, week, set(values))
     dates = week_dates(week.first_day, week.days)
-    capacity = capacity_in(session)
+    setup = setup_of(session)
+    capacity = setup.capacity
     stays = _stays(ordered, outcome, recipes, {s.key: s.starts_at.date() for s in sessions}, capacity.keep_rule)
-    polyol_share = session.get_one(Household, session.household_id).polyol_share
     return WeekPicture(
-        week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity, polyol_share
-    )
+        week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity, setup.polyol_share,
+        setup.vessels,
+    )  # fmt: skip
 
 
 def _stays(

@@ -12,7 +12,7 @@ from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.exchanging import KINDS
 from goodcrate.core.variants import for_eater
-from goodcrate.services import fitting, kitchen, moving, recipes, repeating, targets, week
+from goodcrate.services import fitting, moving, recipes, repeating, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
@@ -58,12 +58,11 @@ def week_page(
     around["last_day"] = picture.dates[-1]
     around["next"] = picture.dates[-1] + timedelta(days=1)
     view = week_view(picture, today)
-    vessels = kitchen.vessels(visitor.caller)
     shown = _selected(visitor, picture, view, selected)
     return page(
         request, visitor, "week/page.html", "week", status=status, faults=faults, picture=picture, view=view,
         typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""),
-        came_from=selected.get("moved", ""), taken=selected.get("taken", ""), sessions=sessions_of(picture, vessels),
+        came_from=selected.get("moved", ""), taken=selected.get("taken", ""), sessions=sessions_of(picture),
         **{name: [word for word in selected.get(name, "").split(".") if word] for name in ("gone", "came")},
         **around, **shown,
     )  # fmt: skip

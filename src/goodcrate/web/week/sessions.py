@@ -8,7 +8,6 @@ from uuid import UUID
 from goodcrate.core.batch_notes import BatchNote, batch_notes
 from goodcrate.core.steps import hands_on_min
 from goodcrate.core.storing import PAST, Load, loads, thawing
-from goodcrate.core.vessels import Vessel
 from goodcrate.services.cook import batch_id_for
 from goodcrate.services.week import WeekPicture
 from goodcrate.web.figures import day_month, weekday
@@ -78,7 +77,7 @@ class Sessions:
     past: tuple[str, ...]
 
 
-def sessions_of(picture: WeekPicture, vessels: Sequence[Vessel]) -> Sessions:
+def sessions_of(picture: WeekPicture) -> Sessions:
     """Put together what the sessions of a week cook and where their boxes wait."""
     names = {str(p.id): picture.recipes[str(p.recipe_id)].name for p in picture.placements}
     evenings = (picture.dates[0] - timedelta(days=1), *picture.dates)
@@ -92,10 +91,10 @@ def sessions_of(picture: WeekPicture, vessels: Sequence[Vessel]) -> Sessions:
         ThawLine(day, _counted([names[s.key] for s in stays]), stays[0].keeping.group.thaw)
         for day, stays in thawing(picture.stays.values()).items()
     )
-    return Sessions(tuple(_lines(picture, vessels)), charts, thaw, _past(picture, names))
+    return Sessions(tuple(_lines(picture)), charts, thaw, _past(picture, names))
 
 
-def _lines(picture: WeekPicture, vessels: Sequence[Vessel]) -> list[SessionLine]:
+def _lines(picture: WeekPicture) -> list[SessionLine]:
     lines = []
     for session in picture.sessions:
         batches, minutes, boxes = [], dict[str, float](), set[str]()
@@ -108,7 +107,7 @@ def _lines(picture: WeekPicture, vessels: Sequence[Vessel]) -> list[SessionLine]
             minutes[plan.recipe_key] = hands_on_min(recipe.steps)
             boxes |= {p.placing_key for p in plan.portions}
             url = f"/cook/{picture.dates[0]}/{batch_id_for(picture.week.id, plan.session_key, plan.component_key)}"
-            notes = () if worked.is_started else batch_notes(component, plan, vessels)
+            notes = () if worked.is_started else batch_notes(component, plan, picture.vessels)
             batches.append(BatchLine(url, component.name, recipe.name, len(plan.portions), plan.cooked_g, notes))
         lines.append(SessionLine(session.id, tuple(batches), len(boxes), sum(minutes.values())))
     return lines
