@@ -4,7 +4,15 @@ import pytest
 
 from goodcrate.core.cautions import low_energy_caution
 from goodcrate.core.errors import InvalidInputs
-from goodcrate.core.targets import DayTarget, Standing, judge_energy, judge_protein
+from goodcrate.core.targets import (
+    DayTarget,
+    Standing,
+    WeekMean,
+    energy_band,
+    judge_energy,
+    judge_protein,
+    slot_share_kcal,
+)
 
 WORK = DayTarget(2450, 150)
 
@@ -51,3 +59,15 @@ def test_low_targets_are_cautioned_with_a_source(kcal: float, confirm: bool) -> 
 
 def test_ordinary_targets_are_not() -> None:
     assert low_energy_caution(1500) is None
+
+
+def test_the_weeks_mean_stands_beside_the_mean_of_its_targets() -> None:
+    mean = WeekMean.of([(2400, 2450), (2200, 2150), (2120, 2150)])
+    assert (mean.days, mean.kcal, mean.target_kcal) == (3, 2240, 2250)
+    assert mean.by_pct == pytest.approx(-0.444, abs=0.001)
+
+
+def test_a_band_and_a_slots_share() -> None:
+    assert energy_band(2450, 3) == pytest.approx((2376.5, 2523.5))
+    assert (WORK.energy_low_kcal, WORK.energy_high_kcal) == energy_band(2450, 3)
+    assert slot_share_kcal(2000, 35) == 700

@@ -114,6 +114,14 @@ def standing(caller: Caller) -> dict[tuple[UUID, UUID, date], PlacementRow]:
     return {(p.eater_id, p.slot_id, p.day): p for p in picture.placements}
 
 
+def test_what_other_weeks_trade_is_told_against_the_first() -> None:
+    first = {"aim": "least_cooking", "batches": 8, "minutes": 99, "dishes": 5, "frozen": 6, "cost": None}
+    second = first | {"aim": "most_variety", "batches": 10, "minutes": 128, "dishes": 7, "frozen": 4, "cost": 12.0}
+    job = planning.JobState(uuid4(), "done", "", (first, second), (), Wishes(), 1.0)
+    assert job.traded == {"most_variety": {"batches": 2, "minutes": 29, "dishes": 2, "frozen": -2}}
+    assert planning.JobState(uuid4(), "running", "", (), (), Wishes(), 1.0).traded == {}
+
+
 def test_a_job_whose_worker_is_gone_is_reported_as_stopped(household: Caller) -> None:
     furnish(household)
     with household.transaction() as session:

@@ -1,6 +1,6 @@
 """What an eater should get on a day, and how a day stands against it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -93,12 +93,41 @@ class DayTarget:
     @property
     def energy_low_kcal(self) -> float:
         """Lower edge of the energy band."""
-        return self.energy_kcal * (1 - self.energy_band_pct / 100)
+        return energy_band(self.energy_kcal, self.energy_band_pct)[0]
 
     @property
     def energy_high_kcal(self) -> float:
         """Upper edge of the energy band."""
-        return self.energy_kcal * (1 + self.energy_band_pct / 100)
+        return energy_band(self.energy_kcal, self.energy_band_pct)[1]
+
+
+def energy_band(energy_kcal: float, band_pct: float) -> tuple[float, float]:
+    """Lower and upper edge of a band of ± so many % around a day's energy, in kcal."""
+    return energy_kcal * (1 - band_pct / 100), energy_kcal * (1 + band_pct / 100)
+
+
+def slot_share_kcal(energy_kcal: float, share_pct: float) -> float:
+    """A slot's share of a day's energy, in kcal."""
+    return energy_kcal * share_pct / 100
+
+
+@dataclass(frozen=True, slots=True)
+class WeekMean:
+    """The mean over some days, kcal a day, beside the mean of those days' targets."""
+
+    days: int
+    kcal: float
+    target_kcal: float
+
+    @classmethod
+    def of(cls, days: Sequence[tuple[float, float]]) -> "WeekMean":
+        """From each day's energy and target, in kcal; at least one day."""
+        return cls(len(days), sum(kcal for kcal, _ in days) / len(days), sum(t for _, t in days) / len(days))
+
+    @property
+    def by_pct(self) -> float:
+        """How far the mean is from the targets' mean, in %."""
+        return (self.kcal / self.target_kcal - 1) * 100
 
 
 class Standing(StrEnum):

@@ -28,6 +28,9 @@ DEAD_AFTER = timedelta(seconds=20)
 """A worker that said nothing for so long is gone: its job is reported as stopped."""
 
 
+TRADED = ("batches", "minutes", "dishes", "frozen", "cost")
+
+
 @dataclass(frozen=True)
 class JobState:
     """A job as pages show it."""
@@ -39,6 +42,15 @@ class JobState:
     conflicts: tuple[Mapping[str, Any], ...]
     wishes: Wishes
     seconds: float
+
+    @property
+    def traded(self) -> dict[str, dict[str, float]]:
+        """By aim: how many more (or, negative, fewer) batches, minutes … a week takes than the first one found."""
+        first = self.plans[0] if self.plans else {}
+        return {
+            p["aim"]: {k: p[k] - first[k] for k in TRADED if p[k] is not None and first[k] is not None}
+            for p in self.plans[1:]
+        }
 
     @property
     def is_running(self) -> bool:

@@ -6,7 +6,7 @@ from goodcrate.core.body import Blocks, Body
 from goodcrate.core.cautions import Caution
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.target_ways import Person, WorkedDay, work_out
-from goodcrate.core.targets import BANDED
+from goodcrate.core.targets import BANDED, energy_band, slot_share_kcal
 from goodcrate.web.figures import plain, whole
 from goodcrate.web.targets.forms import NUMBERS, EaterForm, typed_number
 
@@ -60,8 +60,7 @@ def target_tape(form: EaterForm) -> TargetTape:
         except InvalidInputs as found:
             days.append(DayWorking(name, None, tuple(f.message for f in found.faults)))
             continue
-        share = read.energy_band_pct / 100
-        low, high = done.energy.value * (1 - share), done.energy.value * (1 + share)
+        low, high = energy_band(done.energy.value, read.energy_band_pct)
         days.append(DayWorking(name, done, (), f"{whole(low)}–{whole(high)} kcal"))
         cautions |= {caution.text: caution for caution in done.cautions}
     return TargetTape(tuple(days), tuple(cautions.values()), _shares(form, days), problems)
@@ -98,5 +97,5 @@ def _shares(form: EaterForm, days: list[DayWorking]) -> tuple[tuple[str, str], .
     for slot in form.slots:
         share = typed_number(slot.share_pct, "share", "%", faults)
         if share is not None:
-            shares.append((slot.name, f"{share:g} % = {whole(first.energy.value * share / 100)} kcal"))
+            shares.append((slot.name, f"{share:g} % = {whole(slot_share_kcal(first.energy.value, share))} kcal"))
     return tuple(shares)

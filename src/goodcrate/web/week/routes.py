@@ -19,7 +19,7 @@ from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
 from goodcrate.web.week.sessions import sessions_of
-from goodcrate.web.week.tapes import box_tape, day_tape, still_lacking
+from goodcrate.web.week.tapes import box_tape, day_tape, share_of, still_lacking
 from goodcrate.web.week.view import WeekView, cell_key, cells_of, eater_day_at, week_view
 
 
@@ -83,7 +83,7 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
             saved = recipes.list_recipes(visitor.caller)
             choices = [(p, why_not_for(eater_day.eater, for_eater(p.recipe, str(eater_day.eater.id)))) for p in saved]
             shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices,
-                      "lacking": still_lacking(eater_day)}  # fmt: skip
+                      "lacking": still_lacking(eater_day), "share_kcal": share_of(eater_day, cell)}  # fmt: skip
     if selected.get("repeats"):
         shown |= {"repeats": repeating.sources(visitor.caller, picture.week.first_day)}
     if selected.get("day"):

@@ -6,6 +6,7 @@ from goodcrate.core.boxes import PLANNED
 from goodcrate.core.outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes import Batch, serving_of
 from goodcrate.core.storing import CUPBOARD, PAST, Stay
+from goodcrate.core.targets import slot_share_kcal
 from goodcrate.core.targets import still_lacking as lacking_of
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.cook import batch_id_for
@@ -137,3 +138,10 @@ def still_lacking(eater_day: EaterDay) -> str:
         return "The day’s energy is already there."
     protein_words = f" and {whole(protein)} g of protein" if protein > 0 else "; its protein is already there"
     return f"The day still lacks {whole(kcal)} kcal{protein_words}."
+
+
+def share_of(eater_day: EaterDay, cell: Cell) -> float | None:
+    """A slot's share of its day in kcal, when it has one and the day a target."""
+    if cell.slot.share_pct is None or eater_day.target is None:
+        return None
+    return slot_share_kcal(eater_day.target.energy_kcal, cell.slot.share_pct)

@@ -9,7 +9,7 @@ from goodcrate.core.boxes import WEIGHED
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.outcome import PlacedBox
 from goodcrate.core.storing import FREEZER, PAST, Stay
-from goodcrate.core.targets import BANDED, DayTarget, NutrientBand, Standing, banded_amount, judge_band
+from goodcrate.core.targets import BANDED, DayTarget, NutrientBand, Standing, WeekMean, banded_amount, judge_band
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.week import WeekPicture
@@ -92,20 +92,6 @@ class DayRow:
 
 
 @dataclass(frozen=True)
-class WeekMean:
-    """An eater's mean over the days with a meal in every slot, kcal a day, beside the mean of those days' targets."""
-
-    days: int
-    kcal: float
-    target_kcal: float
-
-    @property
-    def by_pct(self) -> float:
-        """How far the mean is from the targets' mean, in %."""
-        return (self.kcal / self.target_kcal - 1) * 100
-
-
-@dataclass(frozen=True)
 class WeekView:
     """The whole grid with its headline figures."""
 
@@ -116,7 +102,7 @@ class WeekView:
     days_in_band: int
     days_judged: int
     moved: int = 0
-    means: Mapping[UUID, "WeekMean"] = field(default_factory=dict)
+    means: Mapping[UUID, WeekMean] = field(default_factory=dict)
 
 
 def cell_key(eater_id: UUID, slot_id: UUID, day: date) -> str:
@@ -150,10 +136,7 @@ def _means(rows: Sequence[DayRow]) -> dict[UUID, WeekMean]:
     for e in (e for row in rows for e in row.eaters if e.target is not None and e.meals == len(e.cells)):
         if e.target is not None:
             full.setdefault(e.eater.id, []).append((e.total.amount("energy_kcal").value, e.target.energy_kcal))
-    return {
-        key: WeekMean(len(days), sum(k for k, _ in days) / len(days), sum(t for _, t in days) / len(days))
-        for key, days in full.items()
-    }
+    return {key: WeekMean.of(days) for key, days in full.items()}
 
 
 def _eater_day(
