@@ -214,3 +214,18 @@ def test_a_meal_is_moved_by_keys_and_copied_by_buttons_and_the_fit_follows(demo_
     page.locator(".box[aria-current]").focus()
     page.keyboard.press("Delete")
     expect(page.locator(".gap")).to_have_count(gaps)
+
+
+def test_a_late_answer_does_not_take_the_page_away(demo_sight: Sight) -> None:
+    page = sign_in(demo_sight)
+    held = []
+    page.route("**/foods", lambda route: held.append(route))
+    page.keyboard.press("2")
+    page.wait_for_timeout(300)
+    assert len(held) == 1
+    page.keyboard.press("1")
+    expect(page.get_by_role("heading", name="Targets")).to_be_visible()
+    held[0].continue_()
+    page.wait_for_timeout(600)
+    expect(page.get_by_role("heading", name="Targets")).to_be_visible()
+    expect(page).to_have_url(re.compile("/targets$"))

@@ -1,0 +1,24 @@
+// One page at a time: what was asked for last is what is shown, however late an earlier answer comes. Writes are sent
+// in the order they were made, each after the one before it has arrived, so that none is answered with an older week.
+let latest = null;
+
+document.addEventListener("htmx:before:request", ({ detail: { ctx } }) => {
+  if (ctx.target?.id !== "app") return;
+  const before = latest;
+  latest = ctx;
+  ctx.arrived = new Promise((resolve) => { ctx.arrive = resolve; });
+  if (!before) return;
+  before.isOvertaken = true;
+  if (ctx.request.method === "GET") return;
+  const send = ctx.fetch;
+  ctx.fetch = async (...asked) => { await before.arrived; return send(...asked); };
+});
+
+document.addEventListener("htmx:before:response", (event) => {
+  if (event.detail.ctx.isOvertaken) event.preventDefault();
+});
+
+document.addEventListener("htmx:finally:request", ({ detail: { ctx } }) => {
+  ctx.arrive?.();
+  if (latest === ctx) latest = null;
+});
