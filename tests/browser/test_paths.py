@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
 from tests.browser.conftest import Sight
@@ -218,8 +218,8 @@ def test_a_meal_is_moved_by_keys_and_copied_by_buttons_and_the_fit_follows(demo_
 
 def test_a_late_answer_does_not_take_the_page_away(demo_sight: Sight) -> None:
     page = sign_in(demo_sight)
-    held = []
-    page.route("**/foods", lambda route: held.append(route))
+    held: list[Route] = []
+    page.route("**/foods", held.append)
     page.keyboard.press("2")
     page.wait_for_timeout(300)
     assert len(held) == 1

@@ -1,5 +1,6 @@
 """The door: one first run, sign-ins that wait after guessing."""
 
+import time
 from datetime import timedelta
 
 import pytest
@@ -22,6 +23,23 @@ def test_signing_in_and_out(database: Database, household: Caller) -> None:
     assert signed.household_id == household.household_id
     accounts.sign_out(database, token)
     assert accounts.signed_in(database, token) is None
+
+
+def test_a_sign_in_is_taken_for_granted_for_seconds_only_and_never_after_signing_out(
+    database: Database, household: Caller, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    token = enter(database, name_of(database, household), PASSWORD)
+    assert accounts.remembered(database, token) is None  # nobody has come with it yet
+    signed = accounts.signed_in(database, token)
+    assert accounts.remembered(database, token) == signed
+    assert accounts.remembered(database, token + "x") is None
+    later = time.monotonic() + accounts.REMEMBERED_S + 1
+    monkeypatch.setattr("goodcrate.services.accounts.time.monotonic", lambda: later)
+    assert accounts.remembered(database, token) is None
+    monkeypatch.undo()
+    accounts.signed_in(database, token)
+    accounts.sign_out(database, token)
+    assert accounts.remembered(database, token) is None
 
 
 def test_guessing_has_to_wait_and_a_right_password_too(

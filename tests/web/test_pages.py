@@ -1,6 +1,7 @@
 """Pages without scripts: the empty states teach, the demo shows, bad input is kept and named."""
 
 import re
+from html import unescape
 from pathlib import Path
 from uuid import uuid4
 
@@ -9,6 +10,7 @@ import pytest
 from goodcrate.services import recipes, targets, week
 from goodcrate.services.calling import Caller
 from goodcrate.web.pages import WEB, static_url, templates
+from goodcrate.web.security import MOST_FIELDS
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import MONDAY, furnish, turkey_pot
 
@@ -263,3 +265,17 @@ def test_a_week_of_other_length_is_opened_and_another_repeated_into_it(cook: Coo
         f"{there}/repeat", {"source": "2026-11-23", "take": "fish", "instead_of": "poultry"}, expect=200
     ).text
     assert "No recipe with fish can stand in" in text_of(said)
+
+
+def test_a_form_is_read_as_sent_and_too_many_fields_are_refused(cook: Cook) -> None:
+    url, name = f"/recipes/{uuid4()}", "Möhren & 50 % “Quark” + 🥕 = gut"
+    html = cook.post(url, {"name": name, "servings": "", "version": "0"}, expect=422).text
+    assert name in unescape(html)
+    assert "Nothing" in html  # the empty field came along
+    many = {f"line-{n}": "" for n in range(MOST_FIELDS)}
+    assert "more than 6000 fields" not in cook.post(url + "/compute", {"name": name}, expect=200).text
+    cook.post(url + "/compute", {"name": name, **many}, expect=400)
+    files = {"file": ("a.txt", b"x")}
+    assert cook.client.post(url, data={"csrf": cook.csrf, "name": name}, files=files).status_code == 400
+    multipart = cook.client.post(url, data={"csrf": cook.csrf, "name": name, "servings": "0"}, files={"_": (None, "")})
+    assert multipart.status_code == 422

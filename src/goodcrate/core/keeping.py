@@ -4,6 +4,7 @@ The figures are public guidance (`keeping.csv`, each row with its source). A pri
 authority overrule them.
 """
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -182,7 +183,7 @@ TEXTURES: Mapping[str, str] = {
     LEAFY: "leaves",
     CRISP: "crisp: toasted, crackers, nuts",
 }
-_CRISP_WORDS = ("crispbread", "cracker", "toasted", "crouton", "granola", "crisps", "rice cake", "crumble")
+_CRISP_WORDS = re.compile("crispbread|cracker|toasted|crouton|granola|crisps|rice cake|crumble")
 
 
 def texture_of(component: Component, cooked: bool) -> str:
@@ -205,7 +206,7 @@ def texture_of(component: Component, cooked: bool) -> str:
 
 def _line_texture(food: Food, cooked: bool, component_name: str) -> str:
     words = f"{food.name} {component_name}".lower()
-    if any(word in words for word in _CRISP_WORDS) or (food.group in ("nut_seed", "snack") and not cooked):
+    if _CRISP_WORDS.search(words) or (food.group in ("nut_seed", "snack") and not cooked):
         return CRISP
     if not cooked and (food.keep_group == "leafy" or food.group == "herb"):
         return LEAFY

@@ -5,7 +5,19 @@ from datetime import datetime
 from typing import ClassVar
 from uuid import UUID, uuid5
 
-from sqlalchemy import DECIMAL, JSON, Boolean, ForeignKey, Index, String, Text, UniqueConstraint, event, select
+from sqlalchemy import (
+    DECIMAL,
+    JSON,
+    Boolean,
+    ForeignKey,
+    Index,
+    String,
+    Text,
+    UniqueConstraint,
+    bindparam,
+    event,
+    select,
+)
 from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 
@@ -216,12 +228,16 @@ class FoodStampRow(Base):
     value: Mapped[int] = mapped_column(default=0)
 
 
+_STAMP_OF = select(FoodStampRow.value).where(FoodStampRow.household_id == bindparam("household_id"))
+
+
 def stamp_of(session: HouseholdSession) -> int:
     """The household's stamp as this transaction sees it, asked for once in it; 0 before the first change."""
     stamp: int | None = session.info.get(_STAMP)
     if stamp is None:
-        query = select(FoodStampRow.value).where(FoodStampRow.household_id == session.household_id)
-        stamp = session.info[_STAMP] = session.scalar(query) or 0
+        session.flush()  # a change that waits counts too
+        asked = session.connection().execute(_STAMP_OF, {"household_id": session.household_id})
+        stamp = session.info[_STAMP] = asked.scalar() or 0
     return stamp
 
 

@@ -143,6 +143,11 @@ class Share:
     kcal: float
 
 
+def shares_spoken(shares: Iterable[Share]) -> str:
+    """A bar in words, for who does not see it."""
+    return ", ".join(f"{s.label} {whole(s.width_pct)} %" for s in shares)
+
+
 def energy_bar(tally: Tally) -> tuple[Share, ...]:
     """Where the energy comes from, as stretches of a bar; alcohol is drawn with carbohydrate."""
     energy = energy_by_source(dict(zip(KEYS, tally.known, strict=True)))
