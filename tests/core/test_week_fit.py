@@ -1,5 +1,6 @@
 """Fitting a week: every answer checked by one who did not solve, against other sizes and against the bound."""
 
+from dataclasses import replace
 from itertools import product
 
 import pytest
@@ -8,6 +9,7 @@ from hypothesis import strategies as st
 
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, check_week_fit, fit_week
+from goodcrate.core.week_problem import PlanBand
 
 
 def portion(
@@ -66,6 +68,64 @@ def test_what_cannot_be_reached_is_missed_as_little_as_can_be() -> None:
     assert fit.days[0].miss_kcal == pytest.approx(1940 - 400)
 
 
+def test_other_bands_pull_portions_too() -> None:
+    """Two dishes alike in energy: only the one with less fat keeps its ceiling."""
+    rich = replace(portion("pie", 500, 2, 0.1, (0,)), others_per_g={"fat_g": 0.15})
+    lean = replace(portion("soup", 500, 2, 0.1, (0,)), others_per_g={"fat_g": 0.02})
+    free = WeekFitProblem((rich, lean), (day(0, 2000, 80),))
+    assert all(p.moved_g == 0 for p in fit_week(free).portions)
+    bound = WeekFitProblem((rich, lean), (replace(day(0, 2000, 80), bands=(PlanBand("fat_g", None, 65, 5.0),)),))
+    fit = fit_week(bound)
+    assert check_week_fit(bound, fit) == []
+    assert fit.days_met == 1
+    pie, soup = (p.after_g for p in fit.portions)
+    assert pie * 0.15 + soup * 0.02 + 5 <= 65
+    assert pie < 400
+    tight = WeekFitProblem((rich,), (replace(day(0, 2000, 80), bands=(PlanBand("fat_g", None, 40),)),))
+    missed = fit_week(tight).days[0]
+    assert not missed.is_met
+    assert dict(missed.missed).keys() <= {"fat_g"}
+
+
+def test_slots_get_their_share_of_the_day_where_they_have_one() -> None:
+    """A day in its band whichever way it is cut; with shares, lunch gets 30 % and dinner 70."""
+    lunch, dinner = portion("salad", 500, 2, 0.1, (0,)), portion("stew", 500, 2, 0.1, (0,))
+    assert fit_week(WeekFitProblem((lunch, dinner), (day(0, 2000, 80),))).portions[0].moved_g == 0
+    shared = WeekFitProblem(
+        (replace(lunch, wanted_kcal=(600.0,)), replace(dinner, wanted_kcal=(1400.0,))), (day(0, 2000, 80),)
+    )
+    fit = fit_week(shared)
+    assert check_week_fit(shared, fit) == []
+    assert fit.days_met == 1
+    kcal = [p.after_g * 2 for p in fit.portions]
+    assert kcal[0] == pytest.approx(600, rel=0.101)
+    assert kcal[1] == pytest.approx(1400, rel=0.101)
+    with pytest.raises(InvalidInputs, match="for each meal"):
+        fit_week(WeekFitProblem((replace(lunch, wanted_kcal=(600.0, 300.0)),), (day(0),)))
+
+
+def test_an_eater_in_whole_blocks_gets_whole_blocks() -> None:
+    blocks = (450, 900, 630)
+    sizes = {name: tuple(float(round(b / per_g)) for b in blocks) for name, per_g in (("stew", 1.5), ("salad", 1.0))}
+    given = WeekFitProblem(
+        (replace(portion("stew", 400, 1.5, 0.1, (0, 1)), sizes_g=sizes["stew"]),
+         replace(portion("salad", 500, 1.0, 0.05, (0, 1)), sizes_g=sizes["salad"])),
+        (day(0, 1350, 60), day(1, 1350, 60)),
+    )  # fmt: skip
+    fit = fit_week(given)
+    assert check_week_fit(given, fit) == []
+    assert fit.days_met == 2
+    assert [p.after_g for p in fit.portions] == [300.0, 900.0] or [p.after_g for p in fit.portions] == [600.0, 450.0]
+    assert fit_week(given) == fit
+    cannot = WeekFitProblem(given.portions, (day(0, 1150, 60), day(1, 1150, 60)))
+    missed = fit_week(cannot)
+    assert missed.days_met == 0
+    assert missed.is_proven_best  # no whole blocks come nearer
+    assert min(abs(a * 1.5 + b - 1150) for a in sizes["stew"] for b in sizes["salad"]) == pytest.approx(
+        abs(missed.days[0].kcal - 1150), abs=1
+    )
+
+
 sizes = st.integers(40, 160).map(lambda n: n * 5.0)
 
 
@@ -74,8 +134,22 @@ def weeks(draw: st.DrawFn) -> WeekFitProblem:
     made = []
     for n in range(draw(st.integers(1, 4))):
         days = tuple(draw(st.lists(st.integers(0, 2), min_size=1, max_size=3)))
-        made.append(portion(f"r{n}", draw(sizes), draw(st.floats(0.5, 3)), draw(st.floats(0.01, 0.15)), days))
-    wanted = tuple(day(n, draw(st.integers(900, 2600)), draw(st.integers(20, 150))) for n in range(3))
+        made.append(
+            replace(
+                portion(f"r{n}", draw(sizes), draw(st.floats(0.5, 3)), draw(st.floats(0.01, 0.15)), days),
+                others_per_g={"fat_g": draw(st.floats(0, 0.2))},
+                wanted_kcal=tuple(draw(st.none() | st.integers(100, 900).map(float)) for _ in days),
+                sizes_g=tuple(sorted(draw(st.sets(sizes, max_size=4)))),
+                is_held=draw(st.booleans()),
+            )
+        )
+    wanted = tuple(
+        replace(
+            day(n, draw(st.integers(900, 2600)), draw(st.integers(20, 150))),
+            bands=tuple(PlanBand("fat_g", None, high, 3.0) for high in draw(st.lists(st.floats(20, 90), max_size=1))),
+        )
+        for n in range(3)
+    )
     return WeekFitProblem(tuple(made), wanted)
 
 
@@ -90,9 +164,14 @@ def test_answers_keep_their_promises_and_repeat(problem: WeekFitProblem) -> None
 @settings(max_examples=12, deadline=None)
 @given(weeks())
 def test_no_other_sizes_on_the_step_miss_much_less(problem: WeekFitProblem) -> None:
-    """Every size on a 20 g grid of the first three portions: none misses less than the answer by more than rounding."""
+    """Every size on a grid of the first two portions: none misses less than the answer's bound."""
     fit = fit_week(problem)
-    grids = [[p.low_g + 20 * k for k in range(int((p.high_g - p.low_g) // 20) + 1)][:12] for p in problem.portions[:2]]
+    grids = [
+        [p.grams]
+        if p.is_held
+        else p.sizes_g or [p.low_g + 20 * k for k in range(int((p.high_g - p.low_g) // 20) + 1)][:12]
+        for p in problem.portions[:2]
+    ]
     for choice in product(*grids):
         after = list(choice) + [f.after_g for f in fit.portions[len(choice) :]]
         miss = 0.0
@@ -103,6 +182,8 @@ def test_no_other_sizes_on_the_step_miss_much_less(problem: WeekFitProblem) -> N
             miss += max(0, d.energy_low_kcal - kcal) / d.energy_low_kcal
             miss += max(0, kcal - d.energy_high_kcal) / d.energy_high_kcal
             miss += max(0, d.protein_floor_g - protein) / d.protein_floor_g
+            fat = sum(g * p.others_per_g["fat_g"] for p, g in eaten)
+            miss += sum(max(0, fat + b.extra - (b.high or 0)) / max(b.high or 0, 1) for b in d.bands)
         assert miss >= fit.bound - 1e-6
 
 
@@ -117,7 +198,5 @@ def test_what_cannot_be_fitted_is_refused() -> None:
     empty = fit_week(WeekFitProblem((), (day(0),)))
     assert empty.days[0].miss_kcal == pytest.approx(1940)
     wrong = fit_week(PLAIN)
-    from dataclasses import replace
-
     moved = replace(wrong.portions[0], after_g=1234.5)
     assert check_week_fit(PLAIN, replace(wrong, portions=(moved, *wrong.portions[1:]))) != []

@@ -6,7 +6,8 @@ from uuid import uuid4
 
 import pytest
 
-from goodcrate.services import cook, fitting, portion, targets, week
+from goodcrate.core.targets import NutrientBand
+from goodcrate.services import choosing, cook, fitting, portion, targets, week
 from goodcrate.services.calling import Caller, NotFound
 from tests.services.kitchen import MONDAY, eater_input, furnish
 
@@ -17,11 +18,12 @@ def servings(caller: Caller) -> set[float]:
     return {p.servings for p in picture.placements}
 
 
-def aim_at(caller: Caller, energy_kcal: float, **facts: Any) -> None:
+def aim_at(caller: Caller, energy_kcal: float, bands: tuple[NutrientBand, ...] = (), **facts: Any) -> None:
     """Another target for the one eater, with the same slot."""
     eater = targets.list_eaters(caller)[0]
     slot = targets.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at)
     typed = eater_input(energy_kcal=energy_kcal, **facts)
+    typed = replace(typed, day_types=(replace(typed.day_types[0], bands=bands),))
     targets.save_eater(caller, replace(typed, id=eater.id, version=eater.version, slots=(slot,)))
 
 
@@ -52,6 +54,33 @@ def test_a_fit_is_shown_taken_kept_or_put_back(household: Caller) -> None:
     assert servings(household) == {fitted}
     with pytest.raises(NotFound):
         fitting.fit(household, MONDAY.replace(day=2))
+
+
+def test_a_fit_keeps_other_bands_whole_blocks_and_what_is_pinned(household: Caller) -> None:
+    furnish(household, servings=3.5)
+    aim_at(household, 1050, bands=(NutrientBand("fat_g", None, 1.0),))
+    shown = fitting.fit(household, MONDAY)
+    assert shown.fit.days_met == 0
+    assert all(dict(d.missed).get("fat_g", 0) > 0.5 for d in shown.fit.days)  # no portion has so little fat
+
+    aim_at(household, 1050)
+    free = fitting.fit(household, MONDAY).moves[0].after_kcal
+    aim_at(household, 1050, meal_block_kcal=500.0, snack_block_kcal=460.0)
+    blocks = fitting.fit(household, MONDAY)
+    assert [m.after_kcal for m in blocks.moves] == [pytest.approx(1000, abs=6)]  # two meals come nearest to the band
+    assert free == pytest.approx(1050, rel=0.031)
+
+    aim_at(household, 1050)
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    first = picture.placements[0]
+    choosing.pin(household, MONDAY, [first.id], on=True)
+    pinned = fitting.fit(household, MONDAY)
+    assert [m.boxes for m in pinned.moves] == [2]
+    fitting.take_fit(household, MONDAY)
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert {p.id for p in picture.placements if p.servings == 3.5} == {first.id}
 
 
 def test_what_is_divided_already_is_not_moved_and_days_with_gaps_are_left_out(household: Caller) -> None:

@@ -40,6 +40,18 @@ def is_discrete(line: IngredientLine) -> bool:
     return line.amount.measure == "pack" and line.food.pack_g is not None and _is_whole_packs(line)
 
 
+def piece_portion_g(recipe: Recipe, serving_g: float) -> float | None:
+    """Grams of a portion by which it grows with each whole piece, for a recipe that has whole pieces in a component of
+    their own (boiled eggs, fillets side by side); None for what can be cut anywhere."""
+    steps = []
+    for component in recipe.components:
+        kept = [line for line in component.lines if line.kept_g > 0]
+        if len(kept) == 1 and is_discrete(kept[0]) and kept[0].food.each_g:
+            pieces = kept[0].amount.grams / kept[0].food.each_g / recipe.servings
+            steps.append(serving_g / pieces)
+    return max(steps, default=None)
+
+
 def _is_whole_packs(line: IngredientLine) -> bool:
     packs = line.amount.grams / (line.food.pack_g or 1.0)
     return packs >= 0.5 and abs(packs - round(packs)) < 0.02

@@ -1,19 +1,17 @@
 """Fit: recipes stay where they are, portion sizes move until the days keep to their bands.
 
-One portion size per eater and recipe, for that is how boxes are packed. Two linear programmes by HiGHS for each eater
-(eaters do not share a portion): first the least miss of all bands and floors, then, with that miss held, the least
-relative change. Grams are then rounded to the step and repaired by small moves. The linear programme's miss is a bound
-that no rounding can beat.
+One portion size per eater and recipe, for that is how boxes are packed. Linear programmes by HiGHS for each eater
+(eaters do not share a portion), each with what the one before reached held: first the least miss of all bands and
+floors, then of the slots' shares of the day where there are any, then the least relative change. Grams are then rounded
+to the step and repaired by small moves. The first programme's miss is a bound that no rounding can beat.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from math import ceil, floor
-from typing import Any
+from dataclasses import dataclass, field
 
-import numpy as np
-
-from goodcrate.core.errors import Inconsistent, InvalidInput, InvalidInputs
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.fit_model import FitModel
+from goodcrate.core.week_problem import PlanBand
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.5, 2.0
 """How far a portion may move from the recipe's own serving, unless the cook sets other limits."""
@@ -25,7 +23,9 @@ NEGLIGIBLE = 1e-6
 class FitPortion:
     """One eater's portion of one recipe: its present grams, what a gram holds, and how far it may move.
 
-    `days` are the days it is eaten on, one entry per meal. `piece_g` keeps discrete things whole; a held portion stays.
+    `days` are the days it is eaten on, one entry per meal, and `wanted_kcal` for each of these its slot's share of the
+    day, None without one. `piece_g` keeps discrete things whole, `sizes_g` are the only sizes there may be (whole
+    blocks); a held portion stays. `others_per_g` is what a gram holds of nutrients that have a band.
     """
 
     eater_key: str
@@ -38,11 +38,15 @@ class FitPortion:
     days: tuple[int, ...]
     piece_g: float | None = None
     is_held: bool = False
+    others_per_g: Mapping[str, float] = field(default_factory=dict)
+    wanted_kcal: tuple[float | None, ...] = ()
+    sizes_g: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class FitDay:
-    """One eater's day: its energy band, its protein floor, and what is eaten besides the portions (packed, extras)."""
+    """One eater's day: its energy band, its protein floor, any other bands, and what is eaten besides the portions
+    (packed boxes, extras)."""
 
     eater_key: str
     day: int
@@ -51,6 +55,7 @@ class FitDay:
     protein_floor_g: float
     fixed_kcal: float = 0.0
     fixed_protein_g: float = 0.0
+    bands: tuple[PlanBand, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +84,8 @@ class FittedPortion:
 
 @dataclass(frozen=True, slots=True)
 class FittedDay:
-    """A day's totals before and after, and by how much they miss: kcal outside the band, g under the floor."""
+    """A day's totals before and after, and by how much they miss: kcal outside the band, g under the floor, and for
+    other bands (nutrient, amount outside in its unit), where it misses one."""
 
     eater_key: str
     day: int
@@ -89,11 +95,13 @@ class FittedDay:
     protein_g: float
     miss_kcal: float
     miss_protein_g: float
+    missed: tuple[tuple[str, float], ...] = ()
+    was_met: bool = False
 
     @property
     def is_met(self) -> bool:
-        """Inside its band and above its floor."""
-        return self.miss_kcal < 0.5 and self.miss_protein_g < 0.5
+        """Inside all its bands and above its floor, in whole units as they are shown."""
+        return self.miss_kcal < 0.5 and self.miss_protein_g < 0.5 and all(by < 0.5 for _, by in self.missed)
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,6 +141,10 @@ def check_fit_problem(problem: WeekFitProblem) -> None:
     for n, p in enumerate(problem.portions):
         if not 0 <= p.low_g <= p.high_g <= 5000 or p.grams < 0:
             faults.append(InvalidInput(f"portions.{n}", "From fewer to more grams.", "0 to 5,000 g."))
+        if len(p.wanted_kcal) not in (0, len(p.days)):
+            faults.append(InvalidInput(f"portions.{n}", "A slot's share for each meal, or none.", "As many as days."))
+        if any(not 0 < size <= 5000 for size in p.sizes_g):
+            faults.append(InvalidInput(f"portions.{n}", "A size is above 0 g.", "Up to 5,000 g."))
         if not 0 <= p.kcal_per_g <= 9.1 or not 0 <= p.protein_per_g <= 1:
             faults.append(InvalidInput(f"portions.{n}", "No food holds that much in a gram.", "At most 9.1 kcal, 1 g."))
     seen = set()
@@ -146,6 +158,14 @@ def check_fit_problem(problem: WeekFitProblem) -> None:
         raise InvalidInputs(faults)
 
 
+def block_sizes_g(
+    block_sums: Sequence[int], kcal_per_g: float, low_g: float, high_g: float, step_g: int
+) -> tuple[float, ...]:
+    """The portions between two sizes (g) whose energy is that of whole blocks (kcal), on the step; maybe none."""
+    sizes = {round(kcal / kcal_per_g / step_g) * float(step_g) for kcal in block_sums if kcal_per_g > 0}
+    return tuple(sorted(size for size in sizes if low_g - step_g <= size <= high_g + step_g and size > 0))
+
+
 def fit_week(problem: WeekFitProblem) -> WeekFit:
     """Move portions until the days miss their bands and floors as little as can be, changing as little as it takes.
 
@@ -155,175 +175,61 @@ def fit_week(problem: WeekFitProblem) -> WeekFit:
         InvalidInputs: for portions or days that cannot be.
     """
     check_fit_problem(problem)
-    after: dict[int, float] = {}
-    bound = 0.0
+    after = {n: p.grams for n, p in enumerate(problem.portions)}
+    miss = bound = 0.0
     for eater in dict.fromkeys(d.eater_key for d in problem.days):
         mine = [n for n, p in enumerate(problem.portions) if p.eater_key == eater]
         days = [d for d in problem.days if d.eater_key == eater]
-        table = _Table([problem.portions[n] for n in mine], days, problem.step_g)
-        exact, least = table.solve()
-        bound += least
-        after |= dict(zip(mine, table.rounded(exact), strict=True))
-    return _answer(problem, after, bound)
-
-
-class _Table:
-    """One eater's portions and days as arrays."""
-
-    def __init__(self, portions: Sequence[FitPortion], days: Sequence[FitDay], step_g: int) -> None:
-        self.portions, self.days = portions, days
-        at = {d.day: n for n, d in enumerate(days)}
-        meals = np.zeros((len(days), len(portions)))
-        for j, p in enumerate(portions):
-            for day in p.days:
-                if day in at:
-                    meals[at[day], j] += 1
-        self.kcal = meals * np.array([p.kcal_per_g for p in portions]).reshape(1, -1)
-        self.protein = meals * np.array([p.protein_per_g for p in portions]).reshape(1, -1)
-        self.low_kcal = np.array([d.energy_low_kcal for d in days])
-        self.high_kcal = np.array([d.energy_high_kcal for d in days])
-        self.floor_g = np.array([d.protein_floor_g for d in days])
-        self.fixed_kcal = np.array([d.fixed_kcal for d in days])
-        self.fixed_protein = np.array([d.fixed_protein_g for d in days])
-        self.before = np.array([p.grams for p in portions])
-        self.step = np.array([p.piece_g or float(step_g) for p in portions])
-        held = [p.is_held for p in portions]
-        self.low = np.array([p.grams if h else p.low_g for p, h in zip(portions, held, strict=True)])
-        self.high = np.array([p.grams if h else p.high_g for p, h in zip(portions, held, strict=True)])
-        self.held = np.array(held, dtype=bool)
-
-    def miss(self, grams: "np.ndarray[Any, Any]") -> "np.ndarray[Any, Any]":
-        """Sum of relative misses for each row of portion sizes."""
-        kcal = grams @ self.kcal.T + self.fixed_kcal
-        protein = grams @ self.protein.T + self.fixed_protein
-        short = np.maximum(0, self.low_kcal - kcal) / self.low_kcal
-        over = np.maximum(0, kcal - self.high_kcal) / self.high_kcal
-        lacking = np.maximum(0, self.floor_g - protein) / np.maximum(self.floor_g, 1)
-        return np.asarray((short + over + lacking).sum(axis=-1))
-
-    def change(self, grams: "np.ndarray[Any, Any]") -> "np.ndarray[Any, Any]":
-        """Sum of relative changes for each row of portion sizes."""
-        return np.asarray((np.abs(grams - self.before) / np.maximum(self.before, 1)).sum(axis=-1))
-
-    def solve(self) -> tuple["np.ndarray[Any, Any]", float]:
-        """Exact portion sizes, and the least miss."""
-        if not self.portions:
-            return np.zeros(0), float(self.miss(np.zeros((1, 0)))[0]) if self.days else 0.0
-        import highspy
-
-        n, d = len(self.portions), len(self.days)
-        solver: Any = highspy.Highs()
-        solver.setOptionValue("output_flag", False)
-        inf = highspy.kHighsInf
-        # Columns: n portions, then per day short and over (kcal) and lacking (g), then n relative changes.
-        for low, high in zip(self.low, self.high, strict=True):
-            solver.addVar(float(low), float(high))
-        for _ in range(3 * d + n):
-            solver.addVar(0.0, inf)
-        cost = [0.0] * n + [0.0] * (3 * d + n)
-        for i in range(d):
-            kcal_at, kcal = self._row(self.kcal[i])
-            solver.addRow(float(self.low_kcal[i] - self.fixed_kcal[i]), inf, len(kcal_at) + 1, [*kcal_at, n + i],
-                          [*kcal, 1.0])  # fmt: skip
-            solver.addRow(-inf, float(self.high_kcal[i] - self.fixed_kcal[i]), len(kcal_at) + 1, [*kcal_at, n + d + i],
-                          [*kcal, -1.0])  # fmt: skip
-            prot_at, prot = self._row(self.protein[i])
-            solver.addRow(float(self.floor_g[i] - self.fixed_protein[i]), inf, len(prot_at) + 1,
-                          [*prot_at, n + 2 * d + i], [*prot, 1.0])  # fmt: skip
-            cost[n + i] = 1 / float(self.low_kcal[i])
-            cost[n + d + i] = 1 / float(self.high_kcal[i])
-            cost[n + 2 * d + i] = 1 / max(float(self.floor_g[i]), 1.0)
-        for j in range(n):
-            size, was = max(float(self.before[j]), 1.0), float(self.before[j])
-            solver.addRow(-was, inf, 2, [j, n + 3 * d + j], [-1.0, size])
-            solver.addRow(was, inf, 2, [j, n + 3 * d + j], [1.0, size])
-        least = self._minimise(solver, cost)
-        columns = [k for k, c in enumerate(cost) if c]
-        solver.addRow(-inf, least + 1e-9 + 1e-7 * least, len(columns), columns, [cost[k] for k in columns])
-        self._minimise(solver, [0.0] * (n + 3 * d) + [1.0] * n)
-        return np.array(solver.getSolution().col_value[:n]), least
-
-    @staticmethod
-    def _row(values: "np.ndarray[Any, Any]") -> tuple[list[int], list[float]]:
-        at = [int(j) for j in np.nonzero(values)[0]]
-        return at, [float(values[j]) for j in at]
-
-    @staticmethod
-    def _minimise(solver: Any, cost: Sequence[float]) -> float:
-        import highspy
-
-        solver.changeColsCost(len(cost), list(range(len(cost))), list(cost))
-        solver.run()
-        if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
-            raise Inconsistent("A fit with free misses has an answer, and the solver found none.")
-        return float(solver.getInfo().objective_function_value)
-
-    def rounded(self, exact: "np.ndarray[Any, Any]") -> list[float]:
-        """Sizes on the step, repaired by steps, double steps and pairs while the miss (then the change) falls."""
-        if not len(exact):
-            return []
-        first = np.array([ceil(v / s - 1e-9) * s for v, s in zip(self.low, self.step, strict=True)])
-        last = np.array([floor(v / s + 1e-9) * s for v, s in zip(self.high, self.step, strict=True)])
-        grams = np.clip(np.round(exact / self.step) * self.step, first, np.maximum(first, last))
-        stays = self.held | (first > last) | (np.abs(exact - self.before) < 0.5)  # what need not move keeps its size
-        grams = np.where(stays, self.before, grams)
-        free = np.nonzero(~self.held & (first <= last))[0]
-        moves = self._moves(free, len(exact))
-        score = (float(self.miss(grams[None])[0]), float(self.change(grams[None])[0]))
-        for _ in range(60):
-            if not len(moves):
-                break
-            tries = np.where(moves == 0, grams, np.round((grams + moves) / self.step) * self.step)
-            fits = ((tries >= first - 1e-9) & (tries <= last + 1e-9) | (moves == 0)).all(axis=1)
-            miss = np.where(fits, self.miss(tries), np.inf)
-            best = np.lexsort((self.change(tries), np.round(miss, 9)))[0]
-            found = (float(miss[best]), float(self.change(tries[best][None])[0]))
-            better = found[0] < score[0] - 1e-9 or (found[0] < score[0] + 1e-9 and found[1] < score[1] - 1e-9)
-            if not better:
-                break
-            grams, score = tries[best], found
-        return [float(g) for g in grams]
-
-    def _moves(self, free: "np.ndarray[Any, Any]", n: int) -> "np.ndarray[Any, Any]":
-        steps = []
-        for j in free:
-            for k in (-2, -1, 1, 2):
-                move = np.zeros(n)
-                move[j] = k * self.step[j]
-                steps.append(move)
-        singles = [s for s in steps if np.abs(s).max() == self.step[np.abs(s).argmax()]]
-        at = [int(np.abs(s).argmax()) for s in singles]
-        pairs = [a + b for a, i in zip(singles, at, strict=True) for b, j in zip(singles, at, strict=True) if i < j]
-        return np.array([*steps, *pairs])
-
-
-def _answer(problem: WeekFitProblem, after: Mapping[int, float], bound: float) -> WeekFit:
+        model = FitModel([problem.portions[n] for n in mine], days, problem.step_g)
+        exact, least = model.solve()
+        sizes = model.rounded(exact)
+        after |= dict(zip(mine, sizes, strict=True))
+        miss, bound = miss + model.missed(sizes), bound + least
     portions = tuple(
-        FittedPortion(p.eater_key, p.recipe_key, p.grams, after.get(n, p.grams)) for n, p in enumerate(problem.portions)
+        FittedPortion(p.eater_key, p.recipe_key, p.grams, after[n]) for n, p in enumerate(problem.portions)
     )
-    days, miss = [], 0.0
+    return WeekFit(portions, _days(problem, portions), miss, bound)
+
+
+def _days(problem: WeekFitProblem, portions: Sequence[FittedPortion]) -> tuple[FittedDay, ...]:
+    days = []
+    before, now = ([getattr(p, grams) for p in portions] for grams in ("before_g", "after_g"))
     for d in problem.days:
-        totals = (
-            _totals(problem, d, [p.grams for p in problem.portions]),
-            _totals(problem, d, [p.after_g for p in portions]),
-        )
-        (kcal_before, protein_before), (kcal, protein) = totals
-        outside = max(0.0, d.energy_low_kcal - kcal) + max(0.0, kcal - d.energy_high_kcal)
-        lacking = max(0.0, d.protein_floor_g - protein)
-        days.append(FittedDay(d.eater_key, d.day, kcal_before, kcal, protein_before, protein, outside, lacking))
-        miss += outside / (d.energy_low_kcal if kcal < d.energy_low_kcal else d.energy_high_kcal)
-        miss += lacking / max(d.protein_floor_g, 1.0)
-    return WeekFit(portions, tuple(days), miss, bound)
+        was, sums = _totals(problem, d, before), _totals(problem, d, now)
+        missed = {b.key: by for b in _all_bands(d) if (by := _outside(b, sums[b.key])) > NEGLIGIBLE}
+        days.append(
+            FittedDay(
+                d.eater_key, d.day, was["kcal"], sums["kcal"], was["protein"], sums["protein"],
+                missed.pop("kcal", 0.0), missed.pop("protein", 0.0), tuple(missed.items()),
+                all(_outside(b, was[b.key]) < 0.5 for b in _all_bands(d)),
+            )
+        )  # fmt: skip
+    return tuple(days)
 
 
-def _totals(problem: WeekFitProblem, d: FitDay, grams: Sequence[float]) -> tuple[float, float]:
-    kcal, protein = d.fixed_kcal, d.fixed_protein_g
+def _all_bands(d: FitDay) -> tuple[PlanBand, ...]:
+    """Energy and protein as bands, with the others."""
+    energy = PlanBand("kcal", d.energy_low_kcal, d.energy_high_kcal)
+    return (energy, PlanBand("protein", d.protein_floor_g, None), *d.bands)
+
+
+def _outside(band: PlanBand, total: float) -> float:
+    """How far a total is outside a band, in its unit."""
+    under = 0.0 if band.low is None else band.low - total
+    over = 0.0 if band.high is None else total - band.high
+    return max(0.0, under, over)
+
+
+def _totals(problem: WeekFitProblem, d: FitDay, grams: Sequence[float]) -> dict[str, float]:
+    """What a day comes to with portions of so many grams: energy, protein and the nutrients it has bands for."""
+    sums = {"kcal": d.fixed_kcal, "protein": d.fixed_protein_g, **{b.key: b.extra for b in d.bands}}
     for p, g in zip(problem.portions, grams, strict=True):
-        if p.eater_key == d.eater_key:
-            meals = p.days.count(d.day)
-            kcal += meals * g * p.kcal_per_g
-            protein += meals * g * p.protein_per_g
-    return kcal, protein
+        if p.eater_key == d.eater_key and (meals := p.days.count(d.day)):
+            sums["kcal"] += meals * g * p.kcal_per_g
+            sums["protein"] += meals * g * p.protein_per_g
+            for b in d.bands:
+                sums[b.key] += meals * g * p.others_per_g.get(b.key, 0.0)
+    return sums
 
 
 def check_week_fit(problem: WeekFitProblem, fit: WeekFit) -> list[str]:
@@ -332,15 +238,33 @@ def check_week_fit(problem: WeekFitProblem, fit: WeekFit) -> list[str]:
     for p, f in zip(problem.portions, fit.portions, strict=True):
         if p.is_held and f.after_g != p.grams:
             wrong.append(f"{p.recipe_key} of {p.eater_key} was held and moved")
-        if not p.is_held and f.after_g != p.grams and not p.low_g - 1e-6 <= f.after_g <= p.high_g + 1e-6:
+        if (
+            not p.is_held
+            and f.after_g != p.grams
+            and p.sizes_g == ()
+            and not (p.low_g - 1e-6 <= f.after_g <= p.high_g + 1e-6)
+        ):
             wrong.append(f"{p.recipe_key} of {p.eater_key} left its limits")
         step = p.piece_g or problem.step_g
-        if f.after_g != p.grams and abs(f.after_g / step - round(f.after_g / step)) > 1e-6:
+        if p.sizes_g and not p.is_held:
+            if f.after_g not in p.sizes_g:
+                wrong.append(f"{p.recipe_key} of {p.eater_key} is none of its sizes")
+        elif f.after_g != p.grams and abs(f.after_g / step - round(f.after_g / step)) > 1e-6:
             wrong.append(f"{p.recipe_key} of {p.eater_key} is off its step")
+    miss = 0.0
     for d, f_day in zip(problem.days, fit.days, strict=True):
-        kcal, protein = _totals(problem, d, [f.after_g for f in fit.portions])
-        if abs(kcal - f_day.kcal) > 1e-6 or abs(protein - f_day.protein_g) > 1e-6:
+        sums = _totals(problem, d, [f.after_g for f in fit.portions])
+        if abs(sums["kcal"] - f_day.kcal) > 1e-6 or abs(sums["protein"] - f_day.protein_g) > 1e-6:
             wrong.append(f"day {d.day} of {d.eater_key} does not add up")
+        miss += sum(_relative_miss(b, sums[b.key]) for b in _all_bands(d))
+    if abs(miss - fit.miss) > 1e-6:
+        wrong.append("the misses do not add up")
     if fit.miss < fit.bound - 1e-6:
         wrong.append("the miss is under its bound")
     return wrong
+
+
+def _relative_miss(band: PlanBand, total: float) -> float:
+    """How far outside a band, relative to the end that is missed."""
+    end = band.low if band.low is not None and total < band.low else band.high
+    return _outside(band, total) / max(end or 0.0, 1.0)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.body import Blocks
 from goodcrate.core.nutrients import Tally
-from goodcrate.core.targets import DayTarget, NutrientBand
+from goodcrate.core.targets import DayTarget, NutrientBand, slot_share_kcal
 from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodRow
 
@@ -70,6 +70,13 @@ class Eater(HouseholdOwned, Base):
         """The day type of a weekday (Monday is 0); the first one where none claims it."""
         claimed = (d for d in self.day_types if weekday in d.weekdays)
         return next(claimed, self.day_types[0] if self.day_types else None)
+
+    def wanted_kcal(self, slot: "Slot", weekday: int) -> float | None:
+        """A slot's share of the energy of a weekday, in kcal; None without a share or a target."""
+        day_type = self.day_type_on(weekday)
+        if slot.share_pct is None or day_type is None:
+            return None
+        return slot_share_kcal(day_type.energy_kcal, slot.share_pct)
 
 
 class DayType(HouseholdOwned, Base):

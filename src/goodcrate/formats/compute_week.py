@@ -1,6 +1,5 @@
 """The JSON of `crate compute week`: fit portions to days, or plan the gaps of a week, with bounds and reasons."""
 
-from dataclasses import asdict
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -28,6 +27,22 @@ class PortionIn(Model):
     days: list[Day] = Field(max_length=112)
     piece_g: float | None = Field(None, gt=0, description="Grams of a piece, for what stays whole.")
     held: bool = False
+    others_per_g: dict[str, float] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
+    wanted_kcal: list[float | None] = Field(
+        default_factory=list, max_length=112, description="For each meal, its slot's share of the day; null for none."
+    )
+    sizes_g: list[Annotated[float, Field(gt=0, le=5000)]] = Field(
+        default_factory=list, max_length=60, description="The only sizes it may have (whole blocks); none is any size."
+    )
+
+
+class OtherBandIn(Model):
+    """From `low` to `high` of another nutrient on a day, in its unit; `extra` of it is eaten besides."""
+
+    nutrient: Key
+    low: float | None = Field(None, ge=0)
+    high: float | None = Field(None, ge=0)
+    extra: float = Field(0, ge=0)
 
 
 class BandIn(Model):
@@ -41,6 +56,12 @@ class BandIn(Model):
     fixed_kcal: float = Field(0, ge=0)
     fixed_protein_g: float = Field(0, ge=0)
     kind: str = Field("", max_length=40, description="Days of one kind share portion sizes when planning.")
+    bands: list[OtherBandIn] = Field(default_factory=list, max_length=20)
+
+    @property
+    def other_bands(self) -> tuple[PlanBand, ...]:
+        """The other bands as core takes them."""
+        return tuple(PlanBand(b.nutrient, b.low, b.high, b.extra) for b in self.bands)
 
 
 class FitWeekIn(Model):
@@ -51,19 +72,9 @@ class FitWeekIn(Model):
     step_g: Literal[1, 5, 10] = 5
 
 
-class OtherBandIn(Model):
-    """From `low` to `high` of another nutrient on a day when planning; `extra` of it is eaten besides."""
-
-    nutrient: Key
-    low: float | None = Field(None, ge=0)
-    high: float | None = Field(None, ge=0)
-    extra: float = Field(0, ge=0)
-
-
 class PlanBandIn(BandIn):
-    """A day to be planned: also other bands, and the energies of whole blocks a box may give."""
+    """A day to be planned: also the energies of whole blocks a box may give."""
 
-    bands: list[OtherBandIn] = Field(default_factory=list, max_length=20)
     block_sums: list[Annotated[int, Field(gt=0, le=6000)]] = Field(default_factory=list, max_length=60)
 
 
@@ -147,6 +158,7 @@ class DayOut(Model):
     protein_g: float
     miss_kcal: float
     miss_protein_g: float
+    missed: dict[str, float] = Field(description="Other bands it misses: nutrient, and by how much in its unit.")
 
 
 class MealOut(Model):
@@ -221,12 +233,12 @@ def compute_week(request: WeekRequest) -> WeekResult:
 def _fitted(given: FitWeekIn) -> WeekResult:
     portions = tuple(
         FitPortion(p.eater, p.recipe, p.grams, p.kcal_per_g, p.protein_per_g, p.low_g, p.high_g, tuple(p.days),
-                   p.piece_g, p.held)
+                   p.piece_g, p.held, p.others_per_g, tuple(p.wanted_kcal), tuple(p.sizes_g))
         for p in given.portions
     )  # fmt: skip
     days = tuple(
         FitDay(d.eater, d.day, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
-               d.fixed_protein_g)
+               d.fixed_protein_g, d.other_bands)
         for d in given.days
     )  # fmt: skip
     done = fit_week(WeekFitProblem(portions, days, given.step_g))
@@ -238,7 +250,10 @@ def _fitted(given: FitWeekIn) -> WeekResult:
                 for p in done.portions
             ],
             days=[
-                DayOut(**{"eater" if k == "eater_key" else k: v for k, v in asdict(d).items()}) for d in done.days
+                DayOut(eater=d.eater_key, day=d.day, kcal_before=d.kcal_before, kcal=d.kcal,
+                       protein_before_g=d.protein_before_g, protein_g=d.protein_g, miss_kcal=d.miss_kcal,
+                       miss_protein_g=d.miss_protein_g, missed=dict(d.missed))
+                for d in done.days
             ],
             miss=done.miss, bound=done.bound, proven_best=done.is_proven_best,
         ),
@@ -253,8 +268,7 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         ),
         tuple(
             PlanDay(d.eater, d.day, d.kind, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
-                    d.fixed_protein_g, tuple(PlanBand(b.nutrient, b.low, b.high, b.extra) for b in d.bands),
-                    tuple(d.block_sums))
+                    d.fixed_protein_g, d.other_bands, tuple(d.block_sums))
             for d in given.days
         ),
         tuple(

@@ -1,6 +1,6 @@
 """Fitting a week's portions to its days: shown first, then taken, then kept or put back."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
@@ -10,7 +10,9 @@ from sqlalchemy import select
 from goodcrate.core.boxes import PLANNED
 from goodcrate.core.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import serving_of
+from goodcrate.core.recipes import Recipe, serving_of
+from goodcrate.core.scaling import piece_portion_g
+from goodcrate.core.targets import BANDED, banded_amount
 from goodcrate.core.week_fit import (
     LARGEST_SERVINGS,
     SMALLEST_SERVINGS,
@@ -18,9 +20,12 @@ from goodcrate.core.week_fit import (
     FitPortion,
     WeekFit,
     WeekFitProblem,
+    block_sizes_g,
     fit_week,
 )
+from goodcrate.core.week_problem import PlanBand
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.targets import Eater
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller
 from goodcrate.services.week import WeekPicture, existing_week, load_picture, take_turns
@@ -69,30 +74,23 @@ class _Group:
 
 
 def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_Group]]:
-    """A week as a fit problem. Boxes that are equal now stay equal; what is divided or packed already is fixed."""
+    """A week as a fit problem. Boxes that are equal now stay equal; what is pinned or packed keeps its size."""
     at = {day: n for n, day in enumerate(picture.dates)}
-    groups: dict[tuple[UUID, str, float], list[PlacementRow]] = {}
+    groups: dict[tuple[UUID, str, float, bool], list[PlacementRow]] = {}
     fixed: dict[tuple[UUID, date], list[Tally]] = {}
     meals: dict[tuple[UUID, date], int] = {}
     for p in picture.placements:
         box = picture.outcome.boxes[str(p.id)]
         meals[p.eater_id, p.day] = meals.get((p.eater_id, p.day), 0) + 1
         if box.stage == PLANNED and box.tally.grams > 0:
-            groups.setdefault((p.eater_id, box.placing.recipe_key, p.servings), []).append(p)
+            groups.setdefault((p.eater_id, box.placing.recipe_key, p.servings, p.is_pinned), []).append(p)
         else:
             fixed.setdefault((p.eater_id, p.day), []).append(box.tally)
-    made = []
-    for (eater_id, recipe_key, servings), placements in groups.items():
-        recipe = picture.recipes[recipe_key]
-        tally = serving_of(recipe).tally
-        per_g = 1 / tally.grams if tally.grams > 0 else 0.0
-        portion = FitPortion(
-            str(eater_id), recipe_key, servings * tally.grams, tally.amount("energy_kcal").value * per_g,
-            tally.amount("protein_g").value * per_g, min(SMALLEST_SERVINGS, servings) * tally.grams,
-            max(LARGEST_SERVINGS, servings) * tally.grams,
-            tuple(at[p.day] for p in placements),
-        )  # fmt: skip
-        made.append(_Group(portion, tuple(placements), recipe.name, tally.grams))
+    eaters = {e.id: e for e in picture.eaters}
+    made = [
+        _group(picture, eaters[eater_id], picture.recipes[recipe_key], placements, step_g)
+        for (eater_id, recipe_key, _, _), placements in groups.items()
+    ]
     days = []
     for eater in picture.eaters:
         for day in picture.dates:
@@ -102,13 +100,34 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
             if day_type.energy_kcal < CONFIRM_BELOW_KCAL:
                 continue  # such a target is the clinician's and the eater's: nothing is planned to it by itself
             target, there = day_type.target, Tally.sum([eater.extras_tally, *fixed.get((eater.id, day), [])])
+            share = picture.polyol_share
+            bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(there, b.key, share)) for b in target.bands)
             days.append(
                 FitDay(
                     str(eater.id), at[day], target.energy_low_kcal, target.energy_high_kcal, target.protein_floor_g,
-                    there.amount("energy_kcal").value, there.amount("protein_g").value,
+                    there.amount("energy_kcal").value, there.amount("protein_g").value, bands,
                 )
             )  # fmt: skip
     return WeekFitProblem(tuple(g.portion for g in made), tuple(days), step_g), made
+
+
+def _group(
+    picture: WeekPicture, eater: Eater, recipe: Recipe, placements: Sequence[PlacementRow], step_g: int
+) -> _Group:
+    """Equal boxes of an eater as one portion, with how far it may move and what its slots want of it."""
+    servings, tally = placements[0].servings, serving_of(recipe).tally
+    kcal_per_g = tally.amount("energy_kcal").value / tally.grams
+    low, high = min(SMALLEST_SERVINGS, servings) * tally.grams, max(LARGEST_SERVINGS, servings) * tally.grams
+    slots = {slot.id: slot for slot in eater.slots}
+    wanted = tuple(eater.wanted_kcal(slots[p.slot_id], p.day.weekday()) for p in placements)
+    portion = FitPortion(
+        str(eater.id), recipe.key, servings * tally.grams, kcal_per_g, tally.amount("protein_g").value / tally.grams,
+        low, high, tuple((p.day - picture.week.first_day).days for p in placements),
+        piece_portion_g(recipe, tally.grams), placements[0].is_pinned,
+        {key: banded_amount(tally, key, picture.polyol_share) / tally.grams for key in BANDED}, wanted,
+        block_sizes_g(eater.blocks.sums(), kcal_per_g, low, high, step_g) if eater.blocks else (),
+    )  # fmt: skip
+    return _Group(portion, tuple(placements), recipe.name, tally.grams)
 
 
 def _fitted(picture: WeekPicture, step_g: int) -> FittedWeek:
@@ -124,15 +143,10 @@ def _fitted(picture: WeekPicture, step_g: int) -> FittedWeek:
         for g, f in zip(groups, fit.portions, strict=True)
         if abs(f.moved_g) >= 0.5
     )  # fmt: skip
-    before = sum(
-        d.energy_low_kcal - 0.5 <= f.kcal_before <= d.energy_high_kcal + 0.5
-        and f.protein_before_g >= d.protein_floor_g - 0.5
-        for d, f in zip(problem.days, fit.days, strict=True)
-    )
     slots = {e.id: len(e.slots) for e in picture.eaters}
     eaten = [(p.eater_id, p.day) for p in picture.placements]
     gaps = sum(eaten.count(key) < slots[key[0]] for key in set(eaten))
-    return FittedWeek(fit, moves, before, gaps, picture.dates, names)
+    return FittedWeek(fit, moves, sum(d.was_met for d in fit.days), gaps, picture.dates, names)
 
 
 def fit(caller: Caller, first_day: date, step_g: int = 5) -> FittedWeek:

@@ -12,7 +12,7 @@ from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.steps import hands_on_min
 from goodcrate.core.storing import CAUTIOUS, USUAL, keeping_of
-from goodcrate.core.targets import BANDED, banded_amount, slot_share_kcal
+from goodcrate.core.targets import BANDED, banded_amount
 from goodcrate.core.variants import for_eater
 from goodcrate.core.week import SESSION_LENGTH
 from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
@@ -156,10 +156,7 @@ def _slot(
     label = f"{eater.name.split()[0]}’s {slot.name}"
     allowed = library.allowed(eater, slot)
     if there is None:
-        day_type = eater.day_type_on(picture.dates[n].weekday())
-        wanted = None
-        if slot.share_pct is not None and day_type is not None:
-            wanted = slot_share_kcal(day_type.energy_kcal, slot.share_pct)
+        wanted = eater.wanted_kcal(slot, picture.dates[n].weekday())
         return PlanSlot(*key, allowed, label=label, wanted_kcal=wanted)
     box = picture.outcome.boxes[str(there.id)]
     recipe = picture.recipes[box.placing.recipe_key]

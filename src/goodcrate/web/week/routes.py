@@ -11,6 +11,7 @@ from fastapi.responses import Response
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.exchanging import KINDS
+from goodcrate.core.targets import BANDED
 from goodcrate.core.variants import for_eater
 from goodcrate.services import fitting, moving, recipes, repeating, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
@@ -227,8 +228,9 @@ def take_new_version(request: Request, visitor: Signed, form: Posted, first_day:
 @router.get("/{first_day}/fit")
 def show_fit(request: Request, visitor: Signed, first_day: date, step: int = 5) -> Response:
     """What fitting the portions would do: nothing is moved yet."""
-    return fragment("week/_fit.html", fit=fitting.fit(visitor.caller, first_day, step), first_day=first_day, step=step,
-                    csrf=visitor.signed.csrf_token)  # fmt: skip
+    fit = fitting.fit(visitor.caller, first_day, step)
+    csrf = visitor.signed.csrf_token
+    return fragment("week/_fit.html", fit=fit, first_day=first_day, step=step, csrf=csrf, banded=BANDED)
 
 
 @router.post("/{first_day}/fit")
