@@ -9,7 +9,9 @@ from typing import Any
 import jsonschema
 import pytest
 
+from goodcrate.formats.compute_serving import compute_serving
 from goodcrate.formats.schemas import SCHEMAS, schema_text
+from goodcrate.formats.serving_request import ServingRequest
 
 DOCS = Path(__file__).parents[2] / "docs" / "formats"
 RECIPE: dict[str, Any] = {
@@ -240,3 +242,17 @@ def test_a_week_is_fitted_and_planned_from_files() -> None:
     assert answer["plan"] is None
     assert answer["conflicts"][0]["rule"] == "protein"
     assert crate("week", {"mode": "plan"}).returncode == 2
+
+
+def test_a_serving_without_traces_says_what_it_leaves_out() -> None:
+    lines = [{"food": "quark", "amount_g": 400}, {"food": "lettuce_romaine_raw", "amount_g": 80}]
+    given = {"name": "Bowl", "servings": 2, "components": [{"name": "bowl", "lines": lines}]}
+    whole = compute_serving(ServingRequest.model_validate(given))
+    school = compute_serving(ServingRequest.model_validate({**given, "leave_traces_out": True}))
+    assert whole.left_out is None
+    assert school.left_out is not None
+    left = school.left_out["energy_kcal"].value or 0.0
+    assert left == pytest.approx(40 * 0.17)
+    both = (school.per_serving["energy_kcal"].value or 0.0) + left
+    assert both == pytest.approx(whole.per_serving["energy_kcal"].value)
+    assert school.serving_g == whole.serving_g

@@ -267,6 +267,26 @@ def test_a_week_of_other_length_is_opened_and_another_repeated_into_it(cook: Coo
     assert "No recipe with fish can stand in" in text_of(said)
 
 
+def test_traces_may_be_left_out_and_the_tapes_say_how_much(boat: Cook, demo: Caller) -> None:
+    picture = week.week_picture(demo, MONDAY)
+    assert picture is not None
+    p = picture.placements[0]
+    page, day = f"/recipes/{p.recipe_id}", f"/week/{MONDAY}?day={p.eater_id}.{p.day}"
+    before = text_of(boat.get(page))
+    assert "as traces" not in before + text_of(boat.get(day))
+    boat.post("/targets/counting", {"traces": "leave"})
+    try:
+        assert 'value="leave" checked' in boat.get("/targets")
+        tapes = [text_of(boat.get(f"/recipes/{r.recipe.key}")) for r in recipes.list_recipes(demo)]
+        said = [t for t in tapes if "Left out of a serving as traces" in t]
+        assert said
+        assert all("a trace, not counted" in t for t in said)
+        assert "Left out of this day as traces" in text_of(boat.get(day))
+    finally:
+        boat.post("/targets/counting", {"traces": "count"})
+    assert text_of(boat.get(page)) == before
+
+
 def test_a_form_is_read_as_sent_and_too_many_fields_are_refused(cook: Cook) -> None:
     url, name = f"/recipes/{uuid4()}", "Möhren & 50 % “Quark” + 🥕 = gut"
     html = cook.post(url, {"name": name, "servings": "", "version": "0"}, expect=422).text

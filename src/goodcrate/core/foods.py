@@ -105,6 +105,11 @@ class Food:
     source: str = ""
 
     @property
+    def is_trace_kind(self) -> bool:
+        """Whether it is what some cooks leave uncounted: spices, fresh herbs, leaf salad."""
+        return self.group in ("spice", "herb") or (self.keep_group == "leafy" and self.state == "raw")
+
+    @property
     def price_per_100_g(self) -> float | None:
         """What 100 g cost in the household's currency, or None when price or pack are unknown."""
         if self.price is None or not self.pack_g:

@@ -238,6 +238,16 @@ class Tally:
             {source: (shape, -size) for source, (shape, size) in self.errors.items()},
         )
 
+    def only(self, keys: frozenset[str]) -> "Tally":
+        """The same grams with nothing but some nutrients: the others count as none, known as such."""
+        kept = [key in keys for key in KEYS]
+
+        def masked(figures: Iterable[float]) -> tuple[float, ...]:
+            return tuple([f if keep else 0.0 for f, keep in zip(figures, kept, strict=True)])
+
+        errors = {source: (masked(shape), size) for source, (shape, size) in self.errors.items()}
+        return Tally(self.grams, masked(self.known), masked(self.unknown_g), errors)
+
     def with_grams(self, grams: float) -> "Tally":
         """The same nutrients in another weight: water gained or lost in the pot."""
         share = grams / self.grams if self.grams > 0 else 1.0

@@ -23,6 +23,7 @@ class IngredientLine:
     `uptake` is the share of it that stays in the food (oil left in the pan, marinade poured away, breading that falls
     off); a discarded line (bay leaf, bones) leaves nothing; a poured-off line (rendered fat, a broth kept for later)
     was never weighed in: it leaves the pot and takes its nutrients along. `use` says when it goes in, one of `USES`.
+    An uncounted line is a trace whose grams and sodium count and nothing else (`goodcrate.core.counting`).
     """
 
     key: str
@@ -34,6 +35,7 @@ class IngredientLine:
     is_optional: bool = False
     is_to_taste: bool = False
     is_poured_off: bool = False
+    is_uncounted: bool = False
 
     @property
     def kept_share(self) -> float:
@@ -63,7 +65,13 @@ class IngredientLine:
             self.key,
             figures_of(self.food),
         )
+        if self.is_uncounted:
+            tally = tally.only(_IN_TRACES)
         return tally.taken_off() if self.is_poured_off else tally
+
+
+_IN_TRACES = frozenset({"sodium_mg"})
+"""What counts even in a trace: a pinch of salt is no energy, and all of the sodium."""
 
 
 def figures_of(food: Food) -> str:

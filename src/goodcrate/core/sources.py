@@ -29,7 +29,7 @@ class Contribution:
 def contributions(serving: Serving) -> tuple[Contribution, ...]:
     """Every food of a serving, most energy first. An unknown figure counts as nothing here; sums say so themselves."""
     foods: dict[str, Food] = {}
-    grams, kept, doubts = dict[str, float](), dict[str, float](), dict[str, float]()
+    grams, counted, doubts = dict[str, float](), dict[str, float](), dict[str, float]()
     shares = dict(serving.tally.doubt_shares("energy_kcal"))
     for part in serving.parts:
         portion = part.grams / part.expected.grams if part.expected.grams > 0 else 0.0
@@ -38,10 +38,10 @@ def contributions(serving: Serving) -> tuple[Contribution, ...]:
             if key not in foods:
                 foods[key], doubts[key] = line.food, shares.get(figures_of(line.food), 0.0)
             grams[key] = grams.get(key, 0.0) + line.weighed_in_g * portion
-            kept[key] = kept.get(key, 0.0) + line.kept_g * portion
+            counted[key] = counted.get(key, 0.0) + (0.0 if line.is_uncounted else line.kept_g * portion)
             doubts[key] += shares.get(line.key, 0.0)
-    energy = {key: (food.composition.get("energy_kcal") or 0.0) / 100 * kept[key] for key, food in foods.items()}
-    protein = {key: (food.composition.get("protein_g") or 0.0) / 100 * kept[key] for key, food in foods.items()}
+    energy = {key: (food.composition.get("energy_kcal") or 0.0) / 100 * counted[key] for key, food in foods.items()}
+    protein = {key: (food.composition.get("protein_g") or 0.0) / 100 * counted[key] for key, food in foods.items()}
     all_energy = sum(max(0.0, e) for e in energy.values()) or 1.0
     all_protein = sum(max(0.0, p) for p in protein.values()) or 1.0
     found = [

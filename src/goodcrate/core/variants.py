@@ -81,7 +81,8 @@ def swap(line: IngredientLine, food: Food, by: str, servings: float = 1.0) -> Sw
     """
     exact = swap_grams(line, food, by)
     grams = round_half_up(exact, 1)
-    new = replace(line, food=food, amount=amount_of(grams, line.amount.measure if grams else "weighed"))
+    amount = amount_of(grams, line.amount.measure if grams else "weighed")
+    new = replace(line, food=food, amount=amount, is_uncounted=line.is_uncounted and food.is_trace_kind)
     before, after = line.tally.scaled(1 / servings), new.tally.scaled(1 / servings)
     old_allergens, new_allergens = line.food.allergens, food.allergens
     return Swap(
@@ -168,7 +169,8 @@ def changed_components(recipe: Recipe, variant: Variant) -> tuple[Component, ...
                 lines.append(replace(line, key=key))
             elif change.food is not None:
                 amount = amount_of(change.grams, "weighed" if line.amount.measure == "count" else line.amount.measure)
-                lines.append(replace(line, key=key, food=change.food, amount=amount))
+                trace = line.is_uncounted and change.food.is_trace_kind
+                lines.append(replace(line, key=key, food=change.food, amount=amount, is_uncounted=trace))
         new = component.with_lines(lines)
         changed.append(
             replace(

@@ -25,6 +25,7 @@ class Household(Base):
     currency_symbol: Mapped[str] = mapped_column(String(8), default="¤")
     measures: Mapped[str] = mapped_column(String(12), default="metric")
     polyol_share: Mapped[float] = mapped_column(default=0.5)
+    leaves_traces_out: Mapped[bool] = mapped_column(default=False)
     fridge_boxes: Mapped[int | None]
     freezer_boxes: Mapped[int | None]
     keep_rule: Mapped[str] = mapped_column(String(10), default="usual")

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from pydantic import Field
 
 from goodcrate.core import fitting, scaling
+from goodcrate.core.counting import left_out, traces_out
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.keeping import storage_of
 from goodcrate.core.lint import lint
@@ -176,6 +177,7 @@ class ServingResult(Model):
     not_understood: list[str]
     per_serving: dict[str, NutrientOut]
     per_batch: dict[str, NutrientOut]
+    left_out: dict[str, NutrientOut] | None = Field(description="Traces a serving holds that are not counted.")
     components: list[ComponentOut]
     hands_on_min: float
     unattended_min: float
@@ -194,6 +196,8 @@ def compute_serving(request: ServingRequest) -> ServingResult:
         InvalidInput, InvalidInputs: naming the field that cannot be used.
     """
     recipe = recipe_of(request)
+    if request.leave_traces_out:
+        recipe = traces_out(recipe)
     serving = serving_of(recipe)
     vessels = [
         Vessel(str(n), v.name, v.kind, v.volume_ml, v.minimum_ml, v.count) for n, v in enumerate(request.vessels)
@@ -206,6 +210,7 @@ def compute_serving(request: ServingRequest) -> ServingResult:
         not_understood=[p.text for p in recipe.pending],
         per_serving=nutrients_out(serving.tally),
         per_batch=nutrients_out(serving.tally.scaled(request.servings)),
+        left_out=nutrients_out(left_out(recipe)) if request.leave_traces_out else None,
         components=_components_out(recipe, serving, vessels),
         hands_on_min=hands_on_min(recipe.steps),
         unattended_min=unattended_min(recipe.steps),

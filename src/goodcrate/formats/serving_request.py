@@ -182,6 +182,7 @@ class ServingRequest(RecipeIn):
     scale: ScaleIn | None = None
     fit: FitIn | None = None
     swap: SwapIn | None = None
+    leave_traces_out: bool = Field(False, description="Spices, herbs and leaf salad count their sodium only.")
 
 
 def recipe_of(request: ServingRequest) -> Recipe:

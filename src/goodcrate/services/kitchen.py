@@ -8,8 +8,9 @@ from uuid import UUID
 from sqlalchemy import select
 
 from goodcrate.core.cook import POT, settled
+from goodcrate.core.counting import traces_out
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes import LEARN_FROM
+from goodcrate.core.recipes import LEARN_FROM, Recipe
 from goodcrate.core.storing import CAUTIOUS, USUAL
 from goodcrate.core.vessels import Vessel
 from goodcrate.db.accounts import Household
@@ -83,6 +84,11 @@ class Setup:
     convention: str
     polyol_share: float
     capacity: Capacity
+    leaves_traces_out: bool = False
+
+    def counted(self, recipe: Recipe) -> Recipe:
+        """A recipe as this household counts it: every gram, or without the traces."""
+        return traces_out(recipe) if self.leaves_traces_out else recipe
 
 
 _SETUPS: OrderedDict[UUID, tuple[int, Setup]] = OrderedDict()
@@ -104,7 +110,7 @@ def setup_of(session: HouseholdSession) -> Setup:
     row = session.get_one(Household, session.household_id)
     capacity = Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule)
     vessels = tuple(vessels_in(session))
-    setup = Setup(tuple(eaters_in(session)), vessels, row.measures, row.polyol_share, capacity)
+    setup = Setup(tuple(eaters_in(session)), vessels, row.measures, row.polyol_share, capacity, row.leaves_traces_out)
     if not is_settled(session):
         return setup
     _SETUPS[session.household_id] = (stamp, setup)
@@ -112,6 +118,12 @@ def setup_of(session: HouseholdSession) -> Setup:
     while len(_SETUPS) > _MOST_SETUPS:
         _SETUPS.popitem(last=False)
     return setup
+
+
+def count_traces(caller: Caller, *, leave_out: bool) -> None:
+    """Choose the school: count every gram, or leave the traces out."""
+    with caller.transaction() as session:
+        session.get_one(Household, session.household_id).leaves_traces_out = leave_out
 
 
 def save_capacity(caller: Caller, typed: Capacity) -> None:

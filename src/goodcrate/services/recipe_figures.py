@@ -10,6 +10,7 @@ from goodcrate.core.recipes import Serving, serving_of
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.services.calling import Caller, existing
+from goodcrate.services.kitchen import setup_of
 
 
 @dataclass(frozen=True)
@@ -49,7 +50,7 @@ def changed_figures(caller: Caller, recipe_id: UUID) -> ChangedFigures | None:
                 line.food.key, line.food.name, None if before is None else before.figures.get("energy_kcal"),
                 line.food.energy_kcal, line.food.figures_at,
             )  # fmt: skip
-        recipe = row.value()
+        recipe = setup_of(session).counted(row.value())
         old = {str(line.id): line.food.value(line.past) for line in lines}
         was = replace(
             recipe,

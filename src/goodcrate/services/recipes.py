@@ -16,6 +16,7 @@ from goodcrate.db.recipes import ComponentRow, LineRow, RecipePastRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing, utc_now
 from goodcrate.services.foods import foods_by_key
+from goodcrate.services.kitchen import setup_of
 from goodcrate.services.labels import learn_facts
 from goodcrate.services.recipe_input import (
     Around,
@@ -45,8 +46,8 @@ class RecipePage:
     keeps: tuple[str, ...] = ()
 
 
-def _page(row: RecipeRow) -> RecipePage:
-    recipe = row.value()
+def _page(session: HouseholdSession, row: RecipeRow) -> RecipePage:
+    recipe = setup_of(session).counted(row.value())
     keeps = tuple(dict.fromkeys(x.food.name for c in row.components for x in c.lines if x.keeps_figures))
     links = {str(c.used_component_id): c.id for c in row.components if c.used_component_id is not None}
     return RecipePage(
@@ -108,12 +109,13 @@ def recipe_values(
     if len(_VALUES) > _MOST_VALUES:
         _VALUES.clear()
     past = {head.id for head in heads if wanted[head.id] != head.version} & missing
+    counted = setup_of(session).counted
     for row_id in past:
-        recipe = recipe_at(session, row_id, wanted[row_id])
-        if recipe is not None:
-            values[row_id] = RecipeValue(keys[row_id], recipe, serving_of(recipe))
+        earlier = recipe_at(session, row_id, wanted[row_id])
+        if earlier is not None:
+            values[row_id] = RecipeValue(keys[row_id], counted(earlier), serving_of(counted(earlier)))
     for row in session.scalars(select(RecipeRow).where(RecipeRow.id.in_(missing - values.keys()))):
-        recipe = row.value()
+        recipe = counted(row.value())
         key = (session.household_id, row.id, row.version, stamp)
         values[row.id] = RecipeValue(key, recipe, serving_of(recipe))
     if is_settled(session):
@@ -180,7 +182,7 @@ def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:
         NotFound: when the household has none with this id.
     """
     with caller.transaction() as session:
-        return _page(existing(session, RecipeRow, recipe_id, "recipe"))
+        return _page(session, existing(session, RecipeRow, recipe_id, "recipe"))
 
 
 def get_input(caller: Caller, recipe_id: UUID) -> RecipeInput:
@@ -211,13 +213,14 @@ def compute_in(session: HouseholdSession, typed: RecipeInput, foods: Mapping[str
     Raises:
         InvalidInput: when the servings cannot be used.
     """
+    counted = setup_of(session).counted
     if not typed.version and not typed.used_ids:
-        return recipe_of(typed, Around(foods))
+        return counted(recipe_of(typed, Around(foods)))
     around = _around(session, typed, foods, {})
     ids = {line.id for c in typed.components for line in c.lines}
     rows = session.scalars(select(LineRow).where(LineRow.id.in_(ids), LineRow.keeps_figures.is_(True)))
     kept = {(row.id, row.food.key): row.value().food for row in rows}
-    return recipe_of(typed, Around(foods, {**around.kept, **kept}, around.learned, around.used))
+    return counted(recipe_of(typed, Around(foods, {**around.kept, **kept}, around.learned, around.used)))
 
 
 def save_recipe(caller: Caller, typed: RecipeInput) -> int:

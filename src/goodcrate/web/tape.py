@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from goodcrate.core.amounts import MEASURES
 from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED
+from goodcrate.core.counting import left_out
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import IngredientLine, Recipe, Serving, figures_of
 from goodcrate.web.figures import grams, measured, number, percent, plain, whole
@@ -85,6 +86,9 @@ def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: boo
         note += f"; {percent(kept)} of {grams(amount.grams * share)} g stays"
     if per_gram is None:
         return TapeLine(name, f"{grams(amount.grams * share * kept)} g", "unknown", note)
+    if line.is_uncounted:
+        note = f"{note}; a trace, not counted: {whole(amount.grams * share * kept * per_gram / 100)} kcal"
+        return TapeLine(name, f"{grams(amount.grams * share * kept)} g", "–", note)
     result = whole(amount.grams * share * kept * per_gram / 100)
     return TapeLine(name, f"{grams(amount.grams * share * kept)} g × {number(per_gram / 100, 2)}", result, note)
 
@@ -142,6 +146,17 @@ def doubt_sentence(tally: Tally, sources: Mapping[str, DoubtSource]) -> Why | No
     return Why(text, "Weigh it now" if source.url or source.field else "", source.url, source.field)
 
 
+def left_out_sentence(traces: Tally, of: str) -> Why | None:
+    """How much was left out as traces, when anything was; of a serving, a box or a day."""
+    if traces.grams <= 0:
+        return None
+    energy, protein = (traces.amount(key).value for key in ("energy_kcal", "protein_g"))
+    return Why(
+        f"Left out of {of} as traces: {whole(energy)} kcal and {number(protein)} g of protein, "
+        f"in {grams(traces.grams)} g of spices, herbs and leaf salad. Their sodium counts."
+    )
+
+
 def recipe_tape(recipe: Recipe, serving: Serving) -> Tape:
     """One serving of a recipe, ingredient by ingredient."""
     lines: list[TapeLine] = []
@@ -154,5 +169,5 @@ def recipe_tape(recipe: Recipe, serving: Serving) -> Tape:
         f"{recipe.name or 'This recipe'} ÷ {plain(recipe.servings)} · {grams(serving.tally.grams)} g cooked",
         tuple(lines),
         sums_of(serving.tally),
-        (why,) if why else (),
+        tuple(w for w in (why, left_out_sentence(left_out(recipe), "a serving")) if w),
     )

@@ -7,14 +7,15 @@ from fastapi.responses import Response
 
 from goodcrate.core.body import ACTIVITIES, SEXES
 from goodcrate.core.cautions import CONDITIONS
+from goodcrate.core.counting import MOST_TRACE_KCAL
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.target_ways import ENERGY_WAYS, PROTEIN_WAYS
 from goodcrate.core.targets import BANDED
-from goodcrate.services import targets
+from goodcrate.services import kitchen, targets
 from goodcrate.services.calling import StaleWrite
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
-from goodcrate.web.security import Posted, Signed, Visitor
+from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.targets.forms import WEEKDAYS, EaterForm
 from goodcrate.web.targets.tape import target_tape
 
@@ -29,8 +30,16 @@ def eater_list(request: Request, visitor: Signed) -> Response:
     return page(
         request, visitor, "targets/page.html", "targets", tapes=tapes, banded=BANDED,
         eaters=eaters, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
-        conditions=CONDITIONS, diets=targets.DIETS_OF_EATERS,
+        conditions=CONDITIONS, diets=targets.DIETS_OF_EATERS, most_trace_kcal=MOST_TRACE_KCAL,
+        leaves_traces_out=kitchen.who_and_what(visitor.caller).leaves_traces_out,
     )  # fmt: skip
+
+
+@router.post("/counting")
+def count_so(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Count everything, or leave traces out."""
+    kitchen.count_traces(visitor.caller, leave_out=text(form, "traces") == "leave")
+    return go("/targets")
 
 
 def _form_page(

@@ -3,6 +3,8 @@
 from datetime import date
 
 from goodcrate.core.boxes import PLANNED
+from goodcrate.core.counting import left_out
+from goodcrate.core.nutrients import Tally
 from goodcrate.core.outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes import Batch, serving_of
 from goodcrate.core.storing import CUPBOARD, PAST, Stay
@@ -12,7 +14,17 @@ from goodcrate.db.week import PlacementRow
 from goodcrate.services.cook import batch_id_for
 from goodcrate.services.week import WeekPicture
 from goodcrate.web.figures import day_month, grams, number, plain, whole
-from goodcrate.web.tape import STAGE_WORDS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, doubt_sources, sums_of
+from goodcrate.web.tape import (
+    STAGE_WORDS,
+    DoubtSource,
+    Tape,
+    TapeLine,
+    Why,
+    doubt_sentence,
+    doubt_sources,
+    left_out_sentence,
+    sums_of,
+)
 from goodcrate.web.week.view import Cell, EaterDay
 
 
@@ -119,12 +131,20 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
         )
         whys.append(Why(f"Protein {eater_day.protein.words}; the floor is {whole(target.protein_floor_g)} g."))
     why = doubt_sentence(eater_day.total, all_doubt_sources(picture))
+    traces = Tally.sum(
+        left_out(picture.recipes[picture.outcome.boxes[str(cell.placement.id)].placing.recipe_key]).scaled(
+            cell.placement.servings
+        )
+        for cell in eater_day.cells
+        if cell.placement
+    )
+    without = left_out_sentence(traces, "this day")
     return Tape(
         f"{eater_day.eater.name.split()[0]}, {day:%A}",
         f"{day_month(day)} · {eater_day.day_type} day",
         tuple(lines),
         sums_of(eater_day.total),
-        (*whys, *((why,) if why else ())),
+        (*whys, *(w for w in (why, without) if w)),
     )
 
 
