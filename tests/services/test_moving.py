@@ -1,12 +1,13 @@
 """Meals moved and copied between slots: they change places, nothing is lost, and nobody gets what must not be."""
 
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from uuid import UUID, uuid4
 
 import pytest
 
 from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.recipes import StorageChoice
 from goodcrate.services import moving, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.moving import Place
@@ -86,3 +87,39 @@ def test_places_that_cannot_be(kitchen: Kitchen) -> None:
         moving.move(kitchen.caller, MONDAY, first, replace(at(kitchen, 1), slot_id=uuid4()))
     with pytest.raises(NotFound):
         moving.copy(kitchen.caller, MONDAY, uuid4(), at(kitchen, 1))
+
+
+@pytest.mark.parametrize("freezes", [True, False])
+def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
+    kitchen: Kitchen, *, freezes: bool
+) -> None:
+    caller = kitchen.caller
+    week.add_session(caller, MONDAY, datetime(2026, 11, 25, 12, 0))
+    typed = turkey_pot("Stew")
+    component = replace(typed.components[0], id=uuid4(), storage=StorageChoice("", freezes), lines=tuple(
+        replace(line, id=uuid4()) for line in typed.components[0].lines))  # fmt: skip
+    stew = replace(typed, id=uuid4(), components=(component,))
+    recipes.save_recipe(caller, stew)
+    picture = week.week_picture(caller, MONDAY)
+    assert picture is not None
+    sunday = picture.sessions[0]
+    assert sunday.starts_at.date() < MONDAY
+    thursday, friday, sunday_after = at(kitchen, 3), at(kitchen, 4), at(kitchen, 6)
+    place_it = week.PlaceInput(
+        uuid4(), kitchen.eater_id, kitchen.slot_id, stew.id, 1, (MONDAY + timedelta(days=1),), sunday.id
+    )
+    (placed,) = week.place(caller, MONDAY, place_it)
+
+    def cooked_in() -> str | None:
+        shown = week.week_picture(caller, MONDAY)
+        assert shown is not None
+        return shown.outcome.boxes[str(placed)].placing.session_key
+
+    assert cooked_in() == str(sunday.id)
+    moving.move(caller, MONDAY, placed, sunday_after)  # a week old: only from the freezer, else from Wednesday
+    assert (cooked_in() == str(sunday.id)) == freezes
+    moving.move(caller, MONDAY, placed, friday)
+    copied, _ = moving.copy(caller, MONDAY, placed, thursday)
+    shown = week.week_picture(caller, MONDAY)
+    assert shown is not None
+    assert shown.outcome.boxes[str(copied)].placing.session_key == cooked_in()

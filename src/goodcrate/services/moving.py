@@ -5,12 +5,15 @@ from datetime import date
 from uuid import UUID, uuid4
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.storing import PAST, keeping_of, stay_of
 from goodcrate.core.variants import for_eater
-from goodcrate.core.week import week_dates
+from goodcrate.core.week import serving_session, week_dates
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, WeekRow
+from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, existing
+from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes import recipe_values
 from goodcrate.services.week import (
     existing_week,
@@ -35,7 +38,7 @@ class Place:
 def move(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> Place:
     """Move a meal to another slot; a meal that stands there changes places with it. Answers where it stood.
 
-    A moved meal comes from the latest session again, and waits in no freezer.
+    Its planned session still cooks it as long as that is over by then and the box keeps; else the latest one does.
 
     Raises:
         NotFound: when week, meal, eater or slot is not the household's.
@@ -55,10 +58,10 @@ def move(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> Plac
             _check_suits(session, week, other, existing(session, Eater, row.eater_id, "eater"))
             other.live = None
             session.flush()
-        _put(row, to)
+        _put(session, week, row, to)
         session.flush()
         if other is not None:
-            _put(other, came_from)
+            _put(session, week, other, came_from)
             other.live = 1
         return came_from
 
@@ -83,8 +86,9 @@ def copy(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> tupl
             session.flush()
         fresh = PlacementRow(
             id=uuid4(), week_id=week.id, eater_id=to.eater_id, slot_id=to.slot_id, recipe_id=row.recipe_id, day=to.day,
-            servings=row.servings, version=1,
+            servings=row.servings, version=1, cooked_in=row.cooked_in, is_frozen=row.is_frozen,
         )  # fmt: skip
+        _put(session, week, fresh, to)
         session.add(fresh)
         return fresh.id, gave_way.id if gave_way else None
 
@@ -116,6 +120,22 @@ def _check_suits(session: HouseholdSession, week: WeekRow, row: PlacementRow, ea
         raise InvalidInputs([InvalidInput("meal", problem, "It stays where it was.")])
 
 
-def _put(row: PlacementRow, to: Place) -> None:
+def _put(session: HouseholdSession, week: WeekRow, row: PlacementRow, to: Place) -> None:
+    """Stand in another slot; the batch it was planned from still cooks it where that keeps until then."""
     row.eater_id, row.slot_id, row.day = to.eater_id, to.slot_id, to.day
-    row.cooked_in, row.is_frozen = None, False
+    if not _keeps_its_session(session, week, row):
+        row.cooked_in, row.is_frozen = None, False
+
+
+def _keeps_its_session(session: HouseholdSession, week: WeekRow, row: PlacementRow) -> bool:
+    """Whether the session that was chosen for a meal is over before it is eaten, and its box not past the guidance."""
+    chosen = next((s.value() for s in week.sessions if s.id == row.cooked_in), None)
+    if chosen is None or serving_session([chosen], row.day, existing(session, Slot, row.slot_id, "slot").at) is None:
+        return False
+    value = recipe_values(session, {row.recipe_id}, pinned_versions(week))[row.recipe_id]
+    keeping = keeping_of(
+        for_eater(value.recipe, str(row.eater_id)), keep_groups(), setup_of(session).capacity.keep_rule
+    )
+    if keeping is None:
+        return False
+    return stay_of(str(row.id), keeping, chosen.starts_at.date(), row.day, is_frozen=row.is_frozen).place != PAST
