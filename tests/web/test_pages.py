@@ -299,3 +299,40 @@ def test_a_form_is_read_as_sent_and_too_many_fields_are_refused(cook: Cook) -> N
     assert cook.client.post(url, data={"csrf": cook.csrf, "name": name}, files=files).status_code == 400
     multipart = cook.client.post(url, data={"csrf": cook.csrf, "name": name, "servings": "0"}, files={"_": (None, "")})
     assert multipart.status_code == 422
+
+
+def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household, days=1)
+    empty = text_of(cook.get("/store"))
+    assert "What is left from before?" in empty
+    boxes = {"id": str(uuid4()), "kind": "boxes", "recipe": str(kitchen.recipe_id), "count": "two", "grams": "330",
+             "place": "freezer", "since": "2026-11-10", "until": ""}  # fmt: skip
+    refused = cook.post("/store", boxes, expect=422).text
+    assert "“two” is no number of boxes" in text_of(refused)
+    assert 'value="330"' in refused
+    cook.post("/store", {**boxes, "count": "2"})
+    food = {"id": str(uuid4()), "kind": "food", "typed": "300 g unicorn", "place": "fridge", "since": "2026-11-22"}
+    refused = cook.post("/store", food, expect=422).text
+    assert 'value="300 g unicorn"' in refused
+    cook.post("/store", {**food, "typed": "400 g cabbage, raw"})
+    there = text_of(cook.get("/store"))
+    assert "2 boxes of 330 g in the freezer" in there
+    assert "400 g cabbage" in there
+    key = f"{kitchen.eater_id}.{kitchen.slot_id}.2026-11-26"
+    place = cook.get(f"/week/{MONDAY}?gap={key}")
+    assert "In the house already" in place
+    assert "uses 400 g of the open cabbage" in text_of(place)
+    (box,) = re.findall(r'name="box" value="([^"]+)"', place)
+    sent = {"id": str(uuid4()), "gap": key, "box": box}
+    answer = cook.post(f"/week/{MONDAY}/place-box", sent)
+    shown = text_of(cook.get(answer.headers["location"]))
+    assert "A box that is in the house already" in shown
+    assert "take it out on Wednesday evening" in shown
+    assert "1 planned" in text_of(cook.get("/store"))
+    cook.post(f"/week/{MONDAY}/place-box", {**sent, "gap": "nonsense"}, expect=404)
+    row = re.search(r'action="/store/([^/"]+)/out"', cook.get("/store"))
+    assert row is not None
+    gone = cook.get(cook.post(f"/store/{row[1]}/out").headers["location"])
+    assert "It is out of the house." in text_of(gone)
+    cook.post(f"/store/{row[1]}/back")
+    assert f"thing-{row[1]}" in cook.get("/store")

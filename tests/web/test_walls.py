@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlanJobRow
 from goodcrate.formats.recipe_jsonld import find_recipes
-from goodcrate.services import accounts, cook, food_files, labels, recipe_files, repeating, week
+from goodcrate.services import accounts, cook, food_files, house, labels, recipe_files, repeating, week
 from goodcrate.services.calling import Caller, utc_now
 from goodcrate.web.security import HEADERS
 from tests.conftest import Cook, name_of, sign_in, text_of
@@ -63,7 +63,10 @@ def ids(household: Caller) -> dict[str, object]:
                                said="", wants_stop=False, started_at=now, beat_at=now))  # fmt: skip
     pattern_id = uuid4()
     repeating.save_pattern(household, MONDAY, pattern_id, "our week")
+    thing_id = uuid4()
+    house.put_in(household, house.ThingInput(thing_id, "fridge", MONDAY, typed="200 g quark"))
     return {
+        "row_id": thing_id,
         "job_id": job_id,
         "pattern_id": pattern_id,
         "eater_id": kitchen.eater_id,

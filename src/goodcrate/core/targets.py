@@ -175,6 +175,12 @@ def banded_amount(tally: Tally, key: str, polyol_share: float) -> float:
     return net_carbohydrate_g(figures, polyol_share) or 0.0
 
 
+def banded_per_g(tally: Tally, polyol_share: float) -> dict[str, float]:
+    """What a gram of some food holds of every nutrient that may have a band."""
+    grams = max(tally.grams, 1.0)
+    return {key: banded_amount(tally, key, polyol_share) / grams for key in BANDED}
+
+
 def judge_band(total: float, band: NutrientBand) -> Judgement:
     """A day's nutrient against its band, in whole units as they are shown; inside, `by` is 0."""
     shown = round_half_up(total)

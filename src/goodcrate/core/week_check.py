@@ -16,12 +16,16 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     wrong += [f"{key} is empty" for key, s in slots.items() if key not in filled and s.fixed is None]
     frozen = 0
     for m in plan.meals:
-        slot, dish, session = slots[m.eater_key, m.day, m.slot_key], dishes[m.dish_key], sessions[m.session_key]
         where = (m.eater_key, m.day, m.slot_key)
+        slot, dish, session = slots[where], dishes[m.dish_key], sessions.get(m.session_key)
         if slot.fixed is None and m.dish_key not in slot.dishes:
             wrong.append(f"{dish.name} may not stand in {where}")
         if slot.fixed is not None and (m.dish_key, m.grams) != slot.fixed:
             wrong.append(f"{where} was fixed")
+        if session is None:
+            if slot.fixed is None:
+                wrong.append(f"no session cooks {where}")
+            continue
         if where not in session.serves:
             wrong.append(f"{where} is eaten before its session")
         frozen += m.is_frozen
@@ -47,7 +51,8 @@ def _fridge_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
     dry = {d.key for d in problem.dishes if d.keeps_dry}
     wrong = []
     for n, session in enumerate(problem.sessions):
-        chilled = [m for m in plan.meals if not m.is_frozen and m.dish_key not in dry and place[m.session_key] <= n]
+        cooked = [m for m in plan.meals if m.session_key in place and place[m.session_key] <= n]
+        chilled = [m for m in cooked if not m.is_frozen and m.dish_key not in dry]
         there = sum((m.eater_key, m.day, m.slot_key) in session.serves for m in chilled)
         if there > most:
             wrong.append(f"{there} boxes for {most} places in the fridge after the session of day {session.day}")
@@ -117,6 +122,8 @@ def _variety_faults(problem: WeekPlanProblem, plan: WeekPlan, dishes: Mapping[st
     used: dict[tuple[str, str], set[str]] = {}
     eaten: dict[tuple[str, str], int] = {}
     for m in plan.meals:
+        if not m.session_key:
+            continue  # nobody chose it here: what is in the house is eaten
         family = dishes[m.dish_key].counts_as
         used.setdefault((m.eater_key, m.slot_key), set()).add(family)
         eaten[m.eater_key, family] = eaten.get((m.eater_key, family), 0) + 1

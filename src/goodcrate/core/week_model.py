@@ -4,6 +4,7 @@ One worker, a fixed seed and deterministic limits: the same problem gives the sa
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from math import ceil
 from typing import Any
 
 from goodcrate.core.week_problem import (
@@ -19,6 +20,8 @@ from goodcrate.core.week_problem import (
     WeekPlanProblem,
 )
 
+OPENED_SCALE = 100
+"""So many opened foods used up would be worth one minute: they only decide among weeks that take as much work."""
 BATCH_WORTH_MIN = 1000
 """One batch less counts more than any sum of minutes: lexicographic within one objective."""
 ROUNDING_KCAL = 25
@@ -45,6 +48,8 @@ class WeekModel:
         self.stands: dict[int, dict[str, Any]] = {}
         self.frozen: dict[tuple[int, str, int], Any] = {}
         self.solver: Any = None
+        uses = problem.rules.aim == LEAST_COOKING and any(d.opened for d in problem.dishes)
+        self.scale = OPENED_SCALE if uses else 1
         self.slack: Any = self.m.new_int_var(0, 4000, "") if relax else 0
         self._meals(only, kitchen)
         self._variety()
@@ -242,7 +247,8 @@ class WeekModel:
         cost = []
         for (_, key), cooked in self.cook.items():
             dish = self.dish[key]
-            cost.append(cooked * (BATCH_WORTH_MIN * dish.batches + round(dish.hands_on_min)))
+            work = BATCH_WORTH_MIN * dish.batches + round(dish.hands_on_min)
+            cost.append(cooked * (self.scale * work - (dish.opened if self.scale > 1 else 0)))
         aim = self.problem.rules.aim
         if aim == MOST_VARIETY:
             flags = []
@@ -339,7 +345,7 @@ class WeekModel:
         """The least batches, and minutes with those, that any week can have."""
         if self.problem.rules.aim != LEAST_COOKING:
             return 0, 0.0
-        least = max(0.0, float(self.solver.best_objective_bound))
+        least = float(ceil(max(0.0, float(self.solver.best_objective_bound)) / self.scale - 1e-6))
         return int(least // BATCH_WORTH_MIN), round(least % BATCH_WORTH_MIN)
 
     def batches_cooked(self) -> set[tuple[int, str]]:
@@ -370,7 +376,12 @@ class WeekModel:
             frozen = slot.fixed is None and freezing is not None and bool(value(freezing))
             meals.append(PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, session.key, frozen,
                                      slot.fixed is not None))  # fmt: skip
-        cooked = {(m.session_key, key) for m in meals for key in (m.dish_key, self.dish[m.dish_key].family)}
+        for n, slot in enumerate(self.problem.slots):
+            if slot.fixed is not None and n not in self.stands and not ("pins" in self.relax and slot.dishes):
+                key, grams = slot.fixed  # it stands, and no session here cooks it
+                meals.append(PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, "", False, True))
+        here = [m for m in meals if m.session_key]
+        cooked = {(m.session_key, key) for m in here for key in (m.dish_key, self.dish[m.dish_key].family)}
         batches = sum(self.dish[key].batches for _, key in cooked if key in self.dish)
         minutes = sum(self.dish[key].hands_on_min for _, key in cooked if key in self.dish)
         meals.sort(key=lambda m: (m.eater_key, m.day, m.slot_key))

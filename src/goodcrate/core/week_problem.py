@@ -22,7 +22,7 @@ class PlanDish:
     """A recipe as the planner sees it: a gram's energy and protein, how large a portion may be, what cooking it takes.
 
     `keeps_days` counts from its session; a dish that freezes may be eaten later from the freezer. `cost_per_g` None is
-    unknown and counts as nothing.
+    unknown and counts as nothing. `opened` is how many foods it uses up that are open in the house.
     """
 
     key: str
@@ -39,6 +39,7 @@ class PlanDish:
     family: str = ""
     own_serving_g: float | None = None
     others_per_g: Mapping[str, float] = field(default_factory=dict)
+    opened: int = 0
 
     @property
     def serving_g(self) -> float:

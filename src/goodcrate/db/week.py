@@ -53,7 +53,8 @@ class PlacementRow(HouseholdOwned, Base):
     `live` is 1 while it stands and NULL once taken away, so that a slot holds one live placement and a removed one
     (whose box may have been weighed) can be put back. `servings_before` is what a fit moved it from, until that is
     kept. `cooked_in` is the session a plan chose; without it, or once it is gone, the latest that is over by then is.
-    A pinned one stays when the week is planned anew. `from_job` is the plan it was taken from.
+    A pinned one stays when the week is planned anew. `from_job` is the plan it was taken from. `from_house` names the
+    boxes in the house it is one of: no session cooks it.
     """
 
     __tablename__ = "placement"
@@ -78,6 +79,7 @@ class PlacementRow(HouseholdOwned, Base):
     is_frozen: Mapped[bool] = mapped_column(Boolean, default=False)
     is_pinned: Mapped[bool] = mapped_column(Boolean, default=False)
     from_job: Mapped[UUID | None]
+    from_house: Mapped[UUID | None]
     live: Mapped[int | None] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
 

@@ -13,7 +13,7 @@ from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, DemoFood
 from goodcrate.demo.recipes import RECIPES, DemoLine, DemoRecipe, DemoStep
-from goodcrate.services import accounts, cook, kitchen, labels, portion, recipe_input, recipes, targets, week
+from goodcrate.services import accounts, cook, house, kitchen, labels, portion, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller
 
 _SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
@@ -41,6 +41,22 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
     first_day = week.monday_of(today)
     _place_week(caller, first_day)
     _cook_a_little(caller, first_day)
+    for n, thing in enumerate(boat.IN_THE_HOUSE):
+        recipe_id = _id(caller, thing.recipe) if thing.recipe else None
+        since = first_day - timedelta(days=thing.days_ago)
+        house.put_in(
+            caller,
+            house.ThingInput(
+                _id(caller, "in the house", n),
+                thing.place,
+                since,
+                None,
+                recipe_id,
+                thing.boxes,
+                thing.grams,
+                thing.typed,
+            ),
+        )
     return caller
 
 

@@ -129,6 +129,24 @@ PLACINGS = (
     DemoPlacing("oskar", "breakfast", "buckwheat", 0.57, (5, 6)),
 )
 
+
+class DemoThing(NamedTuple):
+    """Something in the house: boxes of a recipe (key, how many, g in each), or a typed food; since so many days."""
+
+    place: str
+    days_ago: int
+    recipe: str = ""
+    boxes: int = 1
+    grams: float | None = None
+    typed: str = ""
+
+
+IN_THE_HOUSE = (
+    DemoThing("freezer", 15, "peasoup", 2, 640),
+    DemoThing("fridge", 1, typed="220 g quark"),
+    DemoThing("fridge", 2, typed="150 g horseradish cream"),
+)
+
 SECOND_SESSION_WEEKDAY, SECOND_SESSION_AT = 2, time(18, 30)
 
 WEIGHED_BATCH = "turkey and cabbage"

@@ -12,7 +12,7 @@ from goodcrate.core.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.scaling import piece_portion_g
-from goodcrate.core.targets import BANDED, banded_amount
+from goodcrate.core.targets import banded_amount, banded_per_g
 from goodcrate.core.week_fit import (
     LARGEST_SERVINGS,
     SMALLEST_SERVINGS,
@@ -74,7 +74,7 @@ class _Group:
 
 
 def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_Group]]:
-    """A week as a fit problem. Boxes that are equal now stay equal; what is pinned or packed keeps its size."""
+    """A week as a fit problem. Boxes that are equal now stay equal; pinned and packed keep their size."""
     at = {day: n for n, day in enumerate(picture.dates)}
     groups: dict[tuple[UUID, str, float, bool], list[PlacementRow]] = {}
     fixed: dict[tuple[UUID, date], list[Tally]] = {}
@@ -82,7 +82,7 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
     for p in picture.placements:
         box = picture.outcome.boxes[str(p.id)]
         meals[p.eater_id, p.day] = meals.get((p.eater_id, p.day), 0) + 1
-        if box.stage == PLANNED and box.tally.grams > 0:
+        if box.stage == PLANNED and box.tally.grams > 0 and p.from_house is None:
             groups.setdefault((p.eater_id, box.placing.recipe_key, p.servings, p.is_pinned), []).append(p)
         else:
             fixed.setdefault((p.eater_id, p.day), []).append(box.tally)
@@ -124,7 +124,7 @@ def _group(
         str(eater.id), recipe.key, servings * tally.grams, kcal_per_g, tally.amount("protein_g").value / tally.grams,
         low, high, tuple((p.day - picture.week.first_day).days for p in placements),
         piece_portion_g(recipe, tally.grams), placements[0].is_pinned,
-        {key: banded_amount(tally, key, picture.polyol_share) / tally.grams for key in BANDED}, wanted,
+        banded_per_g(tally, picture.polyol_share), wanted,
         block_sizes_g(eater.blocks.sums(), kcal_per_g, low, high, step_g) if eater.blocks else (),
     )  # fmt: skip
     return _Group(portion, tuple(placements), recipe.name, tally.grams)

@@ -3,9 +3,11 @@
 from dataclasses import dataclass, replace
 from uuid import UUID
 
+from goodcrate.core.amounts import Amount
+from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.find import BEGINS, MOST_WORDS, best_matches, match, search_text, words_of
 from goodcrate.core.foods import STATES, Food
-from goodcrate.core.measures import TypedAmount, counted_if_bare
+from goodcrate.core.measures import FactMissing, TypedAmount, counted_if_bare
 from goodcrate.core.pasted import PastedLine, read_pasted
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller
@@ -114,3 +116,37 @@ def match_lines(caller: Caller, text: str) -> list[MatchedLine]:
     """
     with caller.transaction() as session:
         return Matcher(session).match_lines(text)
+
+
+@dataclass(frozen=True)
+class WeighedFood:
+    """A typed line that is understood and weighed: what was said, which food, and how much."""
+
+    said: str
+    food_key: str
+    amount: Amount
+
+
+def weighed_foods(session: HouseholdSession, text: str, field: str, example: str) -> list[WeighedFood]:
+    """Lines such as “200 g quark”, each with its food and weight; for places where nothing may stay in doubt.
+
+    Raises:
+        InvalidInputs: naming every line that is not understood.
+    """
+    faults, found = [], []
+    matcher = Matcher(session)
+    for matched in matcher.match_lines(text) if text.strip() else ():
+        said, food, doubts = matched.line.text, matched.food, matched.doubts
+        if food is None or doubts or matched.line.amount is None:
+            why = doubts[0] if doubts else "there is no amount"
+            faults.append(InvalidInput(field, f"“{said[:60]}”: {why}.", f"Such as “{example}”."))
+            continue
+        try:
+            amount = matcher.measuring({food.key}).weigh(matched.typed, food, field=field).amount
+        except (FactMissing, InvalidInput) as fault:
+            faults.append(InvalidInput(field, f"“{said[:60]}”: {fault}", "Give grams."))
+            continue
+        found.append(WeighedFood(said, food.key, amount))
+    if faults:
+        raise InvalidInputs(faults)
+    return found

@@ -1,6 +1,6 @@
 """A week as the planner's problem: what is placed, who eats what when, and what the library has for it."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from sqlalchemy import select
@@ -8,11 +8,11 @@ from sqlalchemy import select
 from goodcrate.core.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.find import words_of
-from goodcrate.core.nutrients import Tally
+from goodcrate.core.house import uses_up
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.steps import hands_on_min
 from goodcrate.core.storing import CAUTIOUS, USUAL, keeping_of
-from goodcrate.core.targets import BANDED, banded_amount
+from goodcrate.core.targets import banded_amount, banded_per_g
 from goodcrate.core.variants import for_eater
 from goodcrate.core.week import SESSION_LENGTH
 from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
@@ -22,6 +22,8 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import DayType, Eater, Slot
 from goodcrate.db.week import PlacementRow
 from goodcrate.formats.reference import keep_groups
+from goodcrate.services.eat_first import offered
+from goodcrate.services.house import house_in
 from goodcrate.services.recipes import recipe_values
 from goodcrate.services.week import WeekPicture, pinned_versions, why_not_for
 
@@ -44,6 +46,7 @@ class Wishes:
     scope: str = GAPS
     lower_floors_g: int = 0
     widen_bands_kcal: int = 0
+    eat_house: bool = True
 
     def checked(self) -> "Wishes":
         """These wishes, or why they cannot be.
@@ -91,7 +94,15 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
         for s in picture.sessions
     )
     rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes)
-    return WeekPlanProblem(tuple(slots), tuple(days), tuple(library.dishes.values()), sessions, rules)
+    if not wishes.eat_house:
+        return WeekPlanProblem(tuple(slots), tuple(days), tuple(library.dishes.values()), sessions, rules)
+    put = offered(session, picture.week.first_day, slots, days, picture.polyol_share)
+    opened_foods = [f.open for f in house_in(session).foods]
+    dishes = [
+        replace(d, opened=len(uses_up(library.made[key], opened_foods))) if key in library.made else d
+        for key, d in library.dishes.items()
+    ]
+    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules)
 
 
 def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: float) -> PlanDay:
@@ -127,6 +138,7 @@ class _Library:
     wishes: Wishes
     polyol_share: float
     dishes: dict[str, PlanDish] = field(default_factory=dict)
+    made: dict[str, Recipe] = field(default_factory=dict)
 
     def has(self, recipe: Recipe) -> bool:
         """Whether a recipe makes a dish; one met for the first time is added."""
@@ -134,7 +146,7 @@ class _Library:
             dish = _dish(recipe, self.wishes, self.polyol_share)
             if dish is None:
                 return False
-            self.dishes[recipe.key] = dish
+            self.dishes[recipe.key], self.made[recipe.key] = dish, recipe
         return True
 
     def allowed(self, eater: Eater, slot: Slot) -> tuple[str, ...]:
@@ -166,13 +178,9 @@ def _slot(
     library.dishes[fixed_key] = PlanDish(
         fixed_key, recipe.name, max(box.tally.amount("energy_kcal").value / grams, 1e-6),
         box.tally.amount("protein_g").value / grams, grams, grams, 0, 0.0, keeps, True, None, recipe.key,
-        others_per_g=_others(box.tally, grams, library.polyol_share),
+        others_per_g=banded_per_g(box.tally, library.polyol_share),
     )  # fmt: skip
     return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
-
-
-def _others(tally: Tally, grams: float, polyol_share: float) -> dict[str, float]:
-    return {key: banded_amount(tally, key, polyol_share) / grams for key in BANDED}
 
 
 def suits(slot: Slot, tags: frozenset[str]) -> bool:
@@ -206,5 +214,5 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float) -> PlanDish | Non
         SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams,
         len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
         keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
-        _others(serving, serving.grams, polyol_share),
+        banded_per_g(serving, polyol_share),
     )  # fmt: skip

@@ -9,17 +9,18 @@ import sys
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import date
 from typing import Any
 from uuid import UUID
 
 from goodcrate.core.errors import GoodCrateError
 from goodcrate.core.week_plan import plan_week
-from goodcrate.core.week_problem import AIMS, LOWEST_COST, WeekPlan
+from goodcrate.core.week_problem import AIMS, LOWEST_COST, PlanResult, WeekPlan, WeekPlanProblem
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlanJobRow
 from goodcrate.services.calling import Caller, existing
+from goodcrate.services.eat_first import IN_HOUSE
 from goodcrate.services.plan_problem import Wishes, problem_of
 from goodcrate.services.planning import DONE, FAILED, STOPPED, as_stored, beat
 from goodcrate.services.week import existing_week, load_picture
@@ -47,14 +48,44 @@ def keep_alive(caller: Caller, job_id: UUID, leave: Callable[[], None]) -> None:
             leave()
 
 
+WITHOUT_BOXES = "The boxes in the house fit into no week that keeps the rules: planned without them."
+
+
+@dataclass(frozen=True)
+class _Try:
+    """A problem with its wishes, the same with the targets as they are, and what to say beside its weeks."""
+
+    problem: WeekPlanProblem
+    real: WeekPlanProblem
+    note: str
+
+
 def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
     with caller.transaction() as session:
         wishes = Wishes(**existing(session, PlanJobRow, job_id, "plan").rules)
         picture = load_picture(session, existing_week(session, first_day))
-        problem = problem_of(session, picture, wishes)
-        real = problem_of(session, picture, replace(wishes, lower_floors_g=0, widen_bands_kcal=0))
+
+        def tried(wishes: Wishes, note: str) -> _Try:
+            real = replace(wishes, lower_floors_g=0, widen_bands_kcal=0)
+            return _Try(problem_of(session, picture, wishes), problem_of(session, picture, real), note)
+
+        tries = [tried(wishes, "")]
+        if any(IN_HOUSE in d.key for d in tries[0].problem.dishes):
+            tries.append(tried(replace(wishes, eat_house=False), WITHOUT_BOXES))
+    for n, one in enumerate(tries):
+        result = _all_aims(caller, first_day, job_id, one)
+        if result.plan is not None:
+            return
+        if n == len(tries) - 1:
+            said = "The time was not enough to tell whether a week can be." if result.ran_out else ""
+            beat(caller, job_id, status=DONE, conflicts=[asdict(c) for c in result.conflicts], said=said)
+
+
+def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try) -> PlanResult:
+    """Plan aim after aim and say each week in the job's row; answers the first aim's result."""
     plans: list[dict[str, Any]] = []
-    base: WeekPlan | None = None
+    first: PlanResult | None = None
+    problem = one.problem
     for aim in AIMS:
         if aim == LOWEST_COST and any(d.cost_per_g is None for d in problem.dishes if not d.family):
             continue  # without every price there is no lowest cost
@@ -63,21 +94,20 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         def better(week: WeekPlan, aim: str = aim) -> bool:
             so_far = [p for p in plans if p["aim"] != aim]
             words = f"{AIMS[aim]}: {week.batches} batches so far"
-            return beat(caller, job_id, plans=[*so_far, as_stored(week, real, first_day, aim)], said=words)
+            return beat(caller, job_id, plans=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
 
-        result = plan_week(asked, better, base)
+        result = plan_week(asked, better, first.plan if first else None)
+        first = first or result
         if result.plan is None:
-            said = "The time was not enough to tell whether a week can be." if result.ran_out else ""
-            beat(caller, job_id, status=DONE, conflicts=[asdict(c) for c in result.conflicts], said=said)
-            return
-        base = base or result.plan
-        stored = as_stored(result.plan, real, first_day, aim)
+            return first
+        stored = as_stored(result.plan, one.real, first_day, aim)
         if not any(_same(stored, p) for p in plans):
             plans.append(stored)
-        if not beat(caller, job_id, plans=plans, said=""):
+        if not beat(caller, job_id, plans=plans, said=one.note):
             beat(caller, job_id, status=STOPPED, said="Stopped. What it had found by then is below.")
-            return
-    beat(caller, job_id, status=DONE, plans=plans, said="")
+            return first
+    beat(caller, job_id, status=DONE, plans=plans, said=one.note)
+    return first or PlanResult(None, ran_out=True)
 
 
 def _same(a: dict[str, Any], b: dict[str, Any]) -> bool:

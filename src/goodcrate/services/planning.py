@@ -20,6 +20,8 @@ from goodcrate.core.week_problem import AIMS, WeekPlan, WeekPlanProblem
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow, PlanJobRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, existing, utc_now
+from goodcrate.services.eat_first import IN_HOUSE
+from goodcrate.services.house import house_in
 from goodcrate.services.plan_problem import UNPINNED, Wishes, openable, problem_of
 from goodcrate.services.week import PlaceInput, existing_week, load_picture, place_in, take_turns
 
@@ -163,10 +165,11 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     meals = [
         {"at": labels[m.eater_key, m.slot_key], "order": order[m.eater_key, m.slot_key],
          "eater": m.eater_key, "slot": m.slot_key, "day": (first_day + timedelta(days=m.day)).isoformat(),
-         "recipe": base_recipe_key(m.dish_key), "name": dishes[m.dish_key].name, "grams": m.grams,
-         "servings": round(m.grams / dishes[m.dish_key].serving_g, 6), "frozen": m.is_frozen, "session": m.session_key}
+         "recipe": base_recipe_key(m.dish_key.partition(IN_HOUSE)[0]), "name": dishes[m.dish_key].name,
+         "grams": m.grams, "servings": round(m.grams / dishes[m.dish_key].serving_g, 6), "frozen": m.is_frozen,
+         "session": m.session_key, "house": m.dish_key.partition(IN_HOUSE)[2]}
         for m in plan.meals
-        if not m.is_fixed
+        if not m.is_fixed or IN_HOUSE in m.dish_key
     ]  # fmt: skip
     known = [d.cost_per_g for d in dishes.values()]
     cost = sum((dishes[m.dish_key].cost_per_g or 0.0) * m.grams for m in plan.meals)
@@ -198,21 +201,27 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
         may_open = {p.id for p in openable(picture)}
         opened = {(UUID(row_id), version) for row_id, version in job.opened}
         standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.placements}
-        groups: dict[tuple[str, str, str, float, str, bool], list[date]] = {}
+        groups: dict[tuple[str, str, str, float, str, bool, str], list[date]] = {}
+        free = {str(b.id): b.free for b in house_in(session).boxes}
         replaced = []
         for meal in plan["meals"]:
             there = standing.get((meal["eater"], meal["slot"], meal["day"]))
             if there is not None and (there.id not in may_open or (there.id, there.version) not in opened):
                 continue
+            box = meal.get("house", "")
+            if box and free.get(box, 0) < 1:
+                continue  # somebody ate it meanwhile
+            free[box] = free.get(box, 0) - 1
             if there is not None:
                 replaced.append(str(there.id))
-            key = (meal["eater"], meal["slot"], meal["recipe"], meal["servings"], meal["session"], meal["frozen"])
+            key = (meal["eater"], meal["slot"], meal["recipe"], meal["servings"], meal["session"], meal["frozen"], box)
             groups.setdefault(key, []).append(date.fromisoformat(meal["day"]))
         placed = 0
-        for (eater, slot, recipe, servings, cooked_in, frozen), days in groups.items():
+        for (eater, slot, recipe, servings, cooked_in, frozen, box), days in groups.items():
             typed = PlaceInput(
-                uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}"), UUID(eater),
-                UUID(slot), UUID(recipe), servings, tuple(days), UUID(cooked_in), frozen, job_id,
+                uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}:{box}"), UUID(eater),
+                UUID(slot), UUID(recipe), servings, tuple(days), UUID(cooked_in) if cooked_in else None, frozen, job_id,
+                UUID(box) if box else None,
             )  # fmt: skip
             placed += len(place_in(session, first_day, typed))
         job.replaced = [*job.replaced, *replaced]

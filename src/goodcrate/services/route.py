@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
-from sqlalchemy import and_, distinct, func, select
+from sqlalchemy import and_, case, distinct, func, select
 
 from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
 from goodcrate.db.foods import FoodRow
+from goodcrate.db.house import HouseRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
@@ -42,6 +43,12 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
             .group_by(WeekRow.id, WeekRow.days)
         ).one_or_none()
         week_id, days, placed = week if week is not None else (None, 7, 0)
+        boxes, opened = session.execute(
+            select(
+                func.coalesce(func.sum(case((HouseRow.recipe_id.is_not(None), HouseRow.count), else_=0)), 0),
+                func.count(HouseRow.food_id),
+            ).where(HouseRow.live == 1)
+        ).one()
         started, weighed = _batches_and_pots(session, week_id) if week_id is not None else (0, 0)
     slots = slots_a_day * days
     words = {
@@ -52,7 +59,7 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
         "shop": "comes next",
         "cook": _some(started, "batch", "batches") + " begun" if started else "nothing begun",
         "portion": _some(weighed, "pot", "pots") + " weighed" if weighed else "no pot weighed",
-        "store": "comes later",
+        "store": _in_the_house(int(boxes), opened),
         "review": "comes later",
     }
     return {stage: StageState(words[stage]) for stage in STAGES}
@@ -68,6 +75,12 @@ def _batches_and_pots(session: HouseholdSession, week_id: UUID) -> tuple[int, in
     )
     last = {row.id: row.net_g for row in log}
     return len(last), sum(net_g is not None for net_g in last.values())
+
+
+def _in_the_house(boxes: int, opened: int) -> str:
+    parts = [_some(boxes, "box", "boxes")] if boxes else []
+    parts += [f"{opened} open"] if opened else []
+    return ", ".join(parts) or "nothing noted"
 
 
 def _some(count: int, one: str, many: str) -> str:

@@ -11,7 +11,6 @@ from goodcrate.core.body import Blocks, Body
 from goodcrate.core.cautions import CONDITIONS, low_energy_caution
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.measures import FactMissing
 from goodcrate.core.target_ways import DayWay, Person, work_out
 from goodcrate.core.targets import DayTarget, NutrientBand
 from goodcrate.db.base import grams
@@ -20,7 +19,7 @@ from goodcrate.db.targets import DayType, Eater, EaterExtra, Slot
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller, StaleWrite, add_once, existing
 from goodcrate.services.foods import foods_by_key
-from goodcrate.services.pasting import Matcher
+from goodcrate.services.pasting import weighed_foods
 
 DIETS_OF_EATERS = {"": "eats everything", "vegetarian": "no meat, no fish", "plant": "plants only"}
 MOST_EATERS, MOST_DAY_TYPES, MOST_SLOTS = 6, 5, 8
@@ -200,27 +199,14 @@ def _put_extras(session: HouseholdSession, row: Eater, typed: EaterInput) -> Non
     lines = typed.extras.strip()
     if lines == "\n".join(extra.text for extra in row.extras):
         return
-    faults, extras = [], []
-    matcher = Matcher(session)
-    for n, matched in enumerate(matcher.match_lines(lines) if lines else ()):
-        said = matched.line.text
-        food, doubts = matched.food, matched.doubts
-        if food is None or doubts or matched.line.amount is None:
-            why = doubts[0] if doubts else "there is no amount"
-            faults.append(InvalidInput("extras", f"“{said[:60]}”: {why}.", "Such as “200 ml whole milk”."))
-            continue
-        try:
-            amount = matcher.measuring({food.key}).weigh(matched.typed, food, field="extras").amount
-        except (FactMissing, InvalidInput) as fault:
-            faults.append(InvalidInput("extras", f"“{said[:60]}”: {fault}", "Give grams."))
-            continue
-        food_row = foods_by_key(session, {food.key})[food.key]
-        extras.append(
-            EaterExtra(id=uuid4(), eater_id=row.id, food_id=food_row.id, text=said[:160], grams=grams(amount.grams),
-                       measure=amount.measure, standard_error_g=amount.standard_error_g, position=n)
-        )  # fmt: skip
-    if faults:
-        raise InvalidInputs(faults)
+    found = weighed_foods(session, lines, "extras", "200 ml whole milk")
+    rows = foods_by_key(session, {f.food_key for f in found})
+    extras = [
+        EaterExtra(id=uuid4(), eater_id=row.id, food_id=rows[f.food_key].id, text=f.said[:160],
+                   grams=grams(f.amount.grams), measure=f.amount.measure,
+                   standard_error_g=f.amount.standard_error_g, position=n)
+        for n, f in enumerate(found)
+    ]  # fmt: skip
     row.extras[:] = extras
 
 

@@ -24,6 +24,7 @@ from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing
+from goodcrate.services.house import house_stays
 from goodcrate.services.kitchen import Capacity, Excluding, setup_of
 from goodcrate.services.recipes import RecipeValue, recipe_values
 
@@ -159,6 +160,7 @@ class PlaceInput:
     cooked_in: UUID | None = None
     is_frozen: bool = False
     from_job: UUID | None = None
+    from_house: UUID | None = None
 
 
 def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
@@ -214,6 +216,7 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
                 id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
                 day=day, servings=round(typed.servings, 6), version=1,
                 cooked_in=typed.cooked_in, is_frozen=typed.is_frozen, from_job=typed.from_job,
+                from_house=typed.from_house,
             )
         )  # fmt: skip
     try:
@@ -431,7 +434,9 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     ordered = sorted(placements, key=lambda p: (p.day, slots[p.slot_id][0], slots[p.slot_id][1].position))
     for p in ordered:
         chosen = [s for s in sessions if s.key == str(p.cooked_in)]
-        served_by = serving_session(chosen or sessions, p.day, slots[p.slot_id][1].at)
+        served_by = None
+        if p.from_house is None:
+            served_by = serving_session(chosen or sessions, p.day, slots[p.slot_id][1].at)
         recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
         recipes.setdefault(recipe.key, recipe)
         placings.append(Placing(str(p.id), recipe.key, p.servings, served_by.key if served_by else None))
@@ -441,6 +446,7 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     setup = setup_of(session)
     capacity = setup.capacity
     stays = _stays(ordered, outcome, recipes, {s.key: s.starts_at.date() for s in sessions}, capacity.keep_rule)
+    stays |= house_stays(session, ordered, recipes, capacity.keep_rule)
     return WeekPicture(
         week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity, setup.polyol_share,
         setup.vessels,

@@ -20,7 +20,7 @@ from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.settings import Settings
-from goodcrate.web import cook, door, foods, later, portion, recipes, targets, week
+from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
 from goodcrate.web.pages import STATIC, render
 from goodcrate.web.security import Shield, SignInFirst
 
@@ -61,7 +61,7 @@ def create_app(
     app.state.catalogue = catalogue or NoCatalogue()
     app.add_middleware(Shield)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
-    for room in (door, targets, foods, recipes, week, cook, portion, later):
+    for room in (door, targets, foods, recipes, week, cook, portion, store, later):
         app.include_router(room.router)
     _answer_errors(app)
     return app

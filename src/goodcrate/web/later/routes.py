@@ -1,4 +1,4 @@
-"""Shop, Store and Review: each says in one sentence what is coming, and pretends nothing."""
+"""Shop and Review: each says in one sentence what is coming, and pretends nothing."""
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -10,13 +10,11 @@ router = APIRouter()
 
 COMING = {
     "shop": "Here the week’s ingredients will turn into whole packs to buy, less what the pantry already holds.",
-    "store": "Here every packed box will get its place in fridge or freezer, its eat-by date and tonight’s moves.",
     "review": "Here planned, weighed and eaten will stand side by side, and become changes for next week.",
 }
 
 
 @router.get("/shop")
-@router.get("/store")
 @router.get("/review")
 def coming(request: Request, visitor: Signed) -> Response:
     """What this stage will do."""

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.storing import CAUTIOUS, USUAL
-from goodcrate.services import planning, targets, week
+from goodcrate.services import house, planning, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.plan_problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.week import new_id
@@ -18,7 +18,7 @@ from goodcrate.web.week.address import router
 
 NUMBERS = ("different", "repeats", "freezer_boxes")
 SLACKS = ("lower_floors_g", "widen_bands_kcal")
-FIELDS = ("keep", *NUMBERS, "fridge_boxes", "scope", *SLACKS)
+FIELDS = ("keep", *NUMBERS, "fridge_boxes", "scope", "house", *SLACKS)
 
 
 def _plan_page(
@@ -41,6 +41,7 @@ def _plan_page(
         keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), changes=_changes(job),
         pinned=sum(p.is_pinned for p in picture.placements),
         taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
+        in_house=house.house(visitor.caller).free_boxes,
     )  # fmt: skip
 
 
@@ -49,7 +50,14 @@ def _typed_of(wishes: Wishes) -> dict[str, str]:
     fridge = "" if wishes.fridge_boxes is None else str(wishes.fridge_boxes)
     numbers = {n: str(getattr(wishes, n)) for n in NUMBERS}
     slack = {n: str(getattr(wishes, n)) for n in SLACKS}
-    return {"keep": wishes.keep, **numbers, "fridge_boxes": fridge, "scope": wishes.scope, **slack}
+    return {
+        "keep": wishes.keep,
+        **numbers,
+        "fridge_boxes": fridge,
+        "scope": wishes.scope,
+        **slack,
+        "house": "yes" if wishes.eat_house else "no",
+    }
 
 
 def names_of(visitor: Visitor) -> dict[str, str]:
@@ -101,7 +109,15 @@ def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date)
         different, repeats, freezer = (int(typed[name]) for name in NUMBERS)
         fridge = int(typed["fridge_boxes"]) if typed["fridge_boxes"] else None
         wishes = Wishes(
-            typed["keep"], different, repeats, freezer, fridge, typed["scope"], *(int(typed[name]) for name in SLACKS)
+            typed["keep"],
+            different,
+            repeats,
+            freezer,
+            fridge,
+            typed["scope"],
+            int(typed["lower_floors_g"]),
+            int(typed["widen_bands_kcal"]),
+            typed["house"] != "no",
         )
         sent = text(form, "id")
         planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)

@@ -3,7 +3,7 @@
 from contextlib import suppress
 from datetime import date, datetime, timedelta
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid5
 
 from fastapi import Request
 from fastapi.responses import Response
@@ -11,9 +11,10 @@ from fastapi.responses import Response
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.exchanging import KINDS
+from goodcrate.core.house import uses_up
 from goodcrate.core.targets import BANDED
 from goodcrate.core.variants import for_eater
-from goodcrate.services import fitting, moving, recipes, repeating, targets, week
+from goodcrate.services import eat_first, fitting, house, moving, recipes, repeating, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
@@ -72,7 +73,7 @@ def week_page(
 def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> dict[str, Any]:
     """What the tape shows: a box, a gap to fill, an eater's day, or the week itself."""
     shown: dict[str, Any] = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": "",
-                             "repeats": None, "exchange_kinds": KINDS}  # fmt: skip
+                             "repeats": None, "exchange_kinds": KINDS, "boxes": ()}  # fmt: skip
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):
             shown |= {
@@ -81,9 +82,12 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
                 "tape": box_tape(picture, eater_day, cell, cell.placement, day),
             }
         elif cell.key == selected.get("gap") and not cell.placement:
-            saved = recipes.list_recipes(visitor.caller)
+            saved, there = recipes.list_recipes(visitor.caller), house.house(visitor.caller)
+            opened = {p.recipe.key: uses_up(p.recipe, [f.open for f in there.foods]) for p in saved}
+            saved.sort(key=lambda p: not opened[p.recipe.key])
             choices = [(p, why_not_for(eater_day.eater, for_eater(p.recipe, str(eater_day.eater.id)))) for p in saved]
-            shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices,
+            shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices, "opened": opened,
+                      "boxes": eat_first.boxes_for(there, eater_day.eater, day),
                       "lacking": still_lacking(eater_day), "share_kcal": share_of(eater_day, cell)}  # fmt: skip
     if selected.get("repeats"):
         shown |= {"repeats": repeating.sources(visitor.caller, picture.week.first_day)}
@@ -134,6 +138,23 @@ def remove_session(request: Request, visitor: Signed, form: Posted, first_day: d
     except InvalidInput as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}")
+
+
+@router.post("/{first_day}/place-box")
+def place_box(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+    """Eat a box that is in the house in a slot."""
+    gap = text(form, "gap")
+    try:
+        eater_id, slot_id, on = gap.split(".")
+        ids = UUID(text(form, "box")), UUID(text(form, "id")), UUID(eater_id), UUID(slot_id)
+        day = date.fromisoformat(on)
+    except ValueError:
+        raise NotFound("box") from None
+    try:
+        eat_first.place_box(visitor.caller, first_day, *ids, day)
+    except (InvalidInputs, StaleWrite) as error:
+        return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422, gap=gap)
+    return go(f"/week/{first_day}?box={uuid5(ids[1], on)}")
 
 
 @router.post("/{first_day}/place")

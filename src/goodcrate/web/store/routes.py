@@ -1,0 +1,97 @@
+"""Routes of the Store stage: boxes, leftovers and opened packs in the house, noted and taken out."""
+
+from datetime import date
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.core.amounts import read_grams
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.outcome import BoxPart
+from goodcrate.core.recipes import Recipe, serving_of
+from goodcrate.services import house, recipes
+from goodcrate.services.house import PLACES, ThingInput
+from goodcrate.services.week import new_id
+from goodcrate.web.drawing import BoxDrawing, draw_box
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+
+router = APIRouter(prefix="/store")
+FIELDS = ("recipe", "count", "grams", "typed", "place", "since", "until")
+
+
+def _drawn(recipe: Recipe, servings: float) -> BoxDrawing:
+    """A box of so many servings, as its recipe is written."""
+    return draw_box(
+        [
+            BoxPart(p.component.key, p.component.name, p.grams * servings, "", p.tally.scaled(servings))
+            for p in serving_of(recipe).parts
+        ]
+    )
+
+
+def _store_page(
+    request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
+    typed: dict[str, str] | None = None, gone: str = "",
+) -> Response:  # fmt: skip
+    there, today = house.house(visitor.caller), request.app.state.clock()
+    blank = dict.fromkeys(FIELDS, "") | {"kind": "", "since": today.isoformat(), "count": "1", "place": "fridge"}
+    shown = {**blank, **(typed or {})}
+    return page(
+        request, visitor, "store/page.html", "store", status=status, faults=faults, house=there, typed=shown,
+        places=PLACES, new_id=new_id(), gone=gone, day=today,
+        recipes=[p.recipe for p in recipes.list_recipes(visitor.caller)],
+        drawings={b.id: _drawn(b.recipe, b.servings) for b in there.boxes},
+    )  # fmt: skip
+
+
+@router.get("")
+def show(request: Request, visitor: Signed, gone: str = "") -> Response:
+    """What is in the house already, what keeps shortest first."""
+    return _store_page(request, visitor, gone=gone)
+
+
+def _day(typed: str, field: str) -> date:
+    try:
+        return date.fromisoformat(typed)
+    except ValueError:
+        raise InvalidInput(field, f"“{typed[:20]}” is no day.", "Such as 2026-11-22.") from None
+
+
+@router.post("")
+def note(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Note boxes of a recipe, or an opened food."""
+    typed = {name: text(form, name).strip() for name in FIELDS}
+    kind, sent = text(form, "kind"), text(form, "id")
+    try:
+        if kind == "boxes" and len(typed["recipe"]) != 36:
+            raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.")
+        if kind == "boxes" and not (typed["count"].isdigit() and len(typed["count"]) < 4):
+            raise InvalidInput("count", f"“{typed['count'][:12]}” is no number of boxes.", "Such as 2.")
+        grams = read_grams(typed["grams"], "grams") if typed["grams"] else None
+        until = _day(typed["until"], "until") if typed["until"] else None
+        since, row_id = _day(typed["since"], "since"), UUID(sent) if len(sent) == 36 else new_id()
+        if kind == "boxes":
+            count, recipe_id = int(typed["count"]), UUID(typed["recipe"])
+            thing = ThingInput(row_id, typed["place"], since, until, recipe_id, count, grams)
+        else:
+            thing = ThingInput(row_id, typed["place"], since, until, typed=typed["typed"])
+        house.put_in(visitor.caller, thing)
+    except (InvalidInput, InvalidInputs) as error:
+        return _store_page(request, visitor, Faults.of(error, set(FIELDS)), 422, {**typed, "kind": kind})
+    return go("/store")
+
+
+@router.post("/{row_id}/out")
+def take_out(request: Request, visitor: Signed, form: Posted, row_id: UUID) -> Response:
+    """Say that it is not there any more."""
+    house.take_out(visitor.caller, row_id)
+    return go(f"/store?gone={row_id}")
+
+
+@router.post("/{row_id}/back")
+def put_back(request: Request, visitor: Signed, form: Posted, row_id: UUID) -> Response:
+    """Say that it is there after all."""
+    house.take_out(visitor.caller, row_id, there=True)
+    return go("/store")
