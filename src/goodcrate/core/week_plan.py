@@ -165,7 +165,21 @@ def _whole(
             best = week
     if best is None:
         return PlanResult(None, (), ran_out=True)
-    return PlanResult(replace(best, bound_batches=bound[0], bound_min=bound[1]))
+    return PlanResult(replace(_near_own_servings(problem, best), bound_batches=bound[0], bound_min=bound[1]))
+
+
+def _near_own_servings(problem: WeekPlanProblem, week: WeekPlan) -> WeekPlan:
+    """The same batches with portions nearer to the slots' shares and the recipes' own servings, when there is time."""
+    place = {s.key: n for n, s in enumerate(problem.sessions)}
+    only = frozenset((place[m.session_key], m.dish_key) for m in week.meals if m.session_key)
+    model = WeekModel(problem, sized=True, only=only)
+    model.start_from(week)
+    model.prefer_own_servings()
+    status, _ = model.solve(SIZING_SECONDS)
+    if status != "found":
+        return week
+    sized = model.answer(week.bound_batches, week.bound_min, week.deterministic_time, proven=week.is_proven_best)
+    return sized if (sized.batches, sized.hands_on_min) <= (week.batches, week.hands_on_min) else week
 
 
 MASTER_SHARE, WHOLE_SHARE = 0.25, 0.2
