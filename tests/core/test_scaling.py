@@ -11,7 +11,7 @@ from goodcrate.core import scaling
 from goodcrate.core.amounts import Amount
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.recipes import Recipe, serving_of
-from goodcrate.core.vessels import Vessel, filling
+from goodcrate.core.vessels import COOKS_IN, Vessel, filling, largest_portion_g, most_at_once_g, volume_ml
 from tests.core.dishes import BLENDER, POT, TRAYS, component, ingredient, turkey_pot
 from tests.core.strategies import recipes
 
@@ -118,3 +118,39 @@ def test_typed_pieces_are_written_as_pieces_again() -> None:
     eggs = replace(ingredient("egg", "egg_whole_raw", 102, "count"), amount=Amount(102, "count", 5.0, "2 pcs"))
     recipe = Recipe("r", "Eggs", 2, (replace(component("c", "quark 10"), lines=(eggs,)),))
     assert scaling.scaled(recipe, 2.0).lines[0].line.amount.typed == "4 pcs"
+
+
+def test_the_tightest_pot_says_how_much_of_a_dish_is_cooked_at_once() -> None:
+    pot, mash = turkey_pot().components
+    dish = Recipe("d", "Dish", 6, (replace(pot, vessel="pot"), mash))
+    serving = serving_of(dish)
+    most = most_at_once_g(dish, [POT])
+    assert most is not None
+    times = most / (serving.tally.grams * 6)
+    assert filling(dish.components[0], 1930, [POT]) is not None
+    assert volume_ml(dish.components[0], 1930) * times == pytest.approx(POT.usable_ml)
+    two = most_at_once_g(dish, [replace(POT, count=2)])
+    assert two == pytest.approx(most * 2)
+    small = Vessel("small", "small pot", "pot", 2800)
+    assert most_at_once_g(dish, [POT, small]) == most  # the small one is no second large one
+    assert most_at_once_g(dish, [TRAYS]) is None
+    blended = Recipe("d", "Dish", 6, (replace(pot, vessel="blender"), mash))
+    assert most_at_once_g(blended, [BLENDER]) is None  # done in turns in a minute
+
+
+def test_a_portion_goes_into_the_largest_box_there_is() -> None:
+    boxes = [Vessel("l", "750 ml box", "box", 750, count=10), Vessel("s", "500 ml box", "box", 500, count=8)]
+    assert largest_portion_g(boxes) == pytest.approx(750 * 0.9 * 0.9)
+    assert largest_portion_g([POT, TRAYS]) is None
+    assert "box" not in COOKS_IN
+
+
+def test_whole_pieces_side_by_side_are_boxed_whole() -> None:
+    eggs = ingredient("e", "egg_hard_boiled", 400, "count")
+    each = eggs.food.each_g
+    assert each is not None
+    side = replace(component("eggs", "quark 10", name="eggs"), lines=(eggs,))
+    plate = Recipe("p", "Plate", 4, (side, component("salad", "radish_raw 400")))
+    assert scaling.piece_portion_g(plate, 200) == pytest.approx(200 / (400 / each / 4))
+    stirred = replace(side, lines=(eggs, ingredient("q", "quark", 200)))
+    assert scaling.piece_portion_g(replace(plate, components=(stirred,)), 200) is None

@@ -275,3 +275,61 @@ def test_floors_lower_and_bands_wider_by_what_is_said_free_a_week() -> None:
     assert (conflict.rule, conflict.field) == ("energy", "widen_bands_kcal")
     wider = tuple(replace(d, energy_high_kcal=d.energy_high_kcal + conflict.value) for d in big.days)
     assert plan_week(replace(big, days=wider)).plan is not None
+
+
+def made_g(plan: WeekPlan, dish: str, session: str) -> float:
+    return sum(m.grams for m in plan.meals if (m.dish_key, m.session_key) == (dish, session))
+
+
+def test_a_batch_goes_into_its_pot_at_once_where_that_is_asked() -> None:
+    """Stew twice a day is least cooking; with a pot for three portions each session, lunches must be cold boxes."""
+    problem = small(days=2, repeats=6)
+    whole = plan_week(problem).plan
+    assert whole is not None
+    stewed = made_g(whole, "stew", "sunday")
+    assert {m.dish_key for m in whole.meals} == {"stew", "oats"}
+    tight = replace(problem, dishes=(replace(STEW, most_g=stewed * 0.6), BOX, OATS))
+    plan = plan_week(tight).plan
+    assert plan is not None
+    assert made_g(plan, "stew", "sunday") <= stewed * 0.6
+    assert {m.dish_key for m in plan.meals} == {"stew", "box", "oats"}
+    assert any("go in" in fault for fault in check_plan(tight, whole))
+    wednesday = PlanSession("monday", 0, frozenset(k for k in problem.sessions[0].serves if k[1] == 1))
+    twice = replace(tight, sessions=(*problem.sessions, wednesday))
+    plan = plan_week(twice).plan
+    assert plan is not None
+    assert check_plan(twice, plan) == []
+    assert all(made_g(plan, "stew", s.key) <= stewed * 0.6 for s in twice.sessions)
+    never = replace(problem, dishes=(replace(STEW, most_g=300), BOX, OATS))
+    conflicts = plan_week(never).conflicts
+    assert [(c.rule, c.field, c.value) for c in conflicts] == [("vessels", "in_turns", 1)]
+
+
+def test_boxes_to_fill_are_counted_where_that_is_asked() -> None:
+    """Three days of three meals wait in nine boxes after the one session; with two sessions, in fewer."""
+    problem = small(repeats=6, box_count=8)
+    (conflict,) = plan_week(problem).conflicts
+    assert (conflict.rule, conflict.field, conflict.value) == ("boxes", "box_count", 9)
+    freed = replace(problem, rules=replace(problem.rules, box_count=9))
+    assert plan_week(freed).plan is not None
+    second = PlanSession("tuesday", 0, frozenset(k for k in problem.sessions[0].serves if k[1] > 0))
+    twice = replace(problem, sessions=(*problem.sessions, second))
+    plan = plan_week(twice).plan
+    assert plan is not None
+    assert check_plan(twice, plan) == []
+    assert any("boxes to fill" in fault for fault in check_plan(replace(twice, rules=PlanRules(box_count=2)), plan))
+
+
+def test_opened_foods_decide_among_weeks_of_the_same_work() -> None:
+    """Two stews alike in all but what they use up: the one with the opened cream is cooked, and the proof stays."""
+    for opened in ("stew", "other"):
+        twins = [replace(STEW, opened=int(opened == "stew")), replace(STEW, key="other", opened=int(opened == "other"))]
+        problem = small(repeats=6)
+        slots = tuple(
+            replace(s, dishes=("other", *s.dishes)) if "stew" in s.dishes else s for s in problem.slots
+        )  # fmt: skip
+        result = plan_week(replace(problem, slots=slots, dishes=(*twins, BOX, OATS)))
+        assert result.plan is not None
+        assert {m.dish_key for m in result.plan.meals} == {opened, "oats"}
+        assert (result.plan.batches, result.plan.bound_batches, result.plan.is_proven_best) == (2, 2, True)
+        assert (result.plan.hands_on_min, result.plan.bound_min) == (30, 30)

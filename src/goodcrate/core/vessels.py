@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import ceil
 
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.recipes import Component
+from goodcrate.core.recipes import Component, Recipe, serving_of
 
 KINDS: Mapping[str, str] = {
     "pot": "pot",
@@ -13,9 +13,16 @@ KINDS: Mapping[str, str] = {
     "tray": "oven tray",
     "bowl": "bowl",
     "blender": "blender",
+    "box": "box to store in",
 }
-FILL_SHARE: Mapping[str, float] = {"pot": 0.85, "pan": 0.8, "tray": 0.95, "bowl": 0.85, "blender": 0.7}
-"""How full a vessel is filled at most, so that it can be stirred and does not boil over: our own shares."""
+BOX = "box"
+COOKS_IN: Mapping[str, str] = {kind: words for kind, words in KINDS.items() if kind != BOX}
+"""The kinds something is cooked or stirred in."""
+ON_HEAT = frozenset({"pot", "pan", "tray"})
+"""The kinds that are filled once a session, since each filling takes as long as the first."""
+FILL_SHARE: Mapping[str, float] = {"pot": 0.85, "pan": 0.8, "tray": 0.95, "bowl": 0.85, "blender": 0.7, "box": 0.9}
+"""How full a vessel is filled at most, so that it can be stirred and does not boil over, and a box has room to freeze:
+our own shares."""
 ASSUMED_G_PER_ML = 0.9
 """Cooked food without a known density: between stews (about 1) and loose grain (about 0.8); our own assumption."""
 
@@ -127,3 +134,29 @@ def largest_factor(component: Component, cooked_g: float, vessels: Sequence[Vess
     if not mine or needed <= 0:
         return None
     return max(v.usable_ml for v in mine) / needed
+
+
+def most_at_once_g(recipe: Recipe, vessels: Sequence[Vessel]) -> float | None:
+    """The most of a dish one session can cook at once, in g of it in the boxes: its tightest component decides.
+
+    A component goes into all vessels of its kind that are as large as the largest. What is blended or stirred is done
+    in turns in a minute, and limits nothing. None when no vessel is known.
+    """
+    serving, most = serving_of(recipe), None
+    for part in serving.parts:
+        mine = [v for v in vessels if v.kind == part.component.vessel and v.kind in ON_HEAT]
+        if not mine or part.grams <= 0 or part.expected.grams <= 0:
+            continue
+        largest = max(v.usable_ml for v in mine)
+        room_ml = sum(v.usable_ml * v.count for v in mine if v.usable_ml >= largest - 1e-9)
+        ml_per_g = volume_ml(part.component, part.expected.grams) / part.expected.grams
+        holds_g = room_ml / ml_per_g * serving.tally.grams / part.grams
+        most = holds_g if most is None else min(most, holds_g)
+    return most
+
+
+def largest_portion_g(vessels: Sequence[Vessel]) -> float | None:
+    """The largest portion that goes into one of the household's boxes, in g of cooked food at `ASSUMED_G_PER_ML`; None
+    when it named no boxes."""
+    boxes = [v.usable_ml for v in vessels if v.kind == BOX]
+    return max(boxes) * ASSUMED_G_PER_ML if boxes else None

@@ -38,6 +38,7 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     if frozen > problem.rules.freezer_boxes:
         wrong.append(f"{frozen} boxes for {problem.rules.freezer_boxes} places in the freezer")
     wrong += _fridge_faults(problem, plan)
+    wrong += _vessel_faults(problem, plan)
     wrong += _day_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
     return wrong
@@ -56,6 +57,31 @@ def _fridge_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
         there = sum((m.eater_key, m.day, m.slot_key) in session.serves for m in chilled)
         if there > most:
             wrong.append(f"{there} boxes for {most} places in the fridge after the session of day {session.day}")
+    return wrong
+
+
+def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
+    dishes, place = {d.key: d for d in problem.dishes}, {s.key: n for n, s in enumerate(problem.sessions)}
+    wrong = []
+    made: dict[tuple[str, str], float] = {}
+    standing: dict[tuple[str, str], float] = {}
+    for m in plan.meals:
+        batch = (m.session_key, dishes[m.dish_key].family or m.dish_key)
+        made[batch] = made.get(batch, 0.0) + m.grams
+        if m.is_fixed:
+            standing[batch] = standing.get(batch, 0.0) + m.grams
+    for (session_key, key), grams in made.items():
+        most = dishes[key].most_g if key in dishes else None
+        if most is not None and grams > most + 1e-6 and grams > standing.get((session_key, key), 0.0) + 1e-6:
+            wrong.append(f"{grams:.0f} g of {dishes[key].name} at once, {most:.0f} g go in")
+    boxes = problem.rules.box_count
+    for n, session in enumerate(problem.sessions if boxes is not None else ()):
+        full = sum(
+            (m.eater_key, m.day, m.slot_key) in session.serves and place.get(m.session_key, n + 1) <= n
+            for m in plan.meals
+        )
+        if boxes is not None and full > boxes:
+            wrong.append(f"{full} boxes to fill on day {session.day}, {boxes} there are")
     return wrong
 
 

@@ -9,6 +9,8 @@ from goodcrate.core.week_problem import Conflict, WeekPlanProblem
 _RULES: Mapping[str, tuple[str, str]] = {
     "freezer": ("The freezer is full before every meal that must wait in it is there.", "Allow more boxes in it."),
     "fridge": ("The fridge is full at the end of a session.", "Add a session, or allow more boxes in it."),
+    "vessels": ("A batch would be larger than its pots hold at once.", "Let pots be filled in turns."),
+    "boxes": ("There are not enough boxes at the end of a session.", "Add a session, or count more boxes."),
     "variety": ("So few different dishes, or so many repeats, leave no choice.", "Allow one more dish in a slot."),
     "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
     "pins": (
@@ -35,6 +37,10 @@ def conflicts_of(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
         names.remove("bands")
     if problem.rules.fridge_boxes is None:
         names.remove("fridge")
+    if problem.rules.box_count is None:
+        names.remove("boxes")
+    if all(d.most_g is None for d in problem.dishes):
+        names.remove("vessels")
     if not any(slot.fixed and slot.dishes for slot in problem.slots):
         names.remove("pins")
     singles = [frozenset({r}) for r in names]
@@ -57,6 +63,8 @@ def _changes(problem: WeekPlanProblem, rule: str) -> Iterator[Conflict]:
     words, change = _RULES[rule]
     if rule == "variety":
         yield from _more_variety(problem, words)
+    elif rule == "vessels":
+        yield Conflict(rule, words, "Pots filled in turns free a week.", "in_turns", 1)
     elif rule in _LEAST:
         field, said = _LEAST[rule]
         model = WeekModel(problem, sized=True, relax=frozenset({rule}))
@@ -71,6 +79,7 @@ def _changes(problem: WeekPlanProblem, rule: str) -> Iterator[Conflict]:
 _LEAST: Mapping[str, tuple[str, str]] = {
     "freezer": ("freezer_boxes", "Room for {} boxes in the freezer frees a week."),
     "fridge": ("fridge_boxes", "Room for {} boxes in the fridge frees a week."),
+    "boxes": ("box_count", "{} boxes to fill free a week."),
     "protein": ("lower_floors_g", "Floors lower by {} g free a week."),
     "energy": ("widen_bands_kcal", "Bands wider by {} kcal on both sides free a week."),
 }

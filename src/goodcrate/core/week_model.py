@@ -55,6 +55,8 @@ class WeekModel:
         self._variety()
         if sized:
             self._sizes()
+            if "vessels" not in self.relax:
+                self._vessels()
         self._objective()
 
     def _meals(self, only: frozenset[tuple[int, str]] | None, kitchen: frozenset[str] | None) -> None:
@@ -87,6 +89,7 @@ class WeekModel:
         if self.frozen and "freezer" not in self.relax:
             self.m.add(sum(self.frozen.values()) <= self.problem.rules.freezer_boxes)
         self._fridge()
+        self._boxes()
 
     def _any(self, xs: list[Any]) -> Any:
         """One of these, which exclude each other, as one variable."""
@@ -133,6 +136,46 @@ class WeekModel:
                 ):
                     there.append(x - self.frozen[n, key, s] if (n, key, s) in self.frozen else x)
             self.m.add(sum(there) <= most)
+
+    def _boxes(self) -> None:
+        """so_many_boxes_there_are: at the end of a session all that was cooked and not eaten yet is in one."""
+        most: Any = self.problem.rules.box_count
+        if most is None:
+            return
+        if "boxes" in self.relax:
+            most = self.slack
+        for last, session in enumerate(self.problem.sessions):
+            full = [
+                x
+                for (n, _, s), x in self.place.items()
+                if s <= last and self._where(self.problem.slots[n]) in session.serves
+            ]
+            self.m.add(sum(full) <= most)
+
+    @staticmethod
+    def _where(slot: PlanSlot) -> tuple[str, int, str]:
+        return slot.eater_key, slot.day, slot.slot_key
+
+    def _vessels(self) -> None:
+        """no_batch_larger_than_its_pots: what one session cooks of a dish goes into them at once."""
+        cooked: dict[tuple[str, int], list[Any]] = {}
+        taken: dict[tuple[str, int], float] = {}
+        for (n, key, s), x in self.place.items():
+            slot, dish = self.problem.slots[n], self.dish[key]
+            if stays := self._stays(slot):
+                taken[dish.family, s] = taken.get((dish.family, s), 0.0) + stays[1]
+            elif dish.most_g is not None:
+                share = self.shares[n][key]
+                if sum((n, key, other) in self.place for other in range(len(self.problem.sessions))) > 1:
+                    high = round(dish.high_g * dish.kcal_per_g)
+                    here = self.m.new_int_var(0, max(high, 0), "")
+                    self.m.add(here >= share - high * (1 - x))
+                    share = here
+                cooked.setdefault((key, s), []).append(share)
+        for (key, s), shares in cooked.items():
+            dish = self.dish[key]
+            room_g = max(0.0, (dish.most_g or 0.0) - taken.get((key, s), 0.0))
+            self.m.add(sum(shares) <= int(room_g * dish.kcal_per_g * 0.99))  # a little room for rounding
 
     def _sessions_for(self, slot: PlanSlot, dish: PlanDish, stays: bool) -> Iterator[tuple[int, bool]]:
         where = (slot.eater_key, slot.day, slot.slot_key)

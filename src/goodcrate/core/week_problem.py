@@ -23,6 +23,7 @@ class PlanDish:
 
     `keeps_days` counts from its session; a dish that freezes may be eaten later from the freezer. `cost_per_g` None is
     unknown and counts as nothing. `opened` is how many foods it uses up that are open in the house.
+    `most_g` is the most of it that one session can cook, None when nothing limits that.
     """
 
     key: str
@@ -40,6 +41,7 @@ class PlanDish:
     own_serving_g: float | None = None
     others_per_g: Mapping[str, float] = field(default_factory=dict)
     opened: int = 0
+    most_g: float | None = None
 
     @property
     def serving_g(self) -> float:
@@ -125,13 +127,14 @@ class PlanSession:
 class PlanRules:
     """At most `different` dishes per eater and slot, `repeats` of one dish per eater; places in freezer and fridge.
 
-    `fridge_boxes` None does not count them.
+    `fridge_boxes` and `box_count` (boxes there are to fill) None does not count them.
     """
 
     different: int = 3
     repeats: int = 7
     freezer_boxes: int = 6
     fridge_boxes: int | None = None
+    box_count: int | None = None
     aim: str = LEAST_COOKING
     limit_seconds: float = 20.0
     seed: int = 1

@@ -89,6 +89,10 @@ VESSELS = (
     DemoVessel("half tray", "tray", 2400, pieces=2),
     DemoVessel("3 l bowl", "bowl", 3000),
     DemoVessel("stick blender beaker", "blender", 900, 150),
+    DemoVessel("750 ml box, two compartments", "box", 750, pieces=10),
+    DemoVessel("500 ml box", "box", 500, pieces=8),
+    DemoVessel("250 ml jar", "box", 250, pieces=6),
+    DemoVessel("60 ml pot", "box", 60, pieces=8),
 )
 
 

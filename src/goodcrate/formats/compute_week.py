@@ -93,6 +93,7 @@ class DishIn(Model):
     freezes: bool
     cost_per_g: float | None = Field(None, ge=0)
     others_per_g: dict[str, float] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
+    most_g: float | None = Field(None, gt=0, description="The most of it one session can cook; null for no limit.")
 
 
 class SlotIn(Model):
@@ -125,6 +126,7 @@ class PlanWeekIn(Model):
     repeats: int = Field(7, ge=1, le=56)
     freezer_boxes: int = Field(6, ge=0, le=200)
     fridge_boxes: int | None = Field(None, ge=1, le=200)
+    box_count: int | None = Field(None, ge=1, le=200, description="Boxes there are to fill; null does not count them.")
     aim: Literal["least_cooking", "most_variety", "lowest_cost"] = "least_cooking"
     limit_seconds: float = Field(20, ge=0.1, le=60)
     seed: int = Field(1, ge=0, le=1_000_000)
@@ -273,12 +275,12 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         ),
         tuple(
             PlanDish(d.key, d.name, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, d.batches, d.hands_on_min,
-                     d.keeps_days, d.freezes, d.cost_per_g, others_per_g=d.others_per_g)
+                     d.keeps_days, d.freezes, d.cost_per_g, others_per_g=d.others_per_g, most_g=d.most_g)
             for d in given.dishes
         ),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
-        PlanRules(given.different, given.repeats, given.freezer_boxes, given.fridge_boxes, given.aim,
-                  given.limit_seconds, given.seed),
+        PlanRules(given.different, given.repeats, given.freezer_boxes, given.fridge_boxes, given.box_count,
+                  given.aim, given.limit_seconds, given.seed),
     )  # fmt: skip
     result = plan_week(problem)
     conflicts = [

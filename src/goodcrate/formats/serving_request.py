@@ -117,7 +117,7 @@ class VesselIn(Model):
     """A vessel of the kitchen."""
 
     name: str = Field(min_length=1, max_length=80)
-    kind: Literal["pot", "pan", "tray", "bowl", "blender"]
+    kind: Literal["pot", "pan", "tray", "bowl", "blender", "box"]
     volume_ml: float = Field(ge=50, le=60_000)
     minimum_ml: float = Field(0, ge=0)
     count: int = Field(1, ge=1, le=20)

@@ -13,6 +13,7 @@ from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.scaling import piece_portion_g
 from goodcrate.core.targets import banded_amount, banded_per_g
+from goodcrate.core.vessels import largest_portion_g
 from goodcrate.core.week_fit import (
     LARGEST_SERVINGS,
     SMALLEST_SERVINGS,
@@ -118,6 +119,9 @@ def _group(
     servings, tally = placements[0].servings, serving_of(recipe).tally
     kcal_per_g = tally.amount("energy_kcal").value / tally.grams
     low, high = min(SMALLEST_SERVINGS, servings) * tally.grams, max(LARGEST_SERVINGS, servings) * tally.grams
+    in_a_box = largest_portion_g(picture.vessels)
+    if in_a_box is not None:
+        high = max(min(high, in_a_box), servings * tally.grams)
     slots = {slot.id: slot for slot in eater.slots}
     wanted = tuple(eater.wanted_kcal(slots[p.slot_id], p.day.weekday()) for p in placements)
     portion = FitPortion(

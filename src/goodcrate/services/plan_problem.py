@@ -1,5 +1,6 @@
 """A week as the planner's problem: what is placed, who eats what when, and what the library has for it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
@@ -14,6 +15,7 @@ from goodcrate.core.steps import hands_on_min
 from goodcrate.core.storing import CAUTIOUS, USUAL, keeping_of
 from goodcrate.core.targets import banded_amount, banded_per_g
 from goodcrate.core.variants import for_eater
+from goodcrate.core.vessels import Vessel, largest_portion_g, most_at_once_g
 from goodcrate.core.week import SESSION_LENGTH
 from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
 from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
@@ -47,6 +49,8 @@ class Wishes:
     lower_floors_g: int = 0
     widen_bands_kcal: int = 0
     eat_house: bool = True
+    in_turns: int = 1
+    box_count: int | None = None
 
     def checked(self) -> "Wishes":
         """These wishes, or why they cannot be.
@@ -60,7 +64,16 @@ class Wishes:
             raise InvalidInput("scope", f"“{self.scope}” is nothing to plan.", "The gaps, or all that is not pinned.")
         if self.fridge_boxes is not None and not 1 <= self.fridge_boxes <= 200:
             raise InvalidInput("fridge_boxes", f"{self.fridge_boxes} is not possible.", "1 to 200, or leave it empty.")
-        most = {"different": 14, "repeats": 56, "freezer_boxes": 200, "lower_floors_g": 100, "widen_bands_kcal": 600}
+        if self.box_count is not None and not 1 <= self.box_count <= 200:
+            raise InvalidInput("box_count", f"{self.box_count} is not possible.", "1 to 200, or leave it empty.")
+        most = {
+            "different": 14,
+            "repeats": 56,
+            "freezer_boxes": 200,
+            "lower_floors_g": 100,
+            "widen_bands_kcal": 600,
+            "in_turns": 1,
+        }
         for name, high in most.items():
             value = getattr(self, name)
             if not (1 if name in ("different", "repeats") else 0) <= value <= high:
@@ -70,7 +83,7 @@ class Wishes:
 
 def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) -> WeekPlanProblem:
     """A week as the planner's problem: what is placed stays, gaps are filled from the library."""
-    library = _Library(_recipes(session, picture), wishes, picture.polyol_share)
+    library = _Library(_recipes(session, picture), wishes, picture.polyol_share, picture.vessels)
     slots, days = [], []
     serves: dict[str, set[tuple[str, int, str]]] = {str(s.id): set() for s in picture.sessions}
     opened = {p.id for p in openable(picture)} if wishes.scope == UNPINNED else set()
@@ -93,7 +106,7 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
         PlanSession(str(s.id), (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[str(s.id)]))
         for s in picture.sessions
     )
-    rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes)
+    rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes, wishes.box_count)
     if not wishes.eat_house:
         return WeekPlanProblem(tuple(slots), tuple(days), tuple(library.dishes.values()), sessions, rules)
     put = offered(session, picture.week.first_day, slots, days, picture.polyol_share)
@@ -137,13 +150,14 @@ class _Library:
     recipes: list[tuple[Recipe, frozenset[str]]]
     wishes: Wishes
     polyol_share: float
+    vessels: Sequence[Vessel]
     dishes: dict[str, PlanDish] = field(default_factory=dict)
     made: dict[str, Recipe] = field(default_factory=dict)
 
     def has(self, recipe: Recipe) -> bool:
         """Whether a recipe makes a dish; one met for the first time is added."""
         if recipe.key not in self.dishes:
-            dish = _dish(recipe, self.wishes, self.polyol_share)
+            dish = _dish(recipe, self.wishes, self.polyol_share, self.vessels)
             if dish is None:
                 return False
             self.dishes[recipe.key], self.made[recipe.key] = dish, recipe
@@ -197,7 +211,7 @@ def _is_disliked(eater: Eater, recipe: Recipe) -> bool:
     return bool(disliked) and any(disliked & set(words_of(line.food.name)) for line in recipe.lines)
 
 
-def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float) -> PlanDish | None:
+def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence[Vessel]) -> PlanDish | None:
     serving = serving_of(recipe).tally
     kcal = serving.amount("energy_kcal").value
     if serving.grams <= 0 or kcal <= 0:
@@ -209,10 +223,16 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float) -> PlanDish | Non
     cost = None
     if all(price is not None for price, _ in prices):
         cost = sum((price or 0) / 100 * g for price, g in prices) / (serving.grams * recipe.servings)
+    low_g, high_g = SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams
+    in_a_box = largest_portion_g(vessels)
+    if in_a_box is not None:
+        if in_a_box < low_g:
+            return None  # half a serving goes into no box there is
+        high_g = min(high_g, in_a_box)
     return PlanDish(
         recipe.key, recipe.name, kcal / serving.grams, serving.amount("protein_g").value / serving.grams,
-        SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams,
+        low_g, high_g,
         len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
         keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
-        banded_per_g(serving, polyol_share),
+        banded_per_g(serving, polyol_share), most_g=None if wishes.in_turns else most_at_once_g(recipe, vessels),
     )  # fmt: skip

@@ -26,7 +26,7 @@ from goodcrate.core.recipes import (
 )
 from goodcrate.core.steps import Step, check_steps
 from goodcrate.core.variants import check_variants
-from goodcrate.core.vessels import KINDS
+from goodcrate.core.vessels import COOKS_IN
 from goodcrate.db.base import grams
 from goodcrate.db.recipes import RecipeRow, step_of, stored_amount
 from goodcrate.formats.reference import core_temperatures, keep_groups, reference_foods
@@ -301,7 +301,7 @@ def _component_faults(c: ComponentInput) -> Iterator[InvalidInput]:
         if c.serving_g is None or not 1 <= c.serving_g <= 3000:
             yield InvalidInput(f"{place}-serving", "How much of it is in a serving?", "From 1 to 3,000 g.")
         return
-    if c.vessel and c.vessel not in KINDS:
+    if c.vessel and c.vessel not in COOKS_IN:
         yield InvalidInput(f"{place}-vessel", f"“{c.vessel}” is no kind of vessel.", "Choose one.")
     if c.minimum_ml is not None and not 0 < c.minimum_ml <= 20_000:
         yield InvalidInput(f"{place}-minimum", f"{c.minimum_ml:g} ml is not possible.", "Up to 20 l.")

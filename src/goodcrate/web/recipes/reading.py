@@ -10,7 +10,7 @@ from goodcrate.core.keeping import CONTAINERS, TEXTURES
 from goodcrate.core.recipes import USES, Recipe
 from goodcrate.core.steps import EQUIPMENT
 from goodcrate.core.variants import for_eater
-from goodcrate.core.vessels import KINDS, Vessel
+from goodcrate.core.vessels import COOKS_IN, Vessel
 from goodcrate.formats.reference import core_temperatures, keep_groups
 from goodcrate.services.bench import Benched, on_the_bench
 from goodcrate.services.kitchen import Excluding
@@ -20,7 +20,7 @@ from goodcrate.web.recipes.live import Around, LiveFigures, live_figures
 from goodcrate.web.security import Visitor
 
 CHOICES: Mapping[str, Any] = {
-    "measures": MEASURES, "uses": USES, "vessels": KINDS, "containers": CONTAINERS, "textures_of_food": TEXTURES,
+    "measures": MEASURES, "uses": USES, "vessels": COOKS_IN, "containers": CONTAINERS, "textures_of_food": TEXTURES,
     "equipment": EQUIPMENT,
 }  # fmt: skip
 """What the selects of the form offer."""

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.storing import CAUTIOUS, USUAL
+from goodcrate.core.vessels import BOX
 from goodcrate.services import house, planning, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.plan_problem import GAPS, UNPINNED, Wishes, openable
@@ -17,8 +18,10 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
 
 NUMBERS = ("different", "repeats", "freezer_boxes")
+COUNTED = ("fridge_boxes", "box_count")
+"""Numbers that may be left empty: then they are not counted."""
 SLACKS = ("lower_floors_g", "widen_bands_kcal")
-FIELDS = ("keep", *NUMBERS, "fridge_boxes", "scope", "house", *SLACKS)
+FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS)
 
 
 def _plan_page(
@@ -41,23 +44,16 @@ def _plan_page(
         keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), changes=_changes(job),
         pinned=sum(p.is_pinned for p in picture.placements),
         taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
-        in_house=house.house(visitor.caller).free_boxes,
+        in_house=house.house(visitor.caller).free_boxes, boxes=sum(v.count for v in picture.vessels if v.kind == BOX),
     )  # fmt: skip
 
 
 def _typed_of(wishes: Wishes) -> dict[str, str]:
     """Wishes as their form shows them."""
-    fridge = "" if wishes.fridge_boxes is None else str(wishes.fridge_boxes)
-    numbers = {n: str(getattr(wishes, n)) for n in NUMBERS}
-    slack = {n: str(getattr(wishes, n)) for n in SLACKS}
-    return {
-        "keep": wishes.keep,
-        **numbers,
-        "fridge_boxes": fridge,
-        "scope": wishes.scope,
-        **slack,
-        "house": "yes" if wishes.eat_house else "no",
-    }
+    numbers = {n: str(getattr(wishes, n)) for n in (*NUMBERS, *SLACKS, "in_turns")}
+    counted = {n: "" if getattr(wishes, n) is None else str(getattr(wishes, n)) for n in COUNTED}
+    house_first = "yes" if wishes.eat_house else "no"
+    return {"keep": wishes.keep, **numbers, **counted, "scope": wishes.scope, "house": house_first}
 
 
 def names_of(visitor: Visitor) -> dict[str, str]:
@@ -101,24 +97,18 @@ def show_progress(request: Request, visitor: Signed, first_day: date) -> Respons
 def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
     """Begin planning."""
     typed = {name: text(form, name).strip() for name in FIELDS}
-    typed |= {"scope": typed["scope"] or GAPS, **{name: typed[name] or "0" for name in SLACKS}}
+    typed |= {
+        "scope": typed["scope"] or GAPS,
+        "in_turns": typed["in_turns"] or "1",
+        **{name: typed[name] or "0" for name in SLACKS},
+    }
     try:
-        for name in (*NUMBERS, *SLACKS, *(["fridge_boxes"] if typed["fridge_boxes"] else [])):
+        numbers: dict[str, int] = {}
+        for name in (*NUMBERS, *SLACKS, "in_turns", *(n for n in COUNTED if typed[n])):
             if not typed[name].isdigit() or len(typed[name]) > 4:
                 raise InvalidInput(name, f"“{typed[name]}” is not a whole number.", "Such as 2.")
-        different, repeats, freezer = (int(typed[name]) for name in NUMBERS)
-        fridge = int(typed["fridge_boxes"]) if typed["fridge_boxes"] else None
-        wishes = Wishes(
-            typed["keep"],
-            different,
-            repeats,
-            freezer,
-            fridge,
-            typed["scope"],
-            int(typed["lower_floors_g"]),
-            int(typed["widen_bands_kcal"]),
-            typed["house"] != "no",
-        )
+            numbers[name] = int(typed[name])
+        wishes = Wishes(keep=typed["keep"], scope=typed["scope"], eat_house=typed["house"] != "no", **numbers)
         sent = text(form, "id")
         planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)
     except InvalidInput as fault:
