@@ -101,8 +101,31 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
                 return PlanResult(best)
             break
         is_sound = is_sound and status == "infeasible"
-        cuts.append(chosen)
+        cuts.append(_widened(problem, chosen) if status == "infeasible" else chosen)
     return _whole(problem, on_better, best, bound, left)
+
+
+def _widened(problem: WeekPlanProblem, chosen: frozenset[tuple[int, str]]) -> frozenset[tuple[int, str]]:
+    """A set of batches that cannot be sized, made as large as can be: dish after dish while it still cannot.
+
+    Any week cooks something outside of it, which says far more than that of the set alone.
+    """
+    wide = chosen
+    order = sorted(problem.dishes, key=lambda d: (d.batches, d.hands_on_min, d.key))
+    tried = 0
+    for dish in order:
+        if tried >= MOST_WIDENED:
+            break
+        more = wide | {(s, dish.key) for s in range(len(problem.sessions))}
+        if more == wide:
+            continue
+        model = WeekModel(problem, sized=True, only=more)
+        model.m.clear_objective()
+        if model.solve(WIDENING_SECONDS)[0] == "infeasible":
+            wide = more
+        else:
+            tried += 1
+    return wide
 
 
 def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
@@ -122,6 +145,8 @@ def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPl
     return None, False
 
 
+WIDENING_SECONDS, MOST_WIDENED = 0.004, 2
+"""How long a wider set of batches is looked at, and after how many that may be sized it is let be."""
 QUICK_SECONDS = 1.0
 """How long a first week is looked for among so many dishes."""
 
