@@ -118,7 +118,7 @@ def main() -> None:
         desk.wait_for_selector("text=262 g ✓")
         shoot(desk, "portion-bench")
         shoot(desk, "cook-batch", pot.replace("portion", "cook"))
-        shoot(signed_in(browser, base, DESK, "dark"), "week-dark", "/week")
+        shoot(desk, "store", "/store")
         phone = signed_in(browser, base, PHONE)
         shoot(phone, "portion-bench-phone", mash)
         shoot(phone, "cook-batch-phone", mash.replace("portion", "cook"))
