@@ -333,3 +333,22 @@ def test_opened_foods_decide_among_weeks_of_the_same_work() -> None:
         assert {m.dish_key for m in result.plan.meals} == {opened, "oats"}
         assert (result.plan.batches, result.plan.bound_batches, result.plan.is_proven_best) == (2, 2, True)
         assert (result.plan.hands_on_min, result.plan.bound_min) == (30, 30)
+
+
+def test_two_rules_in_the_way_together_come_with_a_change_of_each_that_frees_a_week() -> None:
+    """Too few boxes for three days, and a floor out of reach: neither change alone helps, both together do."""
+    problem = small(repeats=6, box_count=8)
+    high = replace(problem, days=tuple(replace(d, protein_floor_g=190) for d in problem.days))
+    conflicts = plan_week(high).conflicts
+    assert [c.field for c in conflicts] == ["box_count", "lower_floors_g"]
+    boxes, floors = (c.value for c in conflicts)
+    assert boxes == 9
+    assert floors > 0
+
+    def eased(box_count: int, lower_g: float) -> WeekPlanProblem:
+        days = tuple(replace(d, protein_floor_g=d.protein_floor_g - lower_g) for d in high.days)
+        return replace(high, days=days, rules=replace(high.rules, box_count=box_count))
+
+    assert plan_week(eased(boxes, floors)).plan is not None
+    for box_count, lower_g in ((boxes - 1, floors), (boxes, floors - 1), (8, floors), (boxes, 0)):
+        assert plan_week(eased(box_count, lower_g)).plan is None

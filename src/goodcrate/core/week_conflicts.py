@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from typing import Any
 
 from goodcrate.core.week_model import WeekModel
 from goodcrate.core.week_problem import Conflict, WeekPlanProblem
@@ -49,8 +50,38 @@ def conflicts_of(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
         if _is_free(problem, relax):
             if len(relax) == 1:
                 return tuple(_changes(problem, *relax)) or tuple(Conflict(r, *_RULES[r]) for r in relax)
-            return tuple(Conflict(r, *_RULES[r]) for r in sorted(relax))
+            return _both(problem, *sorted(relax))
     return (Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)
+
+
+def _both(problem: WeekPlanProblem, one: str, other: str) -> tuple[Conflict, ...]:
+    """Two rules that must both give way: the least change of the first while the second is let go, then, with that
+    made, the least of the second. Together they surely free a week."""
+    first = next(_changes(problem, one, frozenset({other})), Conflict(one, *_RULES[one]))
+    eased = _eased(problem, first)
+    kept = frozenset({one}) if eased is problem else frozenset[str]()  # what has no amount is let go altogether
+    second = next(_changes(eased, other, kept), Conflict(other, *_RULES[other]))
+    return first, second
+
+
+def _eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
+    """The problem with a conflict's change made; the same one when that has no amount."""
+    rules, value = problem.rules, conflict.value
+    if conflict.field in ("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"):
+        changed: dict[str, Any] = {conflict.field: value}
+        return replace(problem, rules=replace(rules, **changed))
+    if conflict.field == "in_turns":
+        return replace(problem, dishes=tuple(replace(d, most_g=None) for d in problem.dishes))
+    if conflict.field == "lower_floors_g":
+        days = tuple(replace(d, protein_floor_g=max(0.0, d.protein_floor_g - value)) for d in problem.days)
+        return replace(problem, days=days)
+    if conflict.field == "widen_bands_kcal":
+        days = tuple(
+            replace(d, energy_low_kcal=max(1.0, d.energy_low_kcal - value), energy_high_kcal=d.energy_high_kcal + value)
+            for d in problem.days
+        )
+        return replace(problem, days=days)
+    return problem
 
 
 def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> bool:
@@ -59,15 +90,16 @@ def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> b
     return model.solve(TRY_SECONDS)[0] == "found"
 
 
-def _changes(problem: WeekPlanProblem, rule: str) -> Iterator[Conflict]:
+def _changes(problem: WeekPlanProblem, rule: str, let_go: frozenset[str] = frozenset()) -> Iterator[Conflict]:
+    """The nearest changes of a rule that surely free a week, with some other rule let go altogether."""
     words, change = _RULES[rule]
     if rule == "variety":
-        yield from _more_variety(problem, words)
+        yield from _more_variety(problem, words, let_go)
     elif rule == "vessels":
         yield Conflict(rule, words, "Pots filled in turns free a week.", "in_turns", 1)
     elif rule in _LEAST:
         field, said = _LEAST[rule]
-        model = WeekModel(problem, sized=True, relax=frozenset({rule}))
+        model = WeekModel(problem, sized=True, relax=frozenset({rule}) | let_go, measured=rule)
         model.least_of(rule)
         if model.solve(TRY_SECONDS * 2)[0] == "found":
             value = model.least()
@@ -85,15 +117,15 @@ _LEAST: Mapping[str, tuple[str, str]] = {
 }
 
 
-def _more_variety(problem: WeekPlanProblem, words: str) -> Iterator[Conflict]:
+def _more_variety(problem: WeekPlanProblem, words: str, let_go: frozenset[str]) -> Iterator[Conflict]:
     rules = problem.rules
     for more in range(1, MOST_MORE + 1):
-        if _is_free(replace(problem, rules=replace(rules, different=rules.different + more))):
+        if _is_free(replace(problem, rules=replace(rules, different=rules.different + more)), let_go):
             value = rules.different + more
             yield Conflict("variety", words, f"{value} different dishes in a slot free a week.", "different", value)
             break
     for more in range(1, MOST_MORE * 2 + 1):
-        if _is_free(replace(problem, rules=replace(rules, repeats=rules.repeats + more))):
+        if _is_free(replace(problem, rules=replace(rules, repeats=rules.repeats + more)), let_go):
             value = rules.repeats + more
             yield Conflict(
                 "variety", words, f"One dish up to {value} times for an eater frees a week.", "repeats", value

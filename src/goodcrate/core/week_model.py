@@ -20,6 +20,7 @@ from goodcrate.core.week_problem import (
     WeekPlanProblem,
 )
 
+MOST_SLACK = 4000
 OPENED_SCALE = 100
 """So many opened foods used up would be worth one minute: they only decide among weeks that take as much work."""
 BATCH_WORTH_MIN = 1000
@@ -35,7 +36,7 @@ class WeekModel:
 
     def __init__(
         self, problem: WeekPlanProblem, *, sized: bool, only: frozenset[tuple[int, str]] | None = None,
-        kitchen: frozenset[str] | None = None, relax: frozenset[str] = frozenset(),
+        kitchen: frozenset[str] | None = None, relax: frozenset[str] = frozenset(), measured: str = "",
     ) -> None:  # fmt: skip
         from ortools.sat.python import cp_model
 
@@ -50,7 +51,8 @@ class WeekModel:
         self.solver: Any = None
         uses = problem.rules.aim == LEAST_COOKING and any(d.opened for d in problem.dishes)
         self.scale = OPENED_SCALE if uses else 1
-        self.slack: Any = self.m.new_int_var(0, 4000, "") if relax else 0
+        self.measured = measured
+        self.slack: Any = self.m.new_int_var(0, MOST_SLACK, "") if relax else 0
         self._meals(only, kitchen)
         self._variety()
         if sized:
@@ -91,6 +93,10 @@ class WeekModel:
         self._fridge()
         self._boxes()
 
+    def _slack(self, rule: str) -> Any:
+        """By how much a relaxed rule gives way: the one that is measured by the slack, any other without end."""
+        return self.slack if self.measured in ("", rule) else MOST_SLACK
+
     def _any(self, xs: list[Any]) -> Any:
         """One of these, which exclude each other, as one variable."""
         if len(xs) == 1:
@@ -124,7 +130,7 @@ class WeekModel:
         if most is None:
             return
         if "fridge" in self.relax:
-            most = self.slack
+            most = self._slack("fridge")
         for last, session in enumerate(self.problem.sessions):
             there = []
             for (n, key, s), x in self.place.items():
@@ -143,7 +149,7 @@ class WeekModel:
         if most is None:
             return
         if "boxes" in self.relax:
-            most = self.slack
+            most = self._slack("boxes")
         for last, session in enumerate(self.problem.sessions):
             full = [
                 x
@@ -236,15 +242,16 @@ class WeekModel:
             margin = min(ROUNDING_KCAL, (d.energy_high_kcal - d.energy_low_kcal) / 4)
             if kcal_parts and "energy" in self.relax:
                 low, high = round(d.energy_low_kcal - fixed_kcal), round(d.energy_high_kcal - fixed_kcal)
-                self.m.add(sum(kcal_parts) + self.slack >= low + ROUNDING_KCAL)  # a wider band is rounded in all of it
-                self.m.add(sum(kcal_parts) - self.slack <= high - ROUNDING_KCAL)
+                slack = self._slack("energy")  # a wider band is rounded in all of it
+                self.m.add(sum(kcal_parts) + slack >= low + ROUNDING_KCAL)
+                self.m.add(sum(kcal_parts) - slack <= high - ROUNDING_KCAL)
             elif kcal_parts:
                 self.m.add_linear_constraint(
                     sum(kcal_parts), round(d.energy_low_kcal + margin - fixed_kcal),
                     round(d.energy_high_kcal - margin - fixed_kcal),
                 )  # fmt: skip
             if kcal_parts:
-                lower = 1000 * self.slack if "protein" in self.relax else 0
+                lower = 1000 * self._slack("protein") if "protein" in self.relax else 0
                 self.m.add(sum(protein_parts) + lower >= round(1000 * (d.protein_floor_g - fixed_protein) + 1500))
             if kcal_parts and "bands" not in self.relax:
                 for band in d.bands:

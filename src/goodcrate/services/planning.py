@@ -174,7 +174,8 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     known = [d.cost_per_g for d in dishes.values()]
     cost = sum((dishes[m.dish_key].cost_per_g or 0.0) * m.grams for m in plan.meals)
     return {
-        "aim": aim, "words": AIMS[aim], "meals": meals, "days": days, "batches": plan.batches,
+        "aim": aim, "seed": problem.rules.seed, "limit_seconds": problem.rules.limit_seconds,
+        "words": AIMS[aim], "meals": meals, "days": days, "batches": plan.batches,
         "minutes": round(plan.hands_on_min), "dishes": len({m["recipe"] for m in meals}),
         "frozen": sum(bool(m["frozen"]) for m in meals), "proven": plan.is_proven_best,
         "bound_batches": plan.bound_batches, "bound_minutes": round(plan.bound_min),

@@ -65,15 +65,19 @@ def _changes(job: planning.JobState | None) -> dict[str, dict[str, str]]:
     """For each conflict with a change that frees a week, the form that plans with it; by the changed field."""
     if job is None:
         return {}
-    shown, changes = _typed_of(job.wishes), {}
+    shown = _typed_of(job.wishes)
+    single: dict[str, dict[str, str]] = {}
     for conflict in job.conflicts:
         if conflict.get("field"):
-            changes[conflict["field"]] = {**shown, conflict["field"]: str(conflict["value"])}
+            single[conflict["field"]] = {conflict["field"]: str(conflict["value"])}
         elif conflict["rule"] == "keeping" and shown["keep"] != USUAL:
-            changes["keeping"] = {**shown, "keep": USUAL}
+            single["keeping"] = {"keep": USUAL}
         elif conflict["rule"] == "pins" and shown["scope"] != UNPINNED:
-            changes["pins"] = {**shown, "scope": UNPINNED}
-    return changes
+            single["pins"] = {"scope": UNPINNED}
+    if len({conflict["rule"] for conflict in job.conflicts}) == 1:
+        return {by: {**shown, **change} for by, change in single.items()}
+    together = {name: value for change in single.values() for name, value in change.items()}
+    return {by: {**shown, **together} for by in single}  # two rules that must both give way, by one click
 
 
 @router.get("/{first_day}/plan")
