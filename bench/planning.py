@@ -22,12 +22,13 @@ class Quality:
     too_old: int
     batches: int
     minutes: float
+    left_g: float
 
     def words(self) -> str:
         """For a table."""
         return (
             f"{self.in_band:>2}/{self.days:<2} days  {self.protein_short_g:5.0f} g short  {self.too_old:>2} too old  "
-            f"{self.batches:>3} batches   {self.minutes:4.0f} min"
+            f"{self.batches:>3} batches   {self.minutes:4.0f} min  {self.left_g:5.0f} g left over"
         )
 
 
@@ -45,7 +46,11 @@ def quality(problem: WeekPlanProblem, meals: list[tuple[str, int, str, str, floa
     too_old = sum(m[1] - on[m[5]] > dish[m[3]].keeps_days and not dish[m[3]].freezes for m in meals)
     cooked = {(m[5], m[3]) for m in meals}
     batches, minutes = sum(dish[d].batches for _, d in cooked), sum(dish[d].hands_on_min for _, d in cooked)
-    return Quality(in_band, len(problem.days), short, too_old, batches, minutes)
+    made: dict[tuple[str, str], float] = {}
+    for m in meals:
+        made[m[5], m[3]] = made.get((m[5], m[3]), 0.0) + m[4]
+    left = sum(-grams % unit for (_, key), grams in made.items() if (unit := dish[key].unit_g))
+    return Quality(in_band, len(problem.days), short, too_old, batches, minutes, left)
 
 
 def greedy(problem: WeekPlanProblem) -> list[tuple[str, int, str, str, float, str]]:
@@ -110,6 +115,8 @@ def measure_plan(eaters: int, recipes: int, sessions: int, seed: int) -> None:
         print(f"no week, said after {took:.1f} s")
         return
     gap = "proven best" if plan.is_proven_best else f"bound {plan.bound_batches} batches, {plan.bound_min:.0f} min"
+    if plan.polish_gap_pct is not None:
+        gap += f", left over and sizes at most {plan.polish_gap_pct:.1f} % from the best"
     print(f"first in band {seen[0]:.2f} s, last better {seen[-1]:.2f} s, over {took:.2f} s, {gap}")
     mine = [(m.eater_key, m.day, m.slot_key, m.dish_key, m.grams, m.session_key) for m in plan.meals]
     print(f"      planned   {quality(problem, mine).words()}")

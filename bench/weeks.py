@@ -20,7 +20,7 @@ def random_week(eaters: int, recipes: int, sessions: int, seed: int) -> WeekPlan
         dishes.append(
             PlanDish(f"r{n}", f"dish {n}", kcal, protein, round(serving * 0.5, 1), round(serving * 2.0, 1),
                      rng.choice((1, 1, 2, 2, 3)), rng.randint(8, 45), rng.choice((2, 3, 3, 4)), rng.random() < 0.6,
-                     rng.uniform(0.003, 0.012))
+                     rng.uniform(0.003, 0.012), unit_g=round(serving * 2, 1) if n % 3 == 0 else None)
         )  # fmt: skip
         suits[f"r{n}"] = {"breakfast": {"breakfast"}, "main": {"lunch", "dinner"}, "snack": {"snack"}}[kind]
     slots, days = [], []

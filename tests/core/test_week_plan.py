@@ -20,6 +20,7 @@ from goodcrate.core.week_problem import (
     PlanSlot,
     WeekPlan,
     WeekPlanProblem,
+    left_over_g,
 )
 
 STEW = PlanDish("stew", "Stew", 1.1, 0.1, 250, 900, 1, 20, 4, True)
@@ -352,3 +353,28 @@ def test_two_rules_in_the_way_together_come_with_a_change_of_each_that_frees_a_w
     assert plan_week(eased(boxes, floors)).plan is not None
     for box_count, lower_g in ((boxes - 1, floors), (boxes, floors - 1), (8, floors), (boxes, 0)):
         assert plan_week(eased(box_count, lower_g)).plan is None
+
+
+def test_a_polished_week_leaves_little_over_and_prefers_favourites() -> None:
+    """Stew comes by the tin of 1,200 g; sizes move so that whole tins are eaten up, where the bands allow it."""
+    problem = small(repeats=6)
+    loose = plan_week(problem).plan
+    by_tin = replace(problem, dishes=(replace(STEW, unit_g=1200.0), BOX, OATS))
+    tinned = plan_week(by_tin).plan
+    assert loose is not None
+    assert tinned is not None
+    assert check_plan(by_tin, tinned) == []
+    assert (tinned.batches, tinned.hands_on_min) == (loose.batches, loose.hands_on_min)
+    stewed = made_g(loose, "stew", "sunday")
+    assert left_over_g(loose.meals, {d.key: d for d in by_tin.dishes}) == pytest.approx(-stewed % 1200, abs=1)
+    assert tinned.left_over_g < -stewed % 1200
+    assert tinned.polish_gap_pct is not None
+
+    either = tuple(replace(s, dishes=("box", "stew")) if "stew" in s.dishes else s for s in problem.slots)
+    for favourite, times in (("stew", 4), ("box", 3)):  # a day of two boxes lacks protein
+        dishes = tuple(replace(d, is_favourite=d.key == favourite, keeps_days=4) for d in (STEW, BOX))
+        asked = replace(problem, slots=either, dishes=(*dishes, OATS), rules=replace(problem.rules, repeats=4))
+        liked = plan_week(asked).plan
+        assert liked is not None
+        eaten = [m.dish_key for m in liked.meals if m.slot_key != "breakfast"]
+        assert eaten.count(favourite) == times

@@ -8,10 +8,9 @@ from goodcrate.core.recipes import Component, expected_cooked_weight
 from goodcrate.core.scaling import is_discrete
 from goodcrate.core.vessels import Vessel, filling
 from goodcrate.core.week import PlannedBatch
+from goodcrate.core.week_problem import WHOLE_SHARE
 
 VESSEL, MINIMUM, PIECES, PACK = "vessel", "minimum", "pieces", "pack"
-WHOLE_SHARE = 0.02
-"""A piece or pack within 2 % of whole counts as whole."""
 
 
 @dataclass(frozen=True, slots=True)

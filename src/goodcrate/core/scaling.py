@@ -40,6 +40,17 @@ def is_discrete(line: IngredientLine) -> bool:
     return line.amount.measure == "pack" and line.food.pack_g is not None and _is_whole_packs(line)
 
 
+def whole_unit_g(recipe: Recipe, serving_g: float) -> float | None:
+    """Grams of a dish that one whole egg, tin or pack makes, of the line that comes in the largest steps; None when
+    all of it can be weighed to the gram."""
+    steps = []
+    for line in recipe.lines:
+        each = line.food.each_g if line.amount.measure == "count" else line.food.pack_g
+        if is_discrete(line) and each:
+            steps.append(serving_g * recipe.servings * each / line.amount.grams)
+    return max(steps, default=None)
+
+
 def piece_portion_g(recipe: Recipe, serving_g: float) -> float | None:
     """Grams of a portion by which it grows with each whole piece, for a recipe that has whole pieces in a component of
     their own (boiled eggs, fillets side by side); None for what can be cut anywhere."""

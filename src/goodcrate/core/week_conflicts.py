@@ -49,8 +49,10 @@ def conflicts_of(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
     for relax in [*singles, *pairs]:
         if _is_free(problem, relax):
             if len(relax) == 1:
-                return tuple(_changes(problem, *relax)) or tuple(Conflict(r, *_RULES[r]) for r in relax)
-            return _both(problem, *sorted(relax))
+                (rule,) = relax
+                return tuple(_changes(problem, rule)) or (Conflict(rule, *_RULES[rule]),)
+            one, other = sorted(relax)
+            return _both(problem, one, other)
     return (Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)
 
 
@@ -59,8 +61,8 @@ def _both(problem: WeekPlanProblem, one: str, other: str) -> tuple[Conflict, ...
     made, the least of the second. Together they surely free a week."""
     first = next(_changes(problem, one, frozenset({other})), Conflict(one, *_RULES[one]))
     eased = _eased(problem, first)
-    kept = frozenset({one}) if eased is problem else frozenset[str]()  # what has no amount is let go altogether
-    second = next(_changes(eased, other, kept), Conflict(other, *_RULES[other]))
+    kept = {one} if eased is problem else set[str]()  # what has no amount is let go altogether
+    second = next(_changes(eased, other, frozenset(kept)), Conflict(other, *_RULES[other]))
     return first, second
 
 

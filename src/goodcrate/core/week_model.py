@@ -18,8 +18,12 @@ from goodcrate.core.week_problem import (
     PlanSlot,
     WeekPlan,
     WeekPlanProblem,
+    left_over_g,
 )
 
+OFF_WORTH, LEFT_WORTH, FAVOURITE_WORTH, COST_WORTH = 10, 100, 1000, 1000
+"""What a kcal off a portion's usual size, a kcal left over, a favourite's meal and a unit of money weigh when a week of
+settled batches is polished: our own weights, in the order of the wishes."""
 MOST_SLACK = 4000
 OPENED_SCALE = 100
 """So many opened foods used up would be worth one minute: they only decide among weeks that take as much work."""
@@ -164,24 +168,28 @@ class WeekModel:
 
     def _vessels(self) -> None:
         """no_batch_larger_than_its_pots: what one session cooks of a dish goes into them at once."""
-        cooked: dict[tuple[str, int], list[Any]] = {}
-        taken: dict[tuple[str, int], float] = {}
+        for (key, _), (shares, standing_g) in self._batches(lambda d: d.most_g is not None).items():
+            dish = self.dish[key]
+            room_g = max(0.0, (dish.most_g or 0.0) - standing_g)
+            self.m.add(sum(shares) <= int(room_g * dish.kcal_per_g * 0.99))  # a little room for rounding
+
+    def _batches(self, which: Callable[[PlanDish], bool]) -> dict[tuple[str, int], tuple[list[Any], float]]:
+        """By dish and session: the energies of its portions (each 0 unless cooked there), and the grams that stand."""
+        shares: dict[tuple[str, int], list[Any]] = {}
+        standing: dict[tuple[str, int], float] = {}
         for (n, key, s), x in self.place.items():
             slot, dish = self.problem.slots[n], self.dish[key]
             if stays := self._stays(slot):
-                taken[dish.family, s] = taken.get((dish.family, s), 0.0) + stays[1]
-            elif dish.most_g is not None:
+                standing[dish.family, s] = standing.get((dish.family, s), 0.0) + stays[1]
+            elif which(dish):
                 share = self.shares[n][key]
                 if sum((n, key, other) in self.place for other in range(len(self.problem.sessions))) > 1:
-                    high = round(dish.high_g * dish.kcal_per_g)
-                    here = self.m.new_int_var(0, max(high, 0), "")
+                    high = max(round(dish.high_g * dish.kcal_per_g), 0)
+                    here = self.m.new_int_var(0, high, "")
                     self.m.add(here >= share - high * (1 - x))
                     share = here
-                cooked.setdefault((key, s), []).append(share)
-        for (key, s), shares in cooked.items():
-            dish = self.dish[key]
-            room_g = max(0.0, (dish.most_g or 0.0) - taken.get((key, s), 0.0))
-            self.m.add(sum(shares) <= int(room_g * dish.kcal_per_g * 0.99))  # a little room for rounding
+                shares.setdefault((key, s), []).append(share)
+        return {at: (found, standing.get(at, 0.0)) for at, found in shares.items()}
 
     def _sessions_for(self, slot: PlanSlot, dish: PlanDish, stays: bool) -> Iterator[tuple[int, bool]]:
         where = (slot.eater_key, slot.day, slot.slot_key)
@@ -315,9 +323,12 @@ class WeekModel:
         self._cost = sum(cost)
         self.m.minimize(self._cost)
 
-    def prefer_own_servings(self) -> None:
-        """portions_near_the_slots_share, or the recipes_own_serving: not the cost, which the batches settle already."""
-        apart = []
+    def polish(self) -> None:
+        """nothing_left_over, then cost, then favourites, then portions_near_the_slots_share or the recipes own serving.
+
+        One weighed sum, for a set of batches that is settled already.
+        """
+        worth: list[Any] = []
         for (n, key, _), x in self.place.items():
             slot, dish = self.problem.slots[n], self.dish[key]
             energy = self._energy_at(slot)
@@ -327,8 +338,25 @@ class WeekModel:
             off = self.m.new_int_var(0, 6000, "")
             self.m.add(off >= energy - serving_kcal).only_enforce_if(x)
             self.m.add(off >= serving_kcal - energy).only_enforce_if(x)
-            apart.append(off)
-        self.m.minimize(sum(apart))
+            worth.append(OFF_WORTH * off)
+            if dish.is_favourite:
+                worth.append(-FAVOURITE_WORTH * x)
+        for key, share in ((key, share) for mine in self.shares.values() for key, share in mine.items()):
+            dish = self.dish[key]
+            worth.append(round(COST_WORTH * (dish.cost_per_g or 0.0) / dish.kcal_per_g) * share)
+        for (key, _), (shares, standing_g) in self._batches(lambda d: d.unit_g is not None).items():
+            dish = self.dish[key]
+            unit = max(round((dish.unit_g or 0.0) * dish.kcal_per_g), 1)
+            units = self.m.new_int_var(0, 200, "")
+            left = units * unit - sum(shares) - round(standing_g * dish.kcal_per_g)
+            self.m.add(left >= 0)
+            worth.append(LEFT_WORTH * left)
+        self.m.minimize(sum(worth))
+
+    def gap_pct(self) -> float:
+        """How far the last answer is at most from the best of its objective, in %."""
+        reached, bound = float(self.solver.objective_value), float(self.solver.best_objective_bound)
+        return max(0.0, reached - bound) / max(abs(reached), 1.0) * 100
 
     def _energy_at(self, slot: PlanSlot) -> Any:
         kind = next((d.kind for d in self.problem.days if (d.eater_key, d.day) == (slot.eater_key, slot.day)), "")
@@ -435,7 +463,8 @@ class WeekModel:
         batches = sum(self.dish[key].batches for _, key in cooked if key in self.dish)
         minutes = sum(self.dish[key].hands_on_min for _, key in cooked if key in self.dish)
         meals.sort(key=lambda m: (m.eater_key, m.day, m.slot_key))
-        return WeekPlan(tuple(meals), batches, minutes, bound_batches, bound_min, proven, spent)
+        left_g = left_over_g(meals, self.dish)
+        return WeekPlan(tuple(meals), batches, minutes, bound_batches, bound_min, proven, spent, left_g)
 
     def _grams(
         self, value: Callable[[Any], int], kinds: Mapping[tuple[str, int], str], slot: PlanSlot, dish: PlanDish

@@ -90,11 +90,12 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
         if is_sound:
             bound = max(bound, master.bound())
         sub = WeekModel(problem, sized=True, only=chosen)
-        sub.prefer_own_servings()
+        sub.polish()
         status, spent = sub.solve(min(max(left, 0.1), SIZING_SECONDS), on_better, bound)
         left -= spent
         if status == "found":
             week = sub.answer(*bound, problem.rules.limit_seconds - left, proven=master.is_optimal and is_sound)
+            week = replace(week, polish_gap_pct=round(sub.gap_pct(), 1))
             if best is None or (week.batches, week.hands_on_min) <= (best.batches, best.hands_on_min):
                 best = week
             if master.is_optimal or best is not week:
@@ -190,20 +191,21 @@ def _whole(
             best = week
     if best is None:
         return PlanResult(None, (), ran_out=True)
-    return PlanResult(replace(_near_own_servings(problem, best), bound_batches=bound[0], bound_min=bound[1]))
+    return PlanResult(replace(_polished(problem, best), bound_batches=bound[0], bound_min=bound[1]))
 
 
-def _near_own_servings(problem: WeekPlanProblem, week: WeekPlan) -> WeekPlan:
-    """The same batches with portions nearer to the slots' shares and the recipes' own servings, when there is time."""
+def _polished(problem: WeekPlanProblem, week: WeekPlan) -> WeekPlan:
+    """The same batches with less left over, more favourites, and portions nearer to the recipes' own servings."""
     place = {s.key: n for n, s in enumerate(problem.sessions)}
     only = frozenset((place[m.session_key], m.dish_key) for m in week.meals if m.session_key)
     model = WeekModel(problem, sized=True, only=only)
     model.start_from(week)
-    model.prefer_own_servings()
+    model.polish()
     status, _ = model.solve(SIZING_SECONDS)
     if status != "found":
         return week
     sized = model.answer(week.bound_batches, week.bound_min, week.deterministic_time, proven=week.is_proven_best)
+    sized = replace(sized, polish_gap_pct=round(model.gap_pct(), 1))
     return sized if (sized.batches, sized.hands_on_min) <= (week.batches, week.hands_on_min) else week
 
 

@@ -1,7 +1,8 @@
 """What a week to be planned is, and what a planned one says: values without a solver."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from math import ceil
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 
@@ -13,6 +14,8 @@ AIMS: Mapping[str, str] = {
 }
 
 
+WHOLE_SHARE = 0.02
+"""A piece or pack within 2 % of whole counts as whole."""
 KEEPS_DRY_DAYS = 60
 """What keeps longer than this in the tables of guidance keeps in the cupboard."""
 
@@ -23,7 +26,8 @@ class PlanDish:
 
     `keeps_days` counts from its session; a dish that freezes may be eaten later from the freezer. `cost_per_g` None is
     unknown and counts as nothing. `opened` is how many foods it uses up that are open in the house.
-    `most_g` is the most of it that one session can cook, None when nothing limits that.
+    `most_g` is the most of it that one session can cook, None when nothing limits that; `unit_g` what one whole egg,
+    tin or pack of it makes, None when it can be cooked to the gram.
     """
 
     key: str
@@ -42,6 +46,8 @@ class PlanDish:
     others_per_g: Mapping[str, float] = field(default_factory=dict)
     opened: int = 0
     most_g: float | None = None
+    unit_g: float | None = None
+    is_favourite: bool = False
 
     @property
     def serving_g(self) -> float:
@@ -169,7 +175,9 @@ class PlannedMeal:
 class WeekPlan:
     """A planned week with what it takes; `bound` is the least batches and minutes any week within the rules can have.
 
-    Proven best is among weeks in which all dishes of a slot give the same energy on days of one kind.
+    Proven best is among weeks in which all dishes of a slot give the same energy on days of one kind. `left_over_g` is
+    what whole eggs, tins and packs make beyond what is eaten; `polish_gap_pct` how far what is left over, cost,
+    favourites and portion sizes together are at most from the best there can be with these batches, None when unknown.
     """
 
     meals: tuple[PlannedMeal, ...]
@@ -179,11 +187,24 @@ class WeekPlan:
     bound_min: float
     is_proven_best: bool
     deterministic_time: float = field(compare=False)
+    left_over_g: float = 0.0
+    polish_gap_pct: float | None = None
 
     @property
     def dishes(self) -> int:
         """How many different dishes stand in it."""
         return len({meal.dish_key for meal in self.meals})
+
+
+def left_over_g(meals: Iterable[PlannedMeal], dishes: Mapping[str, PlanDish]) -> float:
+    """What whole eggs, tins and packs make beyond what is eaten, in g over all batches."""
+    made: dict[tuple[str, str], float] = {}
+    for m in meals:
+        key = dishes[m.dish_key].family or m.dish_key
+        if m.session_key and key in dishes:
+            made[m.session_key, key] = made.get((m.session_key, key), 0.0) + m.grams
+    units = [(grams, dishes[key].unit_g) for (_, key), grams in made.items()]
+    return sum(max(0.0, ceil(grams / unit - WHOLE_SHARE) * unit - grams) for grams, unit in units if unit)
 
 
 @dataclass(frozen=True, slots=True)

@@ -94,6 +94,8 @@ class DishIn(Model):
     cost_per_g: float | None = Field(None, ge=0)
     others_per_g: dict[str, float] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
     most_g: float | None = Field(None, gt=0, description="The most of it one session can cook; null for no limit.")
+    unit_g: float | None = Field(None, gt=0, description="What one whole egg, tin or pack makes of it; null for any.")
+    favourite: bool = False
 
 
 class SlotIn(Model):
@@ -205,6 +207,8 @@ class PlanWeekOut(Model):
     bound_batches: int
     bound_min: float
     proven_best: bool
+    left_over_g: float
+    polish_gap_pct: float | None
 
 
 class WeekResult(Model):
@@ -275,7 +279,8 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         ),
         tuple(
             PlanDish(d.key, d.name, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, d.batches, d.hands_on_min,
-                     d.keeps_days, d.freezes, d.cost_per_g, others_per_g=d.others_per_g, most_g=d.most_g)
+                     d.keeps_days, d.freezes, d.cost_per_g, others_per_g=d.others_per_g, most_g=d.most_g,
+                     unit_g=d.unit_g, is_favourite=d.favourite)
             for d in given.dishes
         ),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
@@ -299,5 +304,6 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         plan=PlanWeekOut(
             meals=meals, batches=plan.batches, hands_on_min=plan.hands_on_min, bound_batches=plan.bound_batches,
             bound_min=plan.bound_min, proven_best=plan.is_proven_best,
+            left_over_g=plan.left_over_g, polish_gap_pct=plan.polish_gap_pct,
         ),
     )  # fmt: skip

@@ -11,6 +11,7 @@ from goodcrate.core.errors import InvalidInput
 from goodcrate.core.find import words_of
 from goodcrate.core.house import uses_up
 from goodcrate.core.recipes import Recipe, serving_of
+from goodcrate.core.scaling import whole_unit_g
 from goodcrate.core.steps import hands_on_min
 from goodcrate.core.storing import CAUTIOUS, USUAL, keeping_of
 from goodcrate.core.targets import banded_amount, banded_per_g
@@ -31,6 +32,8 @@ from goodcrate.services.week import WeekPicture, pinned_versions, why_not_for
 
 GAPS, UNPINNED = "gaps", "unpinned"
 """What a plan may fill: only what is empty, or every slot but the pinned ones (and what is being cooked)."""
+FAVOURITE = "favourite"
+"""The tag of recipes that are eaten gladly: preferred where all else is equal."""
 UNKNOWN_HANDS_ON_MIN = 20.0
 """A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
 _KINDS_OF_SLOT = ("breakfast", "snack")
@@ -172,6 +175,8 @@ class _Library:
             recipe = for_eater(base, str(eater.id))
             if why_not_for(eater, recipe) is None and self.has(recipe):
                 found.append(recipe.key)
+                if FAVOURITE in tags and not self.dishes[recipe.key].is_favourite:
+                    self.dishes[recipe.key] = replace(self.dishes[recipe.key], is_favourite=True)
         return tuple(found)
 
 
@@ -235,4 +240,5 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence
         len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
         keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
         banded_per_g(serving, polyol_share), most_g=None if wishes.in_turns else most_at_once_g(recipe, vessels),
+        unit_g=whole_unit_g(recipe, serving.grams),
     )  # fmt: skip

@@ -176,6 +176,7 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     return {
         "aim": aim, "seed": problem.rules.seed, "limit_seconds": problem.rules.limit_seconds,
         "words": AIMS[aim], "meals": meals, "days": days, "batches": plan.batches,
+        "left_g": round(plan.left_over_g), "gap_pct": plan.polish_gap_pct,
         "minutes": round(plan.hands_on_min), "dishes": len({m["recipe"] for m in meals}),
         "frozen": sum(bool(m["frozen"]) for m in meals), "proven": plan.is_proven_best,
         "bound_batches": plan.bound_batches, "bound_minutes": round(plan.bound_min),
