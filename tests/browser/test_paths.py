@@ -219,7 +219,11 @@ def test_a_meal_is_moved_by_keys_and_copied_by_buttons_and_the_fit_follows(demo_
 def test_a_late_answer_does_not_take_the_page_away(demo_sight: Sight) -> None:
     page = sign_in(demo_sight)
     held: list[Route] = []
-    page.route("**/foods", held.append)
+
+    def hold(route: Route) -> None:
+        held.append(route)
+
+    page.route("**/foods", hold)
     page.keyboard.press("2")
     page.wait_for_timeout(300)
     assert len(held) == 1
