@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
-from sqlalchemy import and_, case, distinct, func, select
+from sqlalchemy import and_, func, select
 
 from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
 from goodcrate.db.foods import FoodRow
@@ -18,6 +18,8 @@ from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
 from goodcrate.services.week import monday_of
 
+OPENED = (HouseRow.live == 1, HouseRow.food_id.is_not(None))
+BOXES = (HouseRow.live == 1, HouseRow.recipe_id.is_not(None))
 STAGES = ("targets", "foods", "recipes", "week", "shop", "cook", "portion", "store", "review")
 
 
@@ -31,11 +33,11 @@ class StageState:
 def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
     """What stands at each stage, for the week that holds `today`."""
     with caller.transaction() as session:
-        eaters, slots_a_day = session.execute(
-            select(func.count(distinct(Eater.id)), func.count(Slot.id)).select_from(Eater).outerjoin(Eater.slots)
-        ).one()
-        recipes = session.scalar(select(func.count(RecipeRow.id))) or 0
-        foods = session.scalar(select(func.count(FoodRow.id))) or 0
+        counted = [select(func.count(kind.id)).scalar_subquery() for kind in (Eater, Slot, RecipeRow, FoodRow)]
+        counted.append(select(func.count(HouseRow.id)).where(*OPENED).scalar_subquery())
+        boxes_there = select(func.coalesce(func.sum(HouseRow.count), 0)).where(*BOXES).scalar_subquery()
+        # One question instead of six: every page asks it.
+        eaters, slots_a_day, recipes, foods, opened, boxes = session.execute(select(*counted, boxes_there)).one()
         week = session.execute(
             select(WeekRow.id, WeekRow.days, func.count(PlacementRow.id))
             .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
@@ -43,12 +45,6 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
             .group_by(WeekRow.id, WeekRow.days)
         ).one_or_none()
         week_id, days, placed = week if week is not None else (None, 7, 0)
-        boxes, opened = session.execute(
-            select(
-                func.coalesce(func.sum(case((HouseRow.recipe_id.is_not(None), HouseRow.count), else_=0)), 0),
-                func.count(HouseRow.food_id),
-            ).where(HouseRow.live == 1)
-        ).one()
         started, weighed = _batches_and_pots(session, week_id) if week_id is not None else (0, 0)
     slots = slots_a_day * days
     words = {
