@@ -37,7 +37,9 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
         counted.append(select(func.count(HouseRow.id)).where(*OPENED).scalar_subquery())
         boxes_there = select(func.coalesce(func.sum(HouseRow.count), 0)).where(*BOXES).scalar_subquery()
         # One question instead of six: every page asks it.
-        eaters, slots_a_day, recipes, foods, opened, boxes = session.execute(select(*counted, boxes_there)).one()
+        eaters, slots_a_day, recipes, foods, opened, boxes = map(
+            int, session.execute(select(*counted, boxes_there)).one()
+        )
         week = session.execute(
             select(WeekRow.id, WeekRow.days, func.count(PlacementRow.id))
             .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
@@ -55,7 +57,7 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
         "shop": "comes next",
         "cook": _some(started, "batch", "batches") + " begun" if started else "nothing begun",
         "portion": _some(weighed, "pot", "pots") + " weighed" if weighed else "no pot weighed",
-        "store": _in_the_house(int(boxes), opened),
+        "store": _in_the_house(boxes, opened),
         "review": "comes later",
     }
     return {stage: StageState(words[stage]) for stage in STAGES}
