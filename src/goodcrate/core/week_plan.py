@@ -102,7 +102,8 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
                 return PlanResult(best)
             break
         is_sound = is_sound and status == "infeasible"
-        cuts.append(_widened(problem, chosen) if status == "infeasible" else chosen)
+        widen = status == "infeasible" and len(cuts) < WIDENED_CUTS
+        cuts.append(_widened(problem, chosen) if widen else chosen)
     return _whole(problem, on_better, best, bound, left)
 
 
@@ -146,6 +147,8 @@ def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPl
     return None, False
 
 
+WIDENED_CUTS = 2
+"""The first sets of batches that cannot be sized are widened, which shows what is missing; later ones are cut off."""
 WIDENING_SECONDS, MOST_WIDENED = 0.004, 2
 """How long a wider set of batches is looked at, and after how many that may be sized it is let be."""
 QUICK_SECONDS = 1.0
