@@ -23,6 +23,7 @@ VIEWS = (
     "/cook",
     "/portion",
     "/shop",
+    "/store",
 )
 
 
@@ -47,7 +48,7 @@ def test_no_view_shuts_anybody_out(chromium: Browser, demo_address: str, scheme:
     assert found == []
 
 
-@pytest.mark.parametrize("path", [*FOODS, "/foods", "/week", "/portion", "/cook", "/recipes", "/targets"])
+@pytest.mark.parametrize("path", [*FOODS, "/foods", "/week", "/portion", "/cook", "/recipes", "/targets", "/store"])
 def test_nothing_runs_out_of_a_narrow_screen(chromium: Browser, demo_address: str, path: str) -> None:
     with looking(chromium, demo_address) as sight:
         page = sign_in(sight)
@@ -61,3 +62,14 @@ def test_the_week_needs_no_scrolling_on_a_desk(chromium: Browser, demo_address: 
     with looking(chromium, demo_address) as sight:
         page = sign_in(sight)
         assert page.evaluate("document.documentElement.scrollHeight") <= 800
+
+
+@pytest.mark.parametrize("path", ["/targets", "/recipes", "/week", "/portion", "/store"])
+def test_nothing_runs_out_of_a_desk(chromium: Browser, demo_address: str, path: str) -> None:
+    with looking(chromium, demo_address) as sight:
+        page = sign_in(sight)
+        sight.go(path)
+        right = page.evaluate(
+            "Math.max(...[...document.querySelectorAll('main *')].map((e) => e.getBoundingClientRect().right))"
+        )
+        assert right <= 1280, f"{path} reaches to {right} px"
