@@ -7,7 +7,7 @@ import pytest
 
 from goodcrate.core.keeping import KeepGroup
 from goodcrate.core.recipes import Recipe, StorageChoice
-from goodcrate.core.storing import CAUTIOUS, USUAL, DishKeeping, Stay, keeping_of, loads, stay_of, thawing
+from goodcrate.core.storing import CAUTIOUS, USUAL, DishKeeping, Stay, keeping_of, keeps_until, loads, stay_of, thawing
 from goodcrate.formats.reference import keep_groups
 from tests.core.dishes import component, turkey_pot
 
@@ -71,3 +71,13 @@ def test_the_shortest_lived_component_decides_and_all_must_freeze() -> None:
     assert with_leaves is not None
     assert not with_leaves.freezes
     assert keeping_of(Recipe("nothing", "Nothing", 1, ()), keep_groups(), USUAL) is None
+
+
+def test_the_last_day_by_guidance_counts_months_only_for_what_freezes() -> None:
+    stew = keep_groups()["soup_stew"]
+    salad = replace(stew, freezer_months=None)
+    cooked = date(2026, 11, 22)
+    assert keeps_until(stew, cooked, 3, is_frozen=False) == date(2026, 11, 25)
+    assert stew.freezer_months is not None
+    assert keeps_until(stew, cooked, 3, is_frozen=True) == cooked + timedelta(days=30 * stew.freezer_months)
+    assert keeps_until(salad, cooked, 2, is_frozen=True) == date(2026, 11, 24)  # the freezer gives it no more days

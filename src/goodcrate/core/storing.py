@@ -93,6 +93,19 @@ def stay_of(key: str, keeping: DishKeeping, cooked_on: date, eaten_on: date, *, 
     return Stay(key, place, cooked_on, eaten_on, keeping)
 
 
+DAYS_A_MONTH = 30
+
+
+def keeps_until(group: KeepGroup, since: date, fridge_days: int, *, is_frozen: bool) -> date:
+    """The last day by guidance for what was cooked or opened on `since`: its days, or its months when it is frozen.
+
+    A printed use-by date and the local food authority overrule it.
+    """
+    if is_frozen and group.freezer_months:
+        return since + timedelta(days=DAYS_A_MONTH * group.freezer_months)
+    return since + timedelta(days=fridge_days)
+
+
 @dataclass(frozen=True, slots=True)
 class Load:
     """How many boxes lie in fridge and freezer on the evening of a day."""

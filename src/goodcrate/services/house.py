@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 from uuid import UUID
 
 from sqlalchemy import func, select
@@ -11,7 +11,7 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.house import HouseBox, OpenFood
 from goodcrate.core.keeping import keep_group_of
 from goodcrate.core.recipes import Recipe
-from goodcrate.core.storing import CAUTIOUS, CUPBOARD, FREEZER, FRIDGE, PAST, DishKeeping, Stay, keeping_of
+from goodcrate.core.storing import CAUTIOUS, CUPBOARD, FREEZER, FRIDGE, PAST, DishKeeping, Stay, keeping_of, keeps_until
 from goodcrate.db.base import grams
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.house import HouseRow
@@ -25,7 +25,6 @@ from goodcrate.services.pasting import weighed_foods
 from goodcrate.services.recipes import RecipeValue, recipe_values
 
 PLACES = {FRIDGE: "fridge", FREEZER: "freezer", CUPBOARD: "cupboard"}
-DAYS_A_MONTH = 30
 MOST_BOXES, SMALLEST_G, LARGEST_G = 60, 5.0, 5000.0
 
 
@@ -122,11 +121,12 @@ def _until(row: HouseRow, keeping: DishKeeping | None, rule: str) -> tuple[date,
         return row.until, "the day you gave"
     if keeping is None:
         return row.since, "nothing is known of it"
-    if row.place == FREEZER:
-        months = keeping.group.freezer_months or 1
-        return row.since + timedelta(days=months * DAYS_A_MONTH), f"{months} months frozen; {keeping.group.source}"
-    why = f"{keeping.fridge_days} days by {rule} guidance, {keeping.decided_by.lower()} decides; {keeping.group.source}"
-    return row.since + timedelta(days=keeping.fridge_days), why
+    group, is_frozen = keeping.group, row.place == FREEZER and bool(keeping.group.freezer_months)
+    until = keeps_until(group, row.since, keeping.fridge_days, is_frozen=is_frozen)
+    if is_frozen:
+        return until, f"{group.freezer_months} months frozen; {group.source}"
+    decides = keeping.decided_by.lower()
+    return until, f"{keeping.fridge_days} days by {rule} guidance, {decides} decides; {group.source}"
 
 
 def _food(row: HouseRow, food: FoodRow, rule: str) -> FoodInHouse:
@@ -134,8 +134,8 @@ def _food(row: HouseRow, food: FoodRow, rule: str) -> FoodInHouse:
     until, why = row.until, "the date you gave"
     if until is None and group is not None:
         days = group.fridge_days_cautious if rule == CAUTIOUS else group.fridge_days_usual
-        frozen = row.place == FREEZER and group.freezer_months
-        until = row.since + timedelta(days=DAYS_A_MONTH * group.freezer_months if frozen else days)  # type: ignore[operator]
+        frozen = row.place == FREEZER and bool(group.freezer_months)
+        until = keeps_until(group, row.since, days, is_frozen=frozen)
         why = f"{group.freezer_months} months frozen" if frozen else f"{days} days open by {rule} guidance"
         why += f"; {group.source}"
     opened = OpenFood(str(row.id), food.key, food.name, float(row.grams), until)
