@@ -10,10 +10,11 @@ from datetime import date, timedelta
 
 from goodcrate.core.keeping import KeepGroup, storage_of
 from goodcrate.core.recipes import Recipe
-from goodcrate.core.week_problem import KEEPS_DRY_DAYS
 
 CAUTIOUS, USUAL = "cautious", "usual"
 FRIDGE, FREEZER, CUPBOARD, PAST = "fridge", "freezer", "cupboard", "past"
+KEEPS_DRY_DAYS = 60
+"""What keeps longer than this in the tables of guidance keeps in the cupboard."""
 THAWS_FROM = timedelta(days=1)
 """A frozen box goes into the fridge the evening before: a portion's size thaws overnight."""
 

@@ -23,6 +23,8 @@ ON_HEAT = frozenset({"pot", "pan", "tray"})
 FILL_SHARE: Mapping[str, float] = {"pot": 0.85, "pan": 0.8, "tray": 0.95, "bowl": 0.85, "blender": 0.7, "box": 0.9}
 """How full a vessel is filled at most, so that it can be stirred and does not boil over, and a box has room to freeze:
 our own shares."""
+MEAL_BOX_ML = 150
+"""A box smaller than this holds dressing or seeds and no meal: our own line."""
 ASSUMED_G_PER_ML = 0.9
 """Cooked food without a known density: between stews (about 1) and loose grain (about 0.8); our own assumption."""
 
@@ -153,6 +155,11 @@ def most_at_once_g(recipe: Recipe, vessels: Sequence[Vessel]) -> float | None:
         holds_g = room_ml / ml_per_g * serving.tally.grams / part.grams
         most = holds_g if most is None else min(most, holds_g)
     return most
+
+
+def meal_boxes(vessels: Iterable[Vessel]) -> int:
+    """How many boxes there are for meals; pots for dressings are not counted."""
+    return sum(v.count for v in vessels if v.kind == BOX and v.volume_ml >= MEAL_BOX_ML)
 
 
 def largest_portion_g(vessels: Sequence[Vessel]) -> float | None:

@@ -1,9 +1,19 @@
 """A planned week held against every rule of its problem, from the answer alone."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from goodcrate.core.week_problem import PlanDay, PlanDish, WeekPlan, WeekPlanProblem
+from goodcrate.core.storing import FREEZER, FRIDGE
+from goodcrate.core.week_problem import (
+    PlanDay,
+    PlanDish,
+    WeekPlan,
+    WeekPlanProblem,
+    fillings_of,
+    made_g,
+    standing_in,
+    work_of,
+)
 
 
 def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
@@ -14,7 +24,6 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     sessions = {s.key: s for s in problem.sessions}
     filled = {(m.eater_key, m.day, m.slot_key) for m in plan.meals}
     wrong += [f"{key} is empty" for key, s in slots.items() if key not in filled and s.fixed is None]
-    frozen = 0
     for m in plan.meals:
         where = (m.eater_key, m.day, m.slot_key)
         slot, dish, session = slots[where], dishes[m.dish_key], sessions.get(m.session_key)
@@ -28,60 +37,52 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
             continue
         if where not in session.serves:
             wrong.append(f"{where} is eaten before its session")
-        frozen += m.is_frozen
         if m.is_frozen and not dish.freezes:
             wrong.append(f"{dish.name} does not freeze, and waits so for {where}")
         if m.day - session.day > dish.keeps_days and slot.fixed is None and not m.is_frozen:
             wrong.append(f"{dish.name} is too old in {where}")
         if slot.fixed is None and not dish.low_g - 1e-6 <= m.grams <= dish.high_g + 1e-6:
             wrong.append(f"{dish.name} has no portion of {m.grams:g} g")
-    if frozen > problem.rules.freezer_boxes:
-        wrong.append(f"{frozen} boxes for {problem.rules.freezer_boxes} places in the freezer")
-    wrong += _fridge_faults(problem, plan)
+    wrong += _place_faults(problem, plan)
     wrong += _vessel_faults(problem, plan)
     wrong += _day_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
     return wrong
 
 
-def _fridge_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
-    most = problem.rules.fridge_boxes
-    if most is None:
-        return []
-    place = {s.key: n for n, s in enumerate(problem.sessions)}
+def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
+    """Freezer, fridge and boxes at the end of each session."""
+    order, rules = {s.key: n for n, s in enumerate(problem.sessions)}, problem.rules
     dry = {d.key for d in problem.dishes if d.keeps_dry}
-    wrong = []
     for n, session in enumerate(problem.sessions):
-        cooked = [m for m in plan.meals if m.session_key in place and place[m.session_key] <= n]
-        chilled = [m for m in cooked if not m.is_frozen and m.dish_key not in dry]
-        there = sum((m.eater_key, m.day, m.slot_key) in session.serves for m in chilled)
-        if there > most:
-            wrong.append(f"{there} boxes for {most} places in the fridge after the session of day {session.day}")
-    return wrong
+        there = [
+            m
+            for m in plan.meals
+            if order.get(m.session_key, n + 1) <= n and (m.eater_key, m.day, m.slot_key) in session.serves
+        ]
+        frozen = sum(m.is_frozen for m in there)
+        chilled = sum(not m.is_frozen and m.dish_key not in dry for m in there)
+        for new, place, most in ((frozen, FREEZER, rules.freezer_boxes), (chilled, FRIDGE, rules.fridge_boxes)):
+            before = standing_in(problem, place, session)
+            if new and most is not None and new + before > most:
+                wrong = f"{new} boxes and {before} from before for {most} places in the {place}"
+                yield f"{wrong} after the session of day {session.day}"
+        if rules.box_count is not None and len(there) > rules.box_count:
+            yield f"{len(there)} boxes to fill on day {session.day}, {rules.box_count} there are"
 
 
 def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
-    dishes, place = {d.key: d for d in problem.dishes}, {s.key: n for n, s in enumerate(problem.sessions)}
+    dishes = {d.key: d for d in problem.dishes}
     wrong = []
-    made: dict[tuple[str, str], float] = {}
-    standing: dict[tuple[str, str], float] = {}
-    for m in plan.meals:
-        batch = (m.session_key, dishes[m.dish_key].family or m.dish_key)
-        made[batch] = made.get(batch, 0.0) + m.grams
-        if m.is_fixed:
-            standing[batch] = standing.get(batch, 0.0) + m.grams
-    for (session_key, key), grams in made.items():
-        most = dishes[key].most_g if key in dishes else None
-        if most is not None and grams > most + 1e-6 and grams > standing.get((session_key, key), 0.0) + 1e-6:
-            wrong.append(f"{grams:.0f} g of {dishes[key].name} at once, {most:.0f} g go in")
-    boxes = problem.rules.box_count
-    for n, session in enumerate(problem.sessions if boxes is not None else ()):
-        full = sum(
-            (m.eater_key, m.day, m.slot_key) in session.serves and place.get(m.session_key, n + 1) <= n
-            for m in plan.meals
-        )
-        if boxes is not None and full > boxes:
-            wrong.append(f"{full} boxes to fill on day {session.day}, {boxes} there are")
+    standing = made_g([m for m in plan.meals if m.is_fixed], dishes)
+    for at, grams in made_g(plan.meals, dishes).items():
+        dish = dishes[at[1]]
+        fillings = fillings_of(grams, dish)
+        if fillings > max(problem.rules.fillings, fillings_of(standing.get(at, 0.0), dish)):
+            wrong.append(f"{grams:.0f} g of {dish.name} in {fillings} fillings of {dish.most_g or 0:.0f} g")
+    work = work_of(plan.meals, dishes)
+    if work != (plan.batches, plan.hands_on_min, plan.fillings_again):
+        wrong.append(f"it takes {work[0]} batches and {work[1]:.0f} min, {work[2]} fillings after the first")
     return wrong
 
 

@@ -4,10 +4,15 @@ One worker, a fixed seed and deterministic limits: the same problem gives the sa
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
 from math import ceil
 from typing import Any
 
+from goodcrate.core.storing import FREEZER, FRIDGE
+from goodcrate.core.week_cuts import conditions, mg_per_kcal
 from goodcrate.core.week_problem import (
+    FULL_SHARE,
     LEAST_COOKING,
     LOWEST_COST,
     MOST_VARIETY,
@@ -19,18 +24,24 @@ from goodcrate.core.week_problem import (
     WeekPlan,
     WeekPlanProblem,
     left_over_g,
+    standing_in,
+    work_of,
 )
 
 OFF_WORTH, LEFT_WORTH, FAVOURITE_WORTH, COST_WORTH = 10, 100, 1000, 1000
 """What a kcal off a portion's usual size, a kcal left over, a favourite's meal and a unit of money weigh when a week of
 settled batches is polished: our own weights, in the order of the wishes."""
 MOST_SLACK = 4000
+STEP_KCAL, MOST_KCAL = 10, 6000
+"""A box's energy goes in steps of 10 kcal (of 1 where a band is narrow), as its portion does in steps of 5 g."""
 OPENED_SCALE = 100
 """So many opened foods used up would be worth one minute: they only decide among weeks that take as much work."""
 BATCH_WORTH_MIN = 1000
 """One batch less counts more than any sum of minutes: lexicographic within one objective."""
 ROUNDING_KCAL = 25
 """Taken off each side of a band while portions are exact: rounding to 5 g moves a day by less."""
+BY_CORES, BY_HITTING_SETS = "optimize_with_core", "optimize_with_max_hs"
+"""The solver's ways to prove what must be cooked at least."""
 Progress = Callable[[WeekPlan], bool]
 """Called with the best week so far; answers whether to go on."""
 
@@ -52,6 +63,7 @@ class WeekModel:
         self.shares: dict[int, dict[str, Any]] = {}
         self.stands: dict[int, dict[str, Any]] = {}
         self.frozen: dict[tuple[int, str, int], Any] = {}
+        self.again: list[tuple[Any, str]] = []
         self.solver: Any = None
         uses = problem.rules.aim == LEAST_COOKING and any(d.opened for d in problem.dishes)
         self.scale = OPENED_SCALE if uses else 1
@@ -62,7 +74,7 @@ class WeekModel:
         if sized:
             self._sizes()
             if "vessels" not in self.relax:
-                self._vessels()
+                self._fillings()
         self._objective()
 
     def _meals(self, only: frozenset[tuple[int, str]] | None, kitchen: frozenset[str] | None) -> None:
@@ -92,10 +104,11 @@ class WeekModel:
                 continue  # it stands already, cooked elsewhere
             self.m.add_exactly_one(options) if options else self.m.add_bool_or([])
             self.stands[n] = {key: self._any(xs) for key, xs in by_dish.items()}
-        if self.frozen and "freezer" not in self.relax:
-            self.m.add(sum(self.frozen.values()) <= self.problem.rules.freezer_boxes)
-        self._fridge()
-        self._boxes()
+        rules = self.problem.rules
+        chilled = {at: x - self.frozen.get(at, 0) for at, x in self.place.items() if not self.dish[at[1]].keeps_dry}
+        self._places("freezer", rules.freezer_boxes, FREEZER, self.frozen)
+        self._places("fridge", rules.fridge_boxes, FRIDGE, chilled)
+        self._places("boxes", rules.box_count, "", self.place)
 
     def _slack(self, rule: str) -> Any:
         """By how much a relaxed rule gives way: the one that is measured by the slack, any other without end."""
@@ -128,68 +141,62 @@ class WeekModel:
             self.frozen[n, key, s] = self.m.new_bool_var("")
             self.m.add_implication(self.frozen[n, key, s], x)
 
-    def _fridge(self) -> None:
-        """so_many_boxes_in_the_fridge: it is fullest at the end of a session."""
-        most: Any = self.problem.rules.fridge_boxes
+    def _places(self, rule: str, most: int | None, place: str, boxes: Mapping[tuple[int, str, int], Any]) -> None:
+        """so_many_places_there_are: it is fullest at the end of a session, with all that is not eaten yet."""
         if most is None:
             return
-        if "fridge" in self.relax:
-            most = self._slack("fridge")
         for last, session in enumerate(self.problem.sessions):
-            there = []
-            for (n, key, s), x in self.place.items():
-                slot = self.problem.slots[n]
-                if (
-                    s <= last
-                    and not self.dish[key].keeps_dry
-                    and (slot.eater_key, slot.day, slot.slot_key) in session.serves
-                ):
-                    there.append(x - self.frozen[n, key, s] if (n, key, s) in self.frozen else x)
-            self.m.add(sum(there) <= most)
-
-    def _boxes(self) -> None:
-        """so_many_boxes_there_are: at the end of a session all that was cooked and not eaten yet is in one."""
-        most: Any = self.problem.rules.box_count
-        if most is None:
-            return
-        if "boxes" in self.relax:
-            most = self._slack("boxes")
-        for last, session in enumerate(self.problem.sessions):
-            full = [
-                x
-                for (n, _, s), x in self.place.items()
+            new = [
+                box
+                for (n, _, s), box in boxes.items()
                 if s <= last and self._where(self.problem.slots[n]) in session.serves
             ]
-            self.m.add(sum(full) <= most)
+            before = standing_in(self.problem, place, session) if place else 0
+            limit = self._slack(rule) if rule in self.relax else max(most, before)
+            self.m.add(sum(new) + before <= limit)
 
     @staticmethod
     def _where(slot: PlanSlot) -> tuple[str, int, str]:
         return slot.eater_key, slot.day, slot.slot_key
 
-    def _vessels(self) -> None:
-        """no_batch_larger_than_its_pots: what one session cooks of a dish goes into them at once."""
-        for (key, _), (shares, standing_g) in self._batches(lambda d: d.most_g is not None).items():
+    def _fillings(self) -> None:
+        """no_filling_larger_than_its_pots: more of a dish fills them again, as often as the rules allow."""
+        for (key, _), batch in self._batches(lambda d: d.most_g is not None).items():
             dish = self.dish[key]
-            room_g = max(0.0, (dish.most_g or 0.0) - standing_g)
-            self.m.add(sum(shares) <= int(room_g * dish.kcal_per_g * 0.99))  # a little room for rounding
+            room = max(int((dish.most_g or 0.0) * dish.kcal_per_g * FULL_SHARE), 1)
+            high, low = round(dish.high_g * dish.kcal_per_g), round(dish.low_g * dish.kcal_per_g) + 1
+            stands_kcal = sum(kcal for kcal, _ in batch.standing)
+            most = min(-(-(len(batch.shares) * high + stands_kcal) // room), self.problem.rules.fillings)
+            again = [self.m.new_bool_var("") for _ in range(max(most, -(-stands_kcal // room)) - 1)]
+            for one, next_one in pairwise(again):
+                self.m.add_implication(next_one, one)
+            self.again += [(more, key) for more in again]
+            stands = sum(kcal * x for kcal, x in batch.standing)
+            self.m.add(sum(batch.shares) + stands <= room * (1 + sum(again)))
+            self.m.add(low * sum(batch.places) + stands <= room * (1 + sum(again)))
 
-    def _batches(self, which: Callable[[PlanDish], bool]) -> dict[tuple[str, int], tuple[list[Any], float]]:
-        """By dish and session: the energies of its portions (each 0 unless cooked there), and the grams that stand."""
-        shares: dict[tuple[str, int], list[Any]] = {}
-        standing: dict[tuple[str, int], float] = {}
+    def _batches(self, which: Callable[[PlanDish], bool]) -> "dict[tuple[str, int], _Batch]":
+        """By dish and session: the energies of its portions (each 0 unless cooked there), and what stands of it."""
+        batches: dict[tuple[str, int], _Batch] = {}
         for (n, key, s), x in self.place.items():
-            slot, dish = self.problem.slots[n], self.dish[key]
-            if stays := self._stays(slot):
-                standing[dish.family, s] = standing.get((dish.family, s), 0.0) + stays[1]
-            elif which(dish):
-                share = self.shares[n][key]
-                if sum((n, key, other) in self.place for other in range(len(self.problem.sessions))) > 1:
-                    high = max(round(dish.high_g * dish.kcal_per_g), 0)
-                    here = self.m.new_int_var(0, high, "")
-                    self.m.add(here >= share - high * (1 - x))
-                    share = here
-                shares.setdefault((key, s), []).append(share)
-        return {at: (found, standing.get(at, 0.0)) for at, found in shares.items()}
+            dish = self.dish[key]
+            stays = self._stays(self.problem.slots[n])
+            recipe = dish.family if stays else key
+            if recipe not in self.dish or not which(self.dish[recipe]):
+                continue
+            batch = batches.setdefault((recipe, s), _Batch([], [], []))
+            if stays:
+                batch.standing.append((round(stays[1] * self.dish[recipe].kcal_per_g), x))
+                continue
+            share = self.shares[n][key]
+            if sum((n, key, other) in self.place for other in range(len(self.problem.sessions))) > 1:
+                high = max(round(dish.high_g * dish.kcal_per_g), 0)
+                here = self.m.new_int_var(0, high, "")
+                self.m.add(here >= share - high * (1 - x))
+                share = here
+            batch.shares.append(share)
+            batch.places.append(x)
+        return batches
 
     def _sessions_for(self, slot: PlanSlot, dish: PlanDish, stays: bool) -> Iterator[tuple[int, bool]]:
         where = (slot.eater_key, slot.day, slot.slot_key)
@@ -238,6 +245,7 @@ class WeekModel:
             protein_parts: list[Any] = []
             fixed_kcal, fixed_protein = d.extra_kcal, d.extra_protein_g
             mine = here.get((d.eater_key, d.day), ())
+            stands: list[tuple[str, Any]] = []
             for n in mine:
                 slot = self.problem.slots[n]
                 if stays := self._stays(slot):
@@ -247,6 +255,7 @@ class WeekModel:
                     continue
                 kcal_parts.append(self._slot_energy(d, slot))
                 protein_parts += self._portions(n, kcal_parts[-1])
+                stands += self.stands.get(n, {}).items()
             margin = min(ROUNDING_KCAL, (d.energy_high_kcal - d.energy_low_kcal) / 4)
             if kcal_parts and "energy" in self.relax:
                 low, high = round(d.energy_low_kcal - fixed_kcal), round(d.energy_high_kcal - fixed_kcal)
@@ -254,13 +263,18 @@ class WeekModel:
                 self.m.add(sum(kcal_parts) + slack >= low + ROUNDING_KCAL)
                 self.m.add(sum(kcal_parts) - slack <= high - ROUNDING_KCAL)
             elif kcal_parts:
-                self.m.add_linear_constraint(
-                    sum(kcal_parts), round(d.energy_low_kcal + margin - fixed_kcal),
-                    round(d.energy_high_kcal - margin - fixed_kcal),
+                low, high = (
+                    round(d.energy_low_kcal + margin - fixed_kcal), round(d.energy_high_kcal - margin - fixed_kcal)
                 )  # fmt: skip
+                self.m.add_linear_constraint(sum(kcal_parts), low, high)
+            floor_mg = round(1000 * (d.protein_floor_g - fixed_protein) + 1500)
             if kcal_parts:
                 lower = 1000 * self._slack("protein") if "protein" in self.relax else 0
-                self.m.add(sum(protein_parts) + lower >= round(1000 * (d.protein_floor_g - fixed_protein) + 1500))
+                self.m.add(sum(protein_parts) + lower >= floor_mg)
+            if kcal_parts and not self.relax & {"energy", "protein"}:
+                for asked in conditions(d, (self.dish[key] for key, _ in stands), low, high, floor_mg):
+                    worth = [asked.worth[key] * stood for key, stood in stands if key in asked.worth]
+                    self.m.add(sum(worth) >= asked.least)
             if kcal_parts and "bands" not in self.relax:
                 for band in d.bands:
                     self._band(band, mine)
@@ -297,7 +311,7 @@ class WeekModel:
             self.m.add(share >= low * stands)
             shares.append(share)
             self.shares.setdefault(n, {})[key] = share
-            protein.append(int(1000 * dish.protein_per_g / dish.kcal_per_g) * share)
+            protein.append(mg_per_kcal(dish) * share)
         self.m.add(sum(shares) == energy)
         return protein
 
@@ -307,6 +321,7 @@ class WeekModel:
             dish = self.dish[key]
             work = BATCH_WORTH_MIN * dish.batches + round(dish.hands_on_min)
             cost.append(cooked * (self.scale * work - (dish.opened if self.scale > 1 else 0)))
+        cost += [more * self.scale * round(self.dish[key].hands_on_min) for more, key in self.again]
         aim = self.problem.rules.aim
         if aim == MOST_VARIETY:
             flags = []
@@ -344,11 +359,11 @@ class WeekModel:
         for key, share in ((key, share) for mine in self.shares.values() for key, share in mine.items()):
             dish = self.dish[key]
             worth.append(round(COST_WORTH * (dish.cost_per_g or 0.0) / dish.kcal_per_g) * share)
-        for (key, _), (shares, standing_g) in self._batches(lambda d: d.unit_g is not None).items():
+        for (key, _), batch in self._batches(lambda d: d.unit_g is not None).items():
             dish = self.dish[key]
             unit = max(round((dish.unit_g or 0.0) * dish.kcal_per_g), 1)
             units = self.m.new_int_var(0, 200, "")
-            left = units * unit - sum(shares) - round(standing_g * dish.kcal_per_g)
+            left = units * unit - sum(batch.shares) - sum(kcal * x for kcal, x in batch.standing)
             self.m.add(left >= 0)
             worth.append(LEFT_WORTH * left)
         self.m.minimize(sum(worth))
@@ -362,15 +377,17 @@ class WeekModel:
         kind = next((d.kind for d in self.problem.days if (d.eater_key, d.day) == (slot.eater_key, slot.day)), "")
         return self.energy.get((slot.eater_key, kind, slot.slot_key))
 
-    def least_of(self, rule: str) -> None:
+    def least_slack(self) -> None:
         """the_least_that_frees_a_week: boxes in freezer or fridge, g under the floors, kcal beyond the bands."""
-        if rule == "freezer":
-            self.m.add(sum(self.frozen.values()) <= self.slack)
         self.m.minimize(self.slack)
 
     def least(self) -> int:
-        """What `least_of` came to."""
+        """What `least_slack` came to."""
         return int(self.solver.value(self.slack))
+
+    def no_more_work_than(self, work: tuple[int, float]) -> None:
+        """no_more_batches_nor_minutes_than_are_settled."""
+        self.m.add(self._cost <= self.scale * (BATCH_WORTH_MIN * work[0] + round(work[1])))
 
     def at_most_batches(self, most: float) -> None:
         """no_more_batches_than."""
@@ -397,9 +414,9 @@ class WeekModel:
 
     def solve(
         self, seconds: float, on_better: Progress | None = None, bound: tuple[int, float] = (0, 0.0), *,
-        polish: bool = False,
+        polish: bool = False, prove: str = "", proven: bool = False,
     ) -> tuple[str, float]:  # fmt: skip
-        """`found`, `infeasible` or `unknown`, with the deterministic time spent."""
+        """`found`, `infeasible` or `unknown`, with the deterministic time spent; weeks on the way count as `proven`."""
         from ortools.sat.python import cp_model
 
         self.solver = cp_model.CpSolver()
@@ -407,11 +424,14 @@ class WeekModel:
         p.num_workers, p.random_seed = 1, self.problem.rules.seed
         p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 8 + 2  # the clock only as a last resort
         p.linearization_level = 2  # sizes are linear: this is what tells at once that no week can be
-        if not self.sized:
-            p.linearization_level, p.optimize_with_core = 0, True
-        if polish:  # several searches take turns in one thread: still the same every time
+        if not self.sized:  # one of these is quick where the other is not: they take turns, the same every time
+            _take_turns(p, BY_CORES, BY_HITTING_SETS)
+        if prove:  # the conditions of each day say what its linear programme would
+            p.linearization_level = 0
+            setattr(p, prove, True)
+        if polish:
             p.num_workers, p.interleave_search = 6, True
-        watcher = _watch(self, on_better, bound) if on_better is not None and self.sized else None
+        watcher = _watch(self, on_better, bound, proven) if on_better is not None and self.sized else None
         status = self.solver.solve(self.m, watcher) if watcher is not None else self.solver.solve(self.m)
         self.is_optimal = status == cp_model.OPTIMAL
         if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
@@ -429,10 +449,6 @@ class WeekModel:
     def batches_cooked(self) -> set[tuple[int, str]]:
         """What is cooked, by place of the session and dish."""
         return {key for key, c in self.cook.items() if self.solver.value(c)}
-
-    def cook_something_outside(self, cut: frozenset[tuple[int, str]]) -> None:
-        """some_batch_outside_these: they cannot be sized to the days."""
-        self.m.add(sum(c for key, c in self.cook.items() if key not in cut) >= 1)
 
     def answer(self, bound_batches: int, bound_min: float, spent: float, *, proven: bool) -> WeekPlan:
         """The week of the last solution."""
@@ -458,13 +474,11 @@ class WeekModel:
             if slot.fixed is not None and n not in self.stands and not ("pins" in self.relax and slot.dishes):
                 key, grams = slot.fixed  # it stands, and no session here cooks it
                 meals.append(PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, "", False, True))
-        here = [m for m in meals if m.session_key]
-        cooked = {(m.session_key, key) for m in here for key in (m.dish_key, self.dish[m.dish_key].family)}
-        batches = sum(self.dish[key].batches for _, key in cooked if key in self.dish)
-        minutes = sum(self.dish[key].hands_on_min for _, key in cooked if key in self.dish)
         meals.sort(key=lambda m: (m.eater_key, m.day, m.slot_key))
+        batches, minutes, again = work_of(meals, self.dish)
+        bound_batches, bound_min = min((bound_batches, bound_min), (batches, minutes))
         left_g = left_over_g(meals, self.dish)
-        return WeekPlan(tuple(meals), batches, minutes, bound_batches, bound_min, proven, spent, left_g)
+        return WeekPlan(tuple(meals), batches, minutes, bound_batches, bound_min, proven, spent, left_g, None, again)
 
     def _grams(
         self, value: Callable[[Any], int], kinds: Mapping[tuple[str, int], str], slot: PlanSlot, dish: PlanDish
@@ -477,19 +491,40 @@ class WeekModel:
         return min(max(grams, dish.low_g), dish.high_g)
 
 
+@dataclass
+class _Batch:
+    """The energies of a dish's portions in one session, where they stand, and the kcal of what stands there already."""
+
+    shares: list[Any]
+    places: list[Any]
+    standing: list[tuple[int, Any]]
+
+
+def _take_turns(parameters: Any, *ways: str) -> None:
+    """Searches without linear programmes, each by a way of its own, on two cores and still reproducible."""
+    parameters.num_workers, parameters.interleave_search = 2, True
+    for way in ways:
+        own = type(parameters)()
+        own.name, own.linearization_level = way, 0
+        setattr(own, way, True)
+        parameters.subsolver_params.append(own)
+    parameters.subsolvers.extend(list(ways))
+
+
 def _energies(d: PlanDay) -> Any:
-    """boxes_of_whole_blocks, for whoever eats in them; else any energy."""
+    """boxes_of_whole_blocks, for whoever eats in them; else in steps about as large as 5 g of a box."""
     from ortools.sat.python import cp_model
 
-    return cp_model.Domain.from_values(d.block_sums) if d.block_sums else cp_model.Domain(0, 6000)
+    step = STEP_KCAL if d.energy_high_kcal - d.energy_low_kcal >= 6 * STEP_KCAL else 1
+    return cp_model.Domain.from_values(d.block_sums or range(0, MOST_KCAL + 1, step))
 
 
-def _watch(model: WeekModel, on_better: Progress, bound: tuple[int, float]) -> Any:
+def _watch(model: WeekModel, on_better: Progress, bound: tuple[int, float], proven: bool) -> Any:
     from ortools.sat.python import cp_model
 
     class Watcher(cp_model.CpSolverSolutionCallback):  # type: ignore[misc]
         def on_solution_callback(self) -> None:
-            week = model.week_of(self.value, *bound, 0.0, proven=False)
+            week = model.week_of(self.value, *bound, 0.0, proven=proven)
             if not on_better(week):
                 self.stop_search()
 

@@ -1,11 +1,12 @@
 """Plan: empty slots are filled from the library so that every day keeps to its band, with the least cooking.
 
 The order of the wishes: days in their bands and above their floors (hard here), then fewer batches, then fewer hands-on
-minutes, then what the cook asked for (variety, cost). OR-Tools CP-SAT, taken apart: the *master* chooses which dish
-stands where and which session cooks it, without any sizes, so its optimum bounds every week. The *sub* sizes exactly
-these batches: each slot of a kind of day gets an energy, every dish in it is portioned to that energy, and protein must
-add up. When it cannot, the master must cook at least one batch outside them, and so on. A *quick* week of the handiest
-dishes comes first. One worker, a fixed seed and deterministic limits: the same problem gives the same week.
+minutes, then what the cook asked for (variety, cost). OR-Tools CP-SAT. A *quick* week of the handiest dishes comes
+first. A small library is then planned as one: which dish stands where, which session cooks it, and an energy for each
+slot of a kind of day to which every dish in it is portioned. A large library is taken apart: the *master* chooses
+batches without any sizes, so its optimum bounds every week, and the *sub* sizes exactly these; when it cannot, all is
+planned as one too. A fixed seed, searches that take turns and deterministic limits: the same problem gives the same
+week.
 """
 
 from collections.abc import Iterator, Mapping
@@ -14,7 +15,7 @@ from dataclasses import replace
 from goodcrate.core.errors import Inconsistent
 from goodcrate.core.week_check import check_plan
 from goodcrate.core.week_conflicts import conflicts_of
-from goodcrate.core.week_model import Progress, WeekModel
+from goodcrate.core.week_model import BY_CORES, BY_HITTING_SETS, Progress, WeekModel
 from goodcrate.core.week_problem import (
     LEAST_COOKING,
     LOWEST_COST,
@@ -53,33 +54,37 @@ def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
 
 
 def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> PlanResult:
-    """Master and sub in turns. A proof, a bound and a “no” hold for the whole library and for every set of batches.
-
-    The master looks at the handiest dishes only as long as that is no loss: see `_handiest`. A set of batches that
-    cannot be sized may hang on a dish's own figures, so from then on it looks at all.
-    """
+    """The least batches and minutes: in parts where the library is large, else, or when those do not do, as one."""
     best, none_can_be = _quick(problem, on_better)
     if none_can_be:
         return PlanResult(None, conflicts_of(problem))
-    left, is_sound = problem.rules.limit_seconds * (MASTER_SHARE + WHOLE_SHARE), True
-    for_masters = problem.rules.limit_seconds * MASTER_SHARE
-    enough = ENOUGH_BETTER if len(problem.dishes) > SMALL_LIBRARY else len(problem.dishes)
-    cuts: list[frozenset[tuple[int, str]]] = []
     bound = (0, 0.0)
-    while for_masters > 0 and left > 0:
-        looks_at_all = bool(cuts) or enough >= len(problem.dishes)
+    if len(problem.dishes) > SMALL_LIBRARY:
+        bound, none_can_be, week = _in_parts(problem, on_better)
+        if none_can_be:
+            return PlanResult(None, conflicts_of(problem))
+        if week is not None:
+            return PlanResult(week)
+    return _as_one(problem, on_better, best, bound)
+
+
+def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tuple[int, float], bool, WeekPlan | None]:
+    """Which batches any week needs at least, without sizes; whether none can be; and the week of those, if they do.
+
+    The bound holds for the whole library. The handiest dishes are looked at first, as long as that is no loss: see
+    `_handiest`.
+    """
+    left, enough, bound = problem.rules.limit_seconds * MASTER_SHARE, ENOUGH_BETTER, (0, 0.0)
+    while left > 0:
+        looks_at_all = enough >= len(problem.dishes)
         master = WeekModel(problem, sized=False, kitchen=None if looks_at_all else _handiest(problem, enough))
-        for cut in cuts:
-            master.cook_something_outside(cut)
-        status, spent = master.solve(min(left, for_masters))
-        left, for_masters = left - spent, for_masters - spent
+        status, spent = master.solve(left)
+        left -= spent
         if status == "infeasible":
-            if not looks_at_all:
-                enough = len(problem.dishes)
-                continue
-            if best is None and is_sound:
-                return PlanResult(None, conflicts_of(problem))
-            break
+            if looks_at_all:
+                return bound, True, None
+            enough = len(problem.dishes)
+            continue
         if status == "unknown":
             break
         chosen = frozenset(master.batches_cooked())
@@ -87,47 +92,12 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
         if not looks_at_all and most_dishes > enough:
             enough = most_dishes
             continue
-        if is_sound:
-            bound = max(bound, master.bound())
+        bound = master.bound()
         sub = WeekModel(problem, sized=True, only=chosen)
-        sub.polish()
-        status, spent = sub.solve(min(max(left, 0.1), SIZING_SECONDS), on_better, bound)
-        left -= spent
-        if status == "found":
-            week = sub.answer(*bound, problem.rules.limit_seconds - left, proven=master.is_optimal and is_sound)
-            week = replace(week, polish_gap_pct=round(sub.gap_pct(), 1))
-            if best is None or (week.batches, week.hands_on_min) <= (best.batches, best.hands_on_min):
-                best = week
-            if master.is_optimal or best is not week:
-                return PlanResult(best)
-            break
-        is_sound = is_sound and status == "infeasible"
-        widen = status == "infeasible" and len(cuts) < WIDENED_CUTS
-        cuts.append(_widened(problem, chosen) if widen else chosen)
-    return _whole(problem, on_better, best, bound, left)
-
-
-def _widened(problem: WeekPlanProblem, chosen: frozenset[tuple[int, str]]) -> frozenset[tuple[int, str]]:
-    """A set of batches that cannot be sized, made as large as can be: dish after dish while it still cannot.
-
-    Any week cooks something outside of it, which says far more than that of the set alone.
-    """
-    wide = chosen
-    order = sorted(problem.dishes, key=lambda d: (d.batches, d.hands_on_min, d.key))
-    tried = 0
-    for dish in order:
-        if tried >= MOST_WIDENED:
-            break
-        more = wide | {(s, dish.key) for s in range(len(problem.sessions))}
-        if more == wide:
-            continue
-        model = WeekModel(problem, sized=True, only=more)
-        model.m.clear_objective()
-        if model.solve(WIDENING_SECONDS)[0] == "infeasible":
-            wide = more
-        else:
-            tried += 1
-    return wide
+        sub.no_more_work_than(bound)
+        week = _polished(sub, on_better, bound, proven=master.is_optimal)
+        return bound, False, week if master.is_optimal else None
+    return bound, False, None
 
 
 def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
@@ -147,10 +117,6 @@ def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPl
     return None, False
 
 
-WIDENED_CUTS = 2
-"""The first sets of batches that cannot be sized are widened, which shows what is missing; later ones are cut off."""
-WIDENING_SECONDS, MOST_WIDENED = 0.004, 2
-"""How long a wider set of batches is looked at, and after how many that may be sized it is let be."""
 QUICK_SECONDS = 1.0
 """How long a first week is looked for among so many dishes."""
 
@@ -177,45 +143,52 @@ POLISH_SHARE = 0.15
 """How much of its time the planner gives to variety, and to cost."""
 
 
-def _whole(
-    problem: WeekPlanProblem, on_better: Progress | None, best: WeekPlan | None, bound: tuple[int, float], left: float
+def _as_one(
+    problem: WeekPlanProblem, on_better: Progress | None, best: WeekPlan | None, bound: tuple[int, float]
 ) -> PlanResult:
-    """All of it as one model, from the best week on: when the parts did not come to an end in their time."""
-    model = WeekModel(problem, sized=True)
-    if best is not None:
-        model.start_from(best)
-    status, _ = model.solve(min(left, problem.rules.limit_seconds * WHOLE_SHARE), on_better, bound, polish=True)
-    if status == "infeasible":
-        return PlanResult(None, conflicts_of(problem))
-    bound = max(bound, model.bound())
-    if status == "found":
-        week = model.answer(*bound, problem.rules.limit_seconds, proven=model.is_optimal)
-        if best is None or (week.batches, week.hands_on_min) <= (best.batches, best.hands_on_min):
-            best = week
+    """Choice and sizes in one model, from the best week on; then that week polished."""
+    for way, share in WHOLE_SHARES.items():  # one is quick where the other is not
+        model = WeekModel(problem, sized=True)
+        if best is not None:
+            model.start_from(best)
+        status, spent = model.solve(problem.rules.limit_seconds * share, on_better, bound, prove=way)
+        if status == "infeasible":
+            return PlanResult(None, conflicts_of(problem))
+        bound = max(bound, model.bound())
+        if status == "found":
+            week = model.answer(*bound, spent, proven=model.is_optimal)
+            if best is None or (week.batches, week.hands_on_min) <= (best.batches, best.hands_on_min):
+                best = week
+            if model.is_optimal:
+                break
     if best is None:
         return PlanResult(None, (), ran_out=True)
-    return PlanResult(replace(_polished(problem, best), bound_batches=bound[0], bound_min=bound[1]))
-
-
-def _polished(problem: WeekPlanProblem, week: WeekPlan) -> WeekPlan:
-    """The same batches with less left over, more favourites, and portions nearer to the recipes' own servings."""
+    best = replace(best, bound_batches=bound[0], bound_min=bound[1])
+    if on_better is not None and not on_better(best):
+        return PlanResult(best)
     place = {s.key: n for n, s in enumerate(problem.sessions)}
-    only = frozenset((place[m.session_key], m.dish_key) for m in week.meals if m.session_key)
-    model = WeekModel(problem, sized=True, only=only)
-    model.start_from(week)
-    model.polish()
-    status, _ = model.solve(SIZING_SECONDS)
+    only = frozenset((place[m.session_key], m.dish_key) for m in best.meals if m.session_key)
+    sub = WeekModel(problem, sized=True, only=only)
+    sub.start_from(best)
+    sub.no_more_work_than((best.batches, best.hands_on_min))
+    return PlanResult(_polished(sub, on_better, bound, proven=best.is_proven_best) or best)
+
+
+def _polished(sub: WeekModel, on_better: Progress | None, bound: tuple[int, float], *, proven: bool) -> WeekPlan | None:
+    """The same batches with less left over, more favourites, and portions nearer to the recipes' own servings."""
+    sub.polish()
+    status, spent = sub.solve(SIZING_SECONDS, on_better, bound, proven=proven)
     if status != "found":
-        return week
-    sized = model.answer(week.bound_batches, week.bound_min, week.deterministic_time, proven=week.is_proven_best)
-    sized = replace(sized, polish_gap_pct=round(model.gap_pct(), 1))
-    return sized if (sized.batches, sized.hands_on_min) <= (week.batches, week.hands_on_min) else week
+        return None
+    return replace(sub.answer(*bound, spent, proven=proven), polish_gap_pct=round(sub.gap_pct(), 1))
 
 
-MASTER_SHARE, WHOLE_SHARE = 0.25, 0.2
-"""How much of its time the planner gives to choosing batches without sizes, and to the one model of all."""
+MASTER_SHARE = 0.15
+"""How much of its time the planner gives to choosing batches without sizes."""
+WHOLE_SHARES: Mapping[str, float] = {BY_CORES: 0.2, BY_HITTING_SETS: 0.2}
+"""And to each way of planning all as one."""
 SMALL_LIBRARY = 40
-"""So many dishes are looked at all at once from the start."""
+"""So many dishes are planned as one from the start."""
 SIZING_SECONDS = 0.5
 """How long portions are pulled towards the recipes' own servings, once a set of batches is chosen."""
 ENOUGH_BETTER = 6

@@ -1,10 +1,11 @@
 """What a week to be planned is, and what a planned one says: values without a solver."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import ceil
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.storing import FREEZER, KEEPS_DRY_DAYS
 
 LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
 AIMS: Mapping[str, str] = {
@@ -15,9 +16,11 @@ AIMS: Mapping[str, str] = {
 
 
 WHOLE_SHARE = 0.02
-"""A piece or pack within 2 % of whole counts as whole."""
-KEEPS_DRY_DAYS = 60
-"""What keeps longer than this in the tables of guidance keeps in the cupboard."""
+"""A piece or pack within 2 % of whole counts as whole, and a pot so little over its room as full."""
+MOST_FILLINGS = 9
+"""How often a session fills a dish's vessels at most, unless the cook says once."""
+FULL_SHARE = 0.99
+"""How full pots are planned: rounding portions to 5 g then keeps them within their room."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,8 +29,8 @@ class PlanDish:
 
     `keeps_days` counts from its session; a dish that freezes may be eaten later from the freezer. `cost_per_g` None is
     unknown and counts as nothing. `opened` is how many foods it uses up that are open in the house.
-    `most_g` is the most of it that one session can cook, None when nothing limits that; `unit_g` what one whole egg,
-    tin or pack of it makes, None when it can be cooked to the gram.
+    `most_g` is the most of it that its vessels hold at once, None when nothing limits that; `unit_g` what one whole
+    egg, tin or pack of it makes, None when it can be cooked to the gram. `waits_in` is where a box of the house stands.
     """
 
     key: str
@@ -48,6 +51,7 @@ class PlanDish:
     most_g: float | None = None
     unit_g: float | None = None
     is_favourite: bool = False
+    waits_in: str = ""
 
     @property
     def serving_g(self) -> float:
@@ -133,7 +137,9 @@ class PlanSession:
 class PlanRules:
     """At most `different` dishes per eater and slot, `repeats` of one dish per eater; places in freezer and fridge.
 
-    `fridge_boxes` and `box_count` (boxes there are to fill) None does not count them.
+    `fridge_boxes` and `box_count` (boxes there are to fill) None does not count them. Of the places, `freezer_taken`
+    and `fridge_taken` are held all week by boxes that no meal eats. `fillings` is how often a session may fill a dish's
+    vessels; each filling after the first takes its hands-on minutes again.
     """
 
     different: int = 3
@@ -141,6 +147,9 @@ class PlanRules:
     freezer_boxes: int = 6
     fridge_boxes: int | None = None
     box_count: int | None = None
+    fillings: int = MOST_FILLINGS
+    freezer_taken: int = 0
+    fridge_taken: int = 0
     aim: str = LEAST_COOKING
     limit_seconds: float = 20.0
     seed: int = 1
@@ -155,6 +164,17 @@ class WeekPlanProblem:
     dishes: tuple[PlanDish, ...]
     sessions: tuple[PlanSession, ...]
     rules: PlanRules = PlanRules()
+
+
+def standing_in(problem: WeekPlanProblem, place: str, session: PlanSession) -> int:
+    """How many boxes of the house stand in fridge or freezer at the end of a session: those not eaten before it."""
+    dishes = {d.key for d in problem.dishes if d.waits_in == place}
+    eaten_later = sum(
+        slot.fixed[0] in dishes and (slot.eater_key, slot.day, slot.slot_key) in session.serves
+        for slot in problem.slots
+        if slot.fixed is not None
+    )
+    return eaten_later + (problem.rules.freezer_taken if place == FREEZER else problem.rules.fridge_taken)
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,6 +198,7 @@ class WeekPlan:
     Proven best is among weeks in which all dishes of a slot give the same energy on days of one kind. `left_over_g` is
     what whole eggs, tins and packs make beyond what is eaten; `polish_gap_pct` how far what is left over, cost,
     favourites and portion sizes together are at most from the best there can be with these batches, None when unknown.
+    `fillings_again` counts the fillings of pots and trays after a batch's first; their minutes are in `hands_on_min`.
     """
 
     meals: tuple[PlannedMeal, ...]
@@ -189,6 +210,7 @@ class WeekPlan:
     deterministic_time: float = field(compare=False)
     left_over_g: float = 0.0
     polish_gap_pct: float | None = None
+    fillings_again: int = 0
 
     @property
     def dishes(self) -> int:
@@ -196,14 +218,33 @@ class WeekPlan:
         return len({meal.dish_key for meal in self.meals})
 
 
-def left_over_g(meals: Iterable[PlannedMeal], dishes: Mapping[str, PlanDish]) -> float:
-    """What whole eggs, tins and packs make beyond what is eaten, in g over all batches."""
+def made_g(meals: Iterable[PlannedMeal], dishes: Mapping[str, PlanDish]) -> dict[tuple[str, str], float]:
+    """What each session makes of each dish, in g in the boxes, by (session, dish); what stands counts as its recipe."""
     made: dict[tuple[str, str], float] = {}
     for m in meals:
         key = dishes[m.dish_key].family or m.dish_key
         if m.session_key and key in dishes:
             made[m.session_key, key] = made.get((m.session_key, key), 0.0) + m.grams
-    units = [(grams, dishes[key].unit_g) for (_, key), grams in made.items()]
+    return made
+
+
+def fillings_of(grams: float, dish: PlanDish) -> int:
+    """How often its vessels are filled for so much of a dish."""
+    return max(1, ceil(grams / dish.most_g - WHOLE_SHARE)) if dish.most_g else 1
+
+
+def work_of(meals: Sequence[PlannedMeal], dishes: Mapping[str, PlanDish]) -> tuple[int, float, int]:
+    """Batches, hands-on minutes, and how many fillings there are after each batch's first, which take them again."""
+    here = [m for m in meals if m.session_key]
+    cooked = {(m.session_key, key) for m in here for key in (m.dish_key, dishes[m.dish_key].family) if key in dishes}
+    again = {key: fillings_of(grams, dishes[key[1]]) - 1 for key, grams in made_g(meals, dishes).items()}
+    minutes = sum(dishes[key].hands_on_min * (1 + again.get((s, key), 0)) for s, key in sorted(cooked))
+    return sum(dishes[key].batches for _, key in cooked), minutes, sum(again.values())
+
+
+def left_over_g(meals: Iterable[PlannedMeal], dishes: Mapping[str, PlanDish]) -> float:
+    """What whole eggs, tins and packs make beyond what is eaten, in g over all batches."""
+    units = [(grams, dishes[key].unit_g) for (_, key), grams in made_g(meals, dishes).items()]
     return sum(max(0.0, ceil(grams / unit - WHOLE_SHARE) * unit - grams) for grams, unit in units if unit)
 
 
@@ -212,7 +253,8 @@ class Conflict:
     """A rule that stands in the way, in words, and the change that would free it.
 
     `field` and `value` name the nearest change that surely frees a week, where one was found: so many boxes, dishes or
-    repeats, or by how much floors are lower (g) or bands wider (kcal).
+    repeats, by how much floors are lower (g) or bands wider (kcal), or the day of one more session. Each conflict's
+    change does alone, unless it is one of two that must both give way, `together`.
     """
 
     rule: str
@@ -220,6 +262,7 @@ class Conflict:
     change: str
     field: str = ""
     value: int = 0
+    together: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -93,7 +93,7 @@ class DishIn(Model):
     freezes: bool
     cost_per_g: float | None = Field(None, ge=0)
     others_per_g: dict[str, float] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
-    most_g: float | None = Field(None, gt=0, description="The most of it one session can cook; null for no limit.")
+    most_g: float | None = Field(None, gt=0, description="The most its vessels hold at once; null for no limit.")
     unit_g: float | None = Field(None, gt=0, description="What one whole egg, tin or pack makes of it; null for any.")
     favourite: bool = False
 
@@ -127,8 +127,11 @@ class PlanWeekIn(Model):
     different: int = Field(2, ge=1, le=14)
     repeats: int = Field(7, ge=1, le=56)
     freezer_boxes: int = Field(6, ge=0, le=200)
+    freezer_taken: int = Field(0, ge=0, le=200, description="Places in it that other boxes hold.")
     fridge_boxes: int | None = Field(None, ge=1, le=200)
+    fridge_taken: int = Field(0, ge=0, le=200)
     box_count: int | None = Field(None, ge=1, le=200, description="Boxes there are to fill; null does not count them.")
+    fillings: int = Field(9, ge=1, le=9, description="How often a session may fill a dish's vessels.")
     aim: Literal["least_cooking", "most_variety", "lowest_cost"] = "least_cooking"
     limit_seconds: float = Field(20, ge=0.1, le=60)
     seed: int = Field(1, ge=0, le=1_000_000)
@@ -186,6 +189,7 @@ class ConflictOut(Model):
     change: str
     field: str = Field("", description="What the nearest change that surely frees a week changes, if one was found.")
     value: int = 0
+    together: bool = Field(False, description="One of two that must both give way; else each does alone.")
 
 
 class FitWeekOut(Model):
@@ -209,6 +213,7 @@ class PlanWeekOut(Model):
     proven_best: bool
     left_over_g: float
     polish_gap_pct: float | None
+    fillings_again: int = Field(description="Fillings of vessels after a batch's first; their minutes are in the sum.")
 
 
 class WeekResult(Model):
@@ -285,11 +290,12 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         ),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
         PlanRules(given.different, given.repeats, given.freezer_boxes, given.fridge_boxes, given.box_count,
-                  given.aim, given.limit_seconds, given.seed),
+                  given.fillings, given.freezer_taken, given.fridge_taken, given.aim, given.limit_seconds, given.seed),
     )  # fmt: skip
     result = plan_week(problem)
     conflicts = [
-        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value) for c in result.conflicts
+        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value, together=c.together)
+        for c in result.conflicts
     ]
     if result.plan is None:
         return WeekResult(mode="plan", conflicts=conflicts, ran_out=result.ran_out)
@@ -305,5 +311,6 @@ def _planned(given: PlanWeekIn) -> WeekResult:
             meals=meals, batches=plan.batches, hands_on_min=plan.hands_on_min, bound_batches=plan.bound_batches,
             bound_min=plan.bound_min, proven_best=plan.is_proven_best,
             left_over_g=plan.left_over_g, polish_gap_pct=plan.polish_gap_pct,
+            fillings_again=plan.fillings_again,
         ),
     )  # fmt: skip

@@ -92,7 +92,7 @@ def offered(
         dishes[key] = PlanDish(
             f"{box.recipe.key}{IN_HOUSE}{box.id}", box.recipe.name, serving.amount("energy_kcal").value / serving.grams,
             serving.amount("protein_g").value / serving.grams, box.grams, box.grams, 0, 0.0, 0, True,
-            own_serving_g=serving.grams, others_per_g=banded_per_g(serving, polyol_share),
+            own_serving_g=serving.grams, others_per_g=banded_per_g(serving, polyol_share), waits_in=box.place,
         )  # fmt: skip
     put = []
     for slot in slots:

@@ -13,20 +13,29 @@ from goodcrate.core.house import uses_up
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.scaling import whole_unit_g
 from goodcrate.core.steps import hands_on_min
-from goodcrate.core.storing import CAUTIOUS, USUAL, keeping_of
+from goodcrate.core.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL, keeping_of
 from goodcrate.core.targets import banded_amount, banded_per_g
 from goodcrate.core.variants import for_eater
 from goodcrate.core.vessels import Vessel, largest_portion_g, most_at_once_g
 from goodcrate.core.week import SESSION_LENGTH
 from goodcrate.core.week_fit import LARGEST_SERVINGS, SMALLEST_SERVINGS
-from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
+from goodcrate.core.week_problem import (
+    MOST_FILLINGS,
+    PlanBand,
+    PlanDay,
+    PlanDish,
+    PlanRules,
+    PlanSession,
+    PlanSlot,
+    WeekPlanProblem,
+)
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import DayType, Eater, Slot
 from goodcrate.db.week import PlacementRow
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.eat_first import offered
-from goodcrate.services.house import house_in
+from goodcrate.services.eat_first import Offered, offered
+from goodcrate.services.house import House, house_in
 from goodcrate.services.recipes import recipe_values
 from goodcrate.services.week import WeekPicture, pinned_versions, why_not_for
 
@@ -109,16 +118,28 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
         PlanSession(str(s.id), (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[str(s.id)]))
         for s in picture.sessions
     )
-    rules = PlanRules(wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes, wishes.box_count)
+    house = house_in(session)
+    put = Offered(tuple(slots), tuple(days), ())
+    if wishes.eat_house:
+        put = offered(session, picture.week.first_day, slots, days, picture.polyol_share)
+    rules = PlanRules(
+        wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes, wishes.box_count,
+        MOST_FILLINGS if wishes.in_turns else 1, _uneaten(house, put, FREEZER), _uneaten(house, put, FRIDGE),
+    )  # fmt: skip
     if not wishes.eat_house:
-        return WeekPlanProblem(tuple(slots), tuple(days), tuple(library.dishes.values()), sessions, rules)
-    put = offered(session, picture.week.first_day, slots, days, picture.polyol_share)
-    opened_foods = [f.open for f in house_in(session).foods]
+        return WeekPlanProblem(put.slots, put.days, tuple(library.dishes.values()), sessions, rules)
+    opened_foods = [f.open for f in house.foods]
     dishes = [
         replace(d, opened=len(uses_up(library.made[key], opened_foods))) if key in library.made else d
         for key, d in library.dishes.items()
     ]
     return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules)
+
+
+def _uneaten(house: House, put: Offered, place: str) -> int:
+    """How many boxes of the house in fridge or freezer no meal of the week eats."""
+    eaten = sum(d.waits_in == place for d in put.dishes for slot in put.slots if slot.fixed and slot.fixed[0] == d.key)
+    return sum(b.free for b in house.boxes if b.place == place) - eaten
 
 
 def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: float) -> PlanDay:
@@ -198,6 +219,7 @@ def _slot(
         fixed_key, recipe.name, max(box.tally.amount("energy_kcal").value / grams, 1e-6),
         box.tally.amount("protein_g").value / grams, grams, grams, 0, 0.0, keeps, True, None, recipe.key,
         others_per_g=banded_per_g(box.tally, library.polyol_share),
+        waits_in="" if there.from_house is None else picture.stays[str(there.id)].place,
     )  # fmt: skip
     return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
 
@@ -239,6 +261,6 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence
         low_g, high_g,
         len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
         keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
-        banded_per_g(serving, polyol_share), most_g=None if wishes.in_turns else most_at_once_g(recipe, vessels),
+        banded_per_g(serving, polyol_share), most_g=most_at_once_g(recipe, vessels),
         unit_g=whole_unit_g(recipe, serving.grams),
     )  # fmt: skip

@@ -1,7 +1,7 @@
-"""The process that plans a week: `python -m goodcrate.services.plan_worker HOUSEHOLD FIRST_DAY JOB`.
+"""The process that plans a week: `python -m goodcrate.services.plan_worker`, told "HOUSEHOLD FIRST_DAY JOB" in a line.
 
-It reads the week once, plans it aim after aim, and says in the job's row what it has. It ends by itself, when asked to
-stop, or with its time.
+It loads the solver and waits for the line; without one it leaves. It reads the week once, plans it aim after aim, and
+says in the job's row what it has. It ends by itself, when asked to stop, or with its time.
 """
 
 import os
@@ -120,8 +120,13 @@ def _same(a: dict[str, Any], b: dict[str, Any]) -> bool:
 
 
 def main() -> None:
-    """Run one job."""
-    household, first_day, job = sys.argv[1:4]
+    """Load what planning takes, then run one job."""
+    import ortools.sat.python.cp_model  # noqa: F401 (takes seconds, better while nobody waits)
+
+    told = sys.stdin.readline().split()
+    if len(told) != 3:
+        return
+    household, first_day, job = told
     database = Database(os.environ["GOODCRATE_WORKER_DATABASE"])
     caller, job_id = Caller(database, UUID(household)), UUID(job)
     threading.Thread(target=keep_alive, args=(caller, job_id, lambda: os._exit(0)), daemon=True).start()

@@ -1,9 +1,5 @@
 """Planning a week: a job outside the request, what it found, taking that, and undoing it."""
 
-import os
-import subprocess
-import sys
-import threading
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from datetime import date, timedelta
@@ -19,6 +15,7 @@ from goodcrate.core.week_check import day_totals
 from goodcrate.core.week_problem import AIMS, WeekPlan, WeekPlanProblem
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow, PlanJobRow, WeekRow
+from goodcrate.services import plan_process
 from goodcrate.services.calling import Caller, NotFound, existing, utc_now
 from goodcrate.services.eat_first import IN_HOUSE
 from goodcrate.services.house import house_in
@@ -101,19 +98,8 @@ def start_job(caller: Caller, first_day: date, job_id: UUID, wishes: Wishes) -> 
             PlanJobRow(id=job_id, week_id=week.id, status=RUNNING, rules=asdict(wishes), plans=[], conflicts=[],
                        opened=opened, said="", wants_stop=False, started_at=now, beat_at=now)
         )  # fmt: skip
-    _launch(caller, first_day, job_id)
+    plan_process.launch(caller, str(caller.household_id), first_day.isoformat(), str(job_id))
     return job_id
-
-
-def _launch(caller: Caller, first_day: date, job_id: UUID) -> None:
-    """A worker process of its own: it outlives this request, and a restart of the app."""
-    url = caller.database.engine.url.render_as_string(hide_password=False)
-    command = [sys.executable, "-m", "goodcrate.services.plan_worker", str(caller.household_id), first_day.isoformat(),
-               str(job_id)]  # fmt: skip
-    environment = os.environ | {"GOODCRATE_WORKER_DATABASE": url, "PYTHONPATH": os.pathsep.join(sys.path)}
-    process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-                               start_new_session=True)  # fmt: skip
-    threading.Thread(target=process.wait, name="planner", daemon=True).start()  # no zombie is left behind
 
 
 def job_state(caller: Caller, first_day: date) -> JobState | None:
@@ -176,7 +162,7 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     return {
         "aim": aim, "seed": problem.rules.seed, "limit_seconds": problem.rules.limit_seconds,
         "words": AIMS[aim], "meals": meals, "days": days, "batches": plan.batches,
-        "left_g": round(plan.left_over_g), "gap_pct": plan.polish_gap_pct,
+        "left_g": round(plan.left_over_g), "again": plan.fillings_again, "gap_pct": plan.polish_gap_pct,
         "minutes": round(plan.hands_on_min), "dishes": len({m["recipe"] for m in meals}),
         "frozen": sum(bool(m["frozen"]) for m in meals), "proven": plan.is_proven_best,
         "bound_batches": plan.bound_batches, "bound_minutes": round(plan.bound_min),

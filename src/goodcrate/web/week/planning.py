@@ -1,6 +1,6 @@
 """Routes of planning: what the planner may do, how far it is, the weeks it found side by side, and taking one."""
 
-from datetime import date, timedelta
+from datetime import date, datetime, time, timedelta
 from uuid import UUID
 
 from fastapi import Request
@@ -8,8 +8,8 @@ from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.storing import CAUTIOUS, USUAL
-from goodcrate.core.vessels import BOX
-from goodcrate.services import house, planning, targets, week
+from goodcrate.core.vessels import meal_boxes
+from goodcrate.services import house, plan_process, planning, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.plan_problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.week import new_id
@@ -22,6 +22,8 @@ COUNTED = ("fridge_boxes", "box_count")
 """Numbers that may be left empty: then they are not counted."""
 SLACKS = ("lower_floors_g", "widen_bands_kcal")
 FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS)
+ONE_MORE_AT = time(18, 30)
+"""When one more session begins that a conflict offers; it can be moved afterwards."""
 
 
 def _plan_page(
@@ -33,7 +35,11 @@ def _plan_page(
         raise NotFound("week")
     job = planning.job_state(visitor.caller, first_day)
     capacity = picture.capacity
-    wishes = job.wishes if job else Wishes(keep=capacity.keep_rule, freezer_boxes=capacity.freezer_boxes or 0)
+    boxes = meal_boxes(picture.vessels)
+    wishes = job.wishes if job else Wishes(
+        keep=capacity.keep_rule, freezer_boxes=capacity.freezer_boxes or 0, fridge_boxes=capacity.fridge_boxes,
+        box_count=boxes or None,
+    )  # fmt: skip
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
     gaps, loose = slots - len(picture.placements), len(openable(picture))
     shown = {**_typed_of(wishes), **({} if gaps or not loose or job else {"scope": UNPINNED}), **(typed or {})}
@@ -44,7 +50,7 @@ def _plan_page(
         keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), changes=_changes(job),
         pinned=sum(p.is_pinned for p in picture.placements),
         taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
-        in_house=house.house(visitor.caller).free_boxes, boxes=sum(v.count for v in picture.vessels if v.kind == BOX),
+        in_house=house.house(visitor.caller).free_boxes, boxes=boxes,
     )  # fmt: skip
 
 
@@ -68,13 +74,13 @@ def _changes(job: planning.JobState | None) -> dict[str, dict[str, str]]:
     shown = _typed_of(job.wishes)
     single: dict[str, dict[str, str]] = {}
     for conflict in job.conflicts:
-        if conflict.get("field"):
+        if conflict.get("field"):  # one more session among them is no wish: it is added when planning begins
             single[conflict["field"]] = {conflict["field"]: str(conflict["value"])}
         elif conflict["rule"] == "keeping" and shown["keep"] != USUAL:
             single["keeping"] = {"keep": USUAL}
         elif conflict["rule"] == "pins" and shown["scope"] != UNPINNED:
             single["pins"] = {"scope": UNPINNED}
-    if len({conflict["rule"] for conflict in job.conflicts}) == 1:
+    if not any(conflict.get("together") for conflict in job.conflicts):
         return {by: {**shown, **change} for by, change in single.items()}
     together = {name: value for change in single.values() for name, value in change.items()}
     return {by: {**shown, **together} for by in single}  # two rules that must both give way, by one click
@@ -83,6 +89,7 @@ def _changes(job: planning.JobState | None) -> dict[str, dict[str, str]]:
 @router.get("/{first_day}/plan")
 def show_plan(request: Request, visitor: Signed, first_day: date) -> Response:
     """Planning a week: wishes, progress, what was found."""
+    plan_process.get_ready(visitor.caller)
     return _plan_page(request, visitor, first_day)
 
 
@@ -113,7 +120,10 @@ def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date)
                 raise InvalidInput(name, f"“{typed[name]}” is not a whole number.", "Such as 2.")
             numbers[name] = int(typed[name])
         wishes = Wishes(keep=typed["keep"], scope=typed["scope"], eat_house=typed["house"] != "no", **numbers)
-        sent = text(form, "id")
+        sent, on_day = text(form, "id"), text(form, "session_day")
+        if on_day.isdigit() and len(on_day) < 3:
+            when = datetime.combine(first_day + timedelta(days=int(on_day)), ONE_MORE_AT)
+            week.add_session(visitor.caller, first_day, when)
         planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)
     except InvalidInput as fault:
         return _plan_page(request, visitor, first_day, Faults.of(fault, set(FIELDS)), 422, typed)
