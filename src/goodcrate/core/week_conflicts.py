@@ -34,26 +34,43 @@ MOST_RULES, MOST_DAYS = 2, 3
 
 
 def conflicts_of(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
-    """The rules each of which, let go, frees a week; else two that must both give way.
-
-    Each comes with the nearest changes of it that surely free a week; before them, if waiting is what stands in the
-    way, with one more session that does.
+    """The ways out: rules each of which, let go, frees a week, with the nearest changes of it that surely do; else the
+    fewest that must give way together. Where waiting is what stands in the way, one more session is among them.
     """
     names = _names(problem)
     found: list[str] = []
     for rule in names:
         if len(found) < MOST_RULES and _is_free(problem, frozenset({rule})):
             found.append(rule)
-    if found:
-        session = _one_more_session(problem) if WAITING & set(found) else ()
-        changes = [c for rule in found for c in _changes(problem, rule) or [Conflict(rule, *_RULES[rule])]]
-        return (*session, *changes)
-    if session := _one_more_session(problem):
-        return session
-    for one, other in combinations(names, 2):
-        if _is_free(problem, frozenset({one, other})):
-            return _both(problem, one, other)
-    return (Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)
+    ways: list[tuple[Conflict, ...]] = []
+    if not found or WAITING & set(found):
+        ways += _one_more_session(problem)
+    ways += [(c,) for rule in found for c in _changes(problem, rule) or [Conflict(rule, *_RULES[rule])]]
+    if not ways:
+        ways += _session_and_places(problem, names)
+        pair = next((pair for pair in combinations(names, 2) if _is_free(problem, frozenset(pair))), None)
+        ways += [_both(problem, *pair)] if pair else []
+    if not ways:
+        ways = [(Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)]
+    return tuple(replace(conflict, way=n) for n, way in enumerate(ways, 1) for conflict in way)
+
+
+def _session_and_places(problem: WeekPlanProblem, names: list[str]) -> Iterator[tuple[Conflict, ...]]:
+    """One more session in the middle of the longest wait, with the fewest places besides that free a week then."""
+    days = _days_between(problem)
+    if not days or days[0][0] >= _longest_wait(problem):
+        return
+    day = days[0][1]
+    helped = with_session(problem, day)
+    places = [rule for rule in names if rule in WAITING]
+    for rule in places:
+        if _is_free(helped, frozenset({rule})):
+            yield _session_on(day), *_changes(helped, rule)[:1]
+            return
+    for pair in combinations(places, 2):
+        if _is_free(helped, frozenset(pair)):
+            yield _session_on(day), *_both(helped, *pair)
+            return
 
 
 def _names(problem: WeekPlanProblem) -> list[str]:
@@ -75,7 +92,7 @@ def _both(problem: WeekPlanProblem, one: str, other: str) -> tuple[Conflict, ...
     eased = _eased(problem, first)
     kept = {one} if eased is problem else set[str]()  # what has no amount is let go altogether
     second = next(iter(_changes(eased, other, frozenset(kept))), Conflict(other, *_RULES[other]))
-    return replace(first, together=True), replace(second, together=True)
+    return first, second
 
 
 def _eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
@@ -107,21 +124,30 @@ def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:
     return replace(problem, sessions=tuple(sessions))
 
 
-def _one_more_session(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
-    """A day on which one more session frees a week: first tried in the middle of the longest wait."""
+def _longest_wait(problem: WeekPlanProblem, *more: int) -> int:
+    """The most days from one session to the next, or to the end."""
+    end = max((slot.day for slot in problem.slots), default=0) + 1
+    return max(b - a for a, b in pairwise(sorted([*(s.day for s in problem.sessions), *more, end])))
+
+
+def _days_between(problem: WeekPlanProblem) -> list[tuple[int, int]]:
+    """Days without a session, those that shorten the longest wait most first: (the longest wait then, day)."""
+    cooked_on = {s.day for s in problem.sessions}
     last = max((slot.day for slot in problem.slots), default=0)
-    cooked_on = sorted(s.day for s in problem.sessions)
+    return sorted((_longest_wait(problem, day), day) for day in range(last) if day not in cooked_on)
 
-    def longest(day: int) -> int:
-        days = sorted([*cooked_on, day, last + 1])
-        return max(b - a for a, b in pairwise(days))
 
-    free = [day for day in range(last) if day not in cooked_on]
-    for day in sorted(free, key=lambda day: (longest(day), day))[:MOST_DAYS]:
+def _session_on(day: int) -> Conflict:
+    words = "Boxes wait too long, or too many wait at once."
+    return Conflict("sessions", words, "One more session shortens the wait.", "session_day", day)
+
+
+def _one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...]]:
+    """A day on which one more session frees a week: first tried in the middle of the longest wait."""
+    for _, day in _days_between(problem)[:MOST_DAYS]:
         if _is_free(with_session(problem, day)):
-            words = "Boxes wait too long, or too many wait at once."
-            return (Conflict("sessions", words, "One more session frees a week.", "session_day", day),)
-    return ()
+            return [(_session_on(day),)]
+    return []
 
 
 def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> bool:

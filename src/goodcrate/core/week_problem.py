@@ -253,8 +253,8 @@ class Conflict:
     """A rule that stands in the way, in words, and the change that would free it.
 
     `field` and `value` name the nearest change that surely frees a week, where one was found: so many boxes, dishes or
-    repeats, by how much floors are lower (g) or bands wider (kcal), or the day of one more session. Each conflict's
-    change does alone, unless it is one of two that must both give way, `together`.
+    repeats, by how much floors are lower (g) or bands wider (kcal), or the day of one more session. Those of
+    one `way` free a week together, each way does alone.
     """
 
     rule: str
@@ -262,7 +262,7 @@ class Conflict:
     change: str
     field: str = ""
     value: int = 0
-    together: bool = False
+    way: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -189,7 +189,7 @@ class ConflictOut(Model):
     change: str
     field: str = Field("", description="What the nearest change that surely frees a week changes, if one was found.")
     value: int = 0
-    together: bool = Field(False, description="One of two that must both give way; else each does alone.")
+    way: int = Field(description="Conflicts of one way free a week together; each way does alone.")
 
 
 class FitWeekOut(Model):
@@ -294,7 +294,7 @@ def _planned(given: PlanWeekIn) -> WeekResult:
     )  # fmt: skip
     result = plan_week(problem)
     conflicts = [
-        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value, together=c.together)
+        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value, way=c.way)
         for c in result.conflicts
     ]
     if result.plan is None:

@@ -1,6 +1,9 @@
 """Routes of planning: what the planner may do, how far it is, the weeks it found side by side, and taking one."""
 
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
+from typing import Any
 from uuid import UUID
 
 from fastapi import Request
@@ -47,7 +50,7 @@ def _plan_page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
         typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
         week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
-        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), changes=_changes(job),
+        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), ways=_ways_out(job),
         pinned=sum(p.is_pinned for p in picture.placements),
         taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
         in_house=house.house(visitor.caller).free_boxes, boxes=boxes,
@@ -67,23 +70,36 @@ def names_of(visitor: Visitor) -> dict[str, str]:
     return {str(e.id): e.name.split()[0] for e in targets.list_eaters(visitor.caller)}
 
 
-def _changes(job: planning.JobState | None) -> dict[str, dict[str, str]]:
-    """For each conflict with a change that frees a week, the form that plans with it; by the changed field."""
+@dataclass(frozen=True)
+class WayOut:
+    """Conflicts that give way together, and the form that plans so; None when a change has no amount."""
+
+    conflicts: Sequence[Mapping[str, Any]]
+    form: Mapping[str, str] | None
+
+
+def _ways_out(job: planning.JobState | None) -> list[WayOut]:
+    """The ways out of a week that cannot be, each by one click where its changes have amounts."""
     if job is None:
-        return {}
-    shown = _typed_of(job.wishes)
-    single: dict[str, dict[str, str]] = {}
-    for conflict in job.conflicts:
-        if conflict.get("field"):  # one more session among them is no wish: it is added when planning begins
-            single[conflict["field"]] = {conflict["field"]: str(conflict["value"])}
-        elif conflict["rule"] == "keeping" and shown["keep"] != USUAL:
-            single["keeping"] = {"keep": USUAL}
-        elif conflict["rule"] == "pins" and shown["scope"] != UNPINNED:
-            single["pins"] = {"scope": UNPINNED}
-    if not any(conflict.get("together") for conflict in job.conflicts):
-        return {by: {**shown, **change} for by, change in single.items()}
-    together = {name: value for change in single.values() for name, value in change.items()}
-    return {by: {**shown, **together} for by in single}  # two rules that must both give way, by one click
+        return []
+    ways: dict[object, list[Mapping[str, Any]]] = {}
+    for n, conflict in enumerate(job.conflicts):
+        ways.setdefault(conflict.get("way") or f"alone {n}", []).append(conflict)
+    return [WayOut(conflicts, _form_of(job.wishes, conflicts)) for conflicts in ways.values()]
+
+
+def _form_of(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[str, str] | None:
+    shown = _typed_of(wishes)
+    for conflict in conflicts:
+        if conflict.get("field"):  # one more session is no wish: it is added when planning begins
+            shown[conflict["field"]] = str(conflict["value"])
+        elif conflict["rule"] == "keeping" and wishes.keep != USUAL:
+            shown["keep"] = USUAL
+        elif conflict["rule"] == "pins" and wishes.scope != UNPINNED:
+            shown["scope"] = UNPINNED
+        else:
+            return None
+    return shown
 
 
 @router.get("/{first_day}/plan")
@@ -100,7 +116,7 @@ def show_progress(request: Request, visitor: Signed, first_day: date) -> Respons
     dates = [first_day + timedelta(days=n) for n in range(14)]
     return fragment(
         "week/_found.html", job=job, first_day=first_day, csrf=visitor.signed.csrf_token, eaters=names_of(visitor),
-        days=dates, changes=_changes(job), new_id=new_id(), taken=0,
+        days=dates, ways=_ways_out(job), new_id=new_id(), taken=0,
     )  # fmt: skip
 
 
