@@ -48,8 +48,9 @@ def conflicts_of(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
     ways += [(c,) for rule in found for c in _changes(problem, rule) or [Conflict(rule, *_RULES[rule])]]
     if not ways:
         ways += _session_and_places(problem, names)
-        pair = next((pair for pair in combinations(names, 2) if _is_free(problem, frozenset(pair))), None)
-        ways += [_both(problem, *pair)] if pair else []
+        if not ways or len(problem.sessions) > 1:  # a whole week from one session takes places nobody has
+            pair = next((pair for pair in combinations(names, 2) if _is_free(problem, frozenset(pair))), None)
+            ways += [_both(problem, *pair)] if pair else []
     if not ways:
         ways = [(Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)]
     return tuple(replace(conflict, way=n) for n, way in enumerate(ways, 1) for conflict in way)

@@ -28,8 +28,10 @@ from goodcrate.core.week_problem import (
 )
 
 
-def plan_week(problem: WeekPlanProblem, on_better: Progress | None = None, base: WeekPlan | None = None) -> PlanResult:
-    """Fill the empty slots; answers conflicts when no week keeps the rules.
+def plan_week(
+    problem: WeekPlanProblem, on_better: Progress | None = None, base: WeekPlan | None = None, *, explain: bool = True
+) -> PlanResult:
+    """Fill the empty slots; answers conflicts when no week keeps the rules, unless nobody wants it explained.
 
     For variety or cost it starts from `base`, the week with the least cooking, which is planned first when not given.
 
@@ -42,7 +44,10 @@ def plan_week(problem: WeekPlanProblem, on_better: Progress | None = None, base:
         return PlanResult(None, blocked)
     if problem.rules.aim != LEAST_COOKING:
         return _checked(problem, _by_aim(problem, on_better, base))
-    return _checked(problem, _least_cooking(problem, on_better))
+    result = _least_cooking(problem, on_better)
+    if result.plan is None and not result.ran_out and explain:
+        return PlanResult(None, conflicts_of(problem))
+    return _checked(problem, result)
 
 
 def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
@@ -57,12 +62,12 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
     """The least batches and minutes: in parts where the library is large, else, or when those do not do, as one."""
     best, none_can_be = _quick(problem, on_better)
     if none_can_be:
-        return PlanResult(None, conflicts_of(problem))
+        return PlanResult(None)
     bound = (0, 0.0)
     if len(problem.dishes) > SMALL_LIBRARY:
         bound, none_can_be, week = _in_parts(problem, on_better)
         if none_can_be:
-            return PlanResult(None, conflicts_of(problem))
+            return PlanResult(None)
         if week is not None:
             return PlanResult(week)
     return _as_one(problem, on_better, best, bound)
@@ -153,7 +158,7 @@ def _as_one(
             model.start_from(best)
         status, spent = model.solve(problem.rules.limit_seconds * share, on_better, bound, prove=way)
         if status == "infeasible":
-            return PlanResult(None, conflicts_of(problem))
+            return PlanResult(None)
         bound = max(bound, model.bound())
         if status == "found":
             week = model.answer(*bound, spent, proven=model.is_optimal)

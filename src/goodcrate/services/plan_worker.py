@@ -73,7 +73,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         if any(IN_HOUSE in d.key for d in tries[0].problem.dishes):
             tries.append(tried(replace(wishes, eat_house=False), WITHOUT_BOXES))
     for n, one in enumerate(tries):
-        result = _all_aims(caller, first_day, job_id, one)
+        result = _all_aims(caller, first_day, job_id, one, explain=n == len(tries) - 1)
         if result.plan is not None:
             return
         if n == len(tries) - 1:
@@ -81,7 +81,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
             beat(caller, job_id, status=DONE, conflicts=[asdict(c) for c in result.conflicts], said=said)
 
 
-def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try) -> PlanResult:
+def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, explain: bool) -> PlanResult:
     """Plan aim after aim and say each week in the job's row; answers the first aim's result."""
     plans: list[dict[str, Any]] = []
     first: PlanResult | None = None
@@ -96,7 +96,7 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try) -> PlanR
             words = f"{AIMS[aim]}: {week.batches} batches so far"
             return beat(caller, job_id, plans=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
 
-        result = plan_week(asked, better, first.plan if first else None)
+        result = plan_week(asked, better, first.plan if first else None, explain=explain)
         first = first or result
         if result.plan is None:
             return first
