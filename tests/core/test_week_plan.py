@@ -268,9 +268,9 @@ def test_the_change_that_is_offered_frees_a_week_and_one_less_does_not(problem: 
 
 def test_floors_lower_and_bands_wider_by_what_is_said_free_a_week() -> None:
     dishes = quicker_and_quicker(3, 0.05)
-    conflict, wider = plan_week(lunches(dishes, 40, repeats=7)).conflicts
+    conflict, other = plan_week(lunches(dishes, 40, repeats=7)).conflicts
     assert (conflict.rule, conflict.field) == ("protein", "lower_floors_g")
-    assert wider.field == "widen_bands_kcal"  # larger portions bring the protein too
+    assert other.field == "widen_bands_kcal"  # larger portions bring the protein too
     assert plan_week(lunches(dishes, 40 - conflict.value, repeats=7)).plan is not None
     assert plan_week(lunches(dishes, 40 - conflict.value + 1, repeats=7)).plan is None
     big = lunches(tuple(replace(d, low_g=700.0) for d in dishes), 10, repeats=7)  # nothing under 840 kcal

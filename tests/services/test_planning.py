@@ -7,11 +7,12 @@ from uuid import UUID, uuid4
 import pytest
 
 from goodcrate.core.errors import InvalidInput
+from goodcrate.core.storing import loads
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlacementRow, PlanJobRow
 from goodcrate.demo.load import load_demo
-from goodcrate.services import choosing, planning, week
+from goodcrate.services import choosing, plan_process, planning, week
 from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.plan_problem import UNPINNED, Wishes
 from goodcrate.services.planning import RUNNING
@@ -168,3 +169,39 @@ def test_a_stop_is_asked_for_and_answered(household: Caller) -> None:
     assert planning.beat(household, job_id, said="so far")
     planning.stop_job(household, job_id)
     assert not planning.beat(household, job_id)
+
+
+def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_does(boat: Caller) -> None:
+    week.open_week(boat, NEXT)
+    ready = plan_process.get_ready(boat)
+    assert plan_process.get_ready(boat) is ready  # one is enough
+    planning.start_job(boat, NEXT, uuid4(), Wishes())
+    state = wait(boat)
+    assert ready.wait(10) == 0  # it did the job and left
+    assert (state.status, state.plans) == ("done", ())
+    assert {c["field"] for c in state.conflicts} >= {"session_day", "freezer_boxes"}  # one session for seven days
+    idle = plan_process.get_ready(boat)
+    assert idle.pid != ready.pid
+    assert idle.stdin is not None
+    idle.stdin.close()  # as when the app ends
+    assert idle.wait(30) == 0
+    planning.start_job(boat, NEXT, uuid4(), Wishes())  # the one that left is not asked
+    assert wait(boat).status == "done"
+
+
+def test_pots_fridge_and_freezer_are_counted_with_what_stands_there(boat: Caller) -> None:
+    """The demo has two soups in its freezer of six, and a stew pot that does not hold what two eat in half a week."""
+    week.open_week(boat, NEXT)
+    week.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
+    job = planning.start_job(boat, NEXT, uuid4(), Wishes(fridge_boxes=30, box_count=33))
+    state = wait(boat)
+    plan = state.plans[0]
+    assert plan["proven"]
+    assert plan["again"] >= 1
+    assert planning.take_plan(boat, NEXT, job, "least_cooking") == 56
+    picture = week.week_picture(boat, NEXT)
+    assert picture is not None
+    evenings = (picture.dates[0] - timedelta(days=1), *picture.dates)
+    held = loads(picture.stays.values(), evenings)
+    assert max(load.freezer for load in held) <= 6
+    assert max(load.fridge for load in held) <= 30

@@ -18,17 +18,18 @@ _waiting: dict[str, subprocess.Popen[bytes]] = {}
 """By database: at most one process that waits for a job."""
 
 
-def get_ready(caller: Caller) -> None:
-    """Let a process load the solver, so that a job asked for soon begins at once."""
+def get_ready(caller: Caller) -> subprocess.Popen[bytes]:
+    """Let a process load the solver, so that a job asked for soon begins at once; answers the one that waits."""
     url = _url_of(caller)
     with _lock:
         there = _waiting.get(url)
         if there is not None and there.poll() is None:
-            return
+            return there
         _waiting[url] = process = _begin(url)
     timer = threading.Timer(WAITS_SECONDS, _let_go, (url, process))
     timer.daemon = True
     timer.start()
+    return process
 
 
 def launch(caller: Caller, *job: str) -> None:

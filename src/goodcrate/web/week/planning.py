@@ -72,10 +72,11 @@ def names_of(visitor: Visitor) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class WayOut:
-    """Conflicts that give way together, and the form that plans so; None when a change has no amount."""
+    """Conflicts that give way together, the form that plans so (None when a change has no amount), and boxes now."""
 
     conflicts: Sequence[Mapping[str, Any]]
     form: Mapping[str, str] | None
+    counts: Mapping[str, int | None]
 
 
 def _ways_out(job: planning.JobState | None) -> list[WayOut]:
@@ -85,7 +86,8 @@ def _ways_out(job: planning.JobState | None) -> list[WayOut]:
     ways: dict[object, list[Mapping[str, Any]]] = {}
     for n, conflict in enumerate(job.conflicts):
         ways.setdefault(conflict.get("way") or f"alone {n}", []).append(conflict)
-    return [WayOut(conflicts, _form_of(job.wishes, conflicts)) for conflicts in ways.values()]
+    counts = {name: getattr(job.wishes, name) for name in ("freezer_boxes", *COUNTED)}
+    return [WayOut(conflicts, _form_of(job.wishes, conflicts), counts) for conflicts in ways.values()]
 
 
 def _form_of(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[str, str] | None:
