@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import date, time
 from uuid import UUID, uuid4
 
-from goodcrate.services import recipe_input, recipes, targets, week
+from goodcrate.services import placing, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller
 
 MONDAY = date(2026, 11, 23)
@@ -59,5 +59,5 @@ def furnish(caller: Caller, servings: float = 1.0, days: int = 3) -> Kitchen:
 def place(kitchen: Kitchen, servings: float, days: int) -> list[UUID]:
     """Place the recipe on the first days."""
     dates = tuple(date(2026, 11, 23 + n) for n in range(days))
-    typed = week.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, servings, dates)
-    return week.place(kitchen.caller, MONDAY, typed)
+    typed = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, servings, dates)
+    return placing.place(kitchen.caller, MONDAY, typed)

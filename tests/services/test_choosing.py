@@ -6,7 +6,7 @@ from uuid import UUID, uuid4
 import pytest
 
 from goodcrate.core.errors import InvalidInputs
-from goodcrate.services import choosing, cook, kitchen, portion, week
+from goodcrate.services import choosing, cook, kitchen, placing, portion, week
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.kitchen import Capacity
 from tests.services.kitchen import MONDAY, Kitchen, furnish
@@ -40,8 +40,8 @@ def test_several_go_and_come_back_but_not_over_others(three: Kitchen) -> None:
     ids = meals(three)
     assert choosing.take_out(three.caller, MONDAY, ids[:2]) == ids[:2]
     assert meals(three) == ids[2:]
-    typed = week.PlaceInput(uuid4(), three.eater_id, three.slot_id, three.recipe_id, 1, (MONDAY,))
-    week.place(three.caller, MONDAY, typed)
+    typed = placing.PlaceInput(uuid4(), three.eater_id, three.slot_id, three.recipe_id, 1, (MONDAY,))
+    placing.place(three.caller, MONDAY, typed)
     assert choosing.put_back(three.caller, MONDAY, ids[:2]) == 1
     assert len(meals(three)) == 3
 

@@ -10,7 +10,18 @@ from goodcrate.core.errors import InvalidInputs
 from goodcrate.db.accounts import Household
 from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.devices.catalogue import CatalogueItem, CatalogueUnavailable
-from goodcrate.services import cook, food_files, foods, labels, recipe_figures, recipe_input, recipes, targets, week
+from goodcrate.services import (
+    cook,
+    food_files,
+    foods,
+    labels,
+    placing,
+    recipe_figures,
+    recipe_input,
+    recipes,
+    targets,
+    week,
+)
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from goodcrate.services.foods import Filters
 from goodcrate.services.labels import FoodInput
@@ -163,8 +174,8 @@ def test_a_batch_keeps_the_figures_its_recipe_keeps_and_new_allergens_reach_it_a
     eater = eater_input()
     targets.save_eater(household, eater)
     week.open_week(household, MONDAY)
-    placing = week.PlaceInput(uuid4(), eater.id, eater.slots[0].id, recipe_id, 1.0, (MONDAY,))
-    week.place(household, MONDAY, placing)
+    meal = placing.PlaceInput(uuid4(), eater.id, eater.slots[0].id, recipe_id, 1.0, (MONDAY,))
+    placing.place(household, MONDAY, meal)
     for is_started in (False, True):
         picture = week.week_picture(household, MONDAY)
         assert picture is not None

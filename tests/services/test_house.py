@@ -11,7 +11,7 @@ from goodcrate.core.week_plan import plan_week
 from goodcrate.core.week_problem import PlanRules
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
-from goodcrate.services import eat_first, fitting, house, moving, planning, recipes, week
+from goodcrate.services import eat_first, fitting, house, moving, placing, planning, recipes, week
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.house import ThingInput
 from goodcrate.services.plan_problem import Wishes, problem_of
@@ -93,7 +93,7 @@ def test_a_box_is_eaten_once_cooked_by_nobody_and_comes_back(kitchen: Kitchen) -
         eat(kitchen, box_id, 4)
     moving.move(caller, MONDAY, eaten.id, moving.Place(kitchen.eater_id, kitchen.slot_id, MONDAY + timedelta(days=5)))
     assert house.house(caller).boxes[0].free == 0  # moved, it is still that box
-    week.take_away(caller, eaten.id)
+    placing.take_away(caller, eaten.id)
     assert house.house(caller).boxes[0].free == 1
     eat(kitchen, box_id, 4)
     old = boxes(kitchen, 1, place="fridge")  # a week in the fridge

@@ -8,7 +8,7 @@ import pytest
 
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.core.recipes import StorageChoice
-from goodcrate.services import moving, recipe_input, recipes, targets, week
+from goodcrate.services import moving, placing, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.moving import Place
 from tests.services.kitchen import MONDAY, Kitchen, eater_input, furnish, turkey_pot
@@ -31,8 +31,8 @@ def at(kitchen: Kitchen, day: int) -> Place:
 
 def put(kitchen: Kitchen, day: int, servings: float) -> UUID:
     days = (MONDAY + timedelta(days=day),)
-    typed = week.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, servings, days)
-    return week.place(kitchen.caller, MONDAY, typed)[0]
+    typed = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, servings, days)
+    return placing.place(kitchen.caller, MONDAY, typed)[0]
 
 
 def test_a_meal_moves_to_a_gap_and_changes_places_with_another(kitchen: Kitchen) -> None:
@@ -54,8 +54,8 @@ def test_a_copy_leaves_the_first_and_what_gave_way_can_come_back(kitchen: Kitche
     second = put(kitchen, 3, 0.8)
     again, gave_way = moving.copy(kitchen.caller, MONDAY, first, at(kitchen, 3))
     assert gave_way == second
-    week.take_away(kitchen.caller, again)
-    week.put_back(kitchen.caller, second)
+    placing.take_away(kitchen.caller, again)
+    placing.put_back(kitchen.caller, second)
     assert standing(kitchen)[at(kitchen, 3).day] == (second, 0.8)
 
 
@@ -66,8 +66,8 @@ def test_nobody_gets_what_must_not_be_and_the_meal_stays(kitchen: Kitchen) -> No
     line = recipe_input.LineInput(uuid4(), "celery_raw", 300)
     bake = replace(typed, id=uuid4(), components=(replace(typed.components[0], id=uuid4(), lines=(line,)),))
     recipes.save_recipe(kitchen.caller, bake)
-    place_it = week.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, bake.id, 1, (at(kitchen, 5).day,))
-    (celery,) = week.place(kitchen.caller, MONDAY, place_it)
+    place_it = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, bake.id, 1, (at(kitchen, 5).day,))
+    (celery,) = placing.place(kitchen.caller, MONDAY, place_it)
     his = Place(oskar.id, oskar.slots[0].id, MONDAY)
     for act in (moving.move, moving.copy):
         with pytest.raises(InvalidInputs, match="celery"):
@@ -105,10 +105,10 @@ def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
     sunday = picture.sessions[0]
     assert sunday.starts_at.date() < MONDAY
     thursday, friday, sunday_after = at(kitchen, 3), at(kitchen, 4), at(kitchen, 6)
-    place_it = week.PlaceInput(
+    place_it = placing.PlaceInput(
         uuid4(), kitchen.eater_id, kitchen.slot_id, stew.id, 1, (MONDAY + timedelta(days=1),), sunday.id
     )
-    (placed,) = week.place(caller, MONDAY, place_it)
+    (placed,) = placing.place(caller, MONDAY, place_it)
 
     def cooked_in() -> str | None:
         shown = week.week_picture(caller, MONDAY)

@@ -12,7 +12,7 @@ from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlacementRow, PlanJobRow
 from goodcrate.demo.load import load_demo
-from goodcrate.services import choosing, plan_process, planning, week
+from goodcrate.services import choosing, placing, plan_process, planning, week
 from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.plan_problem import UNPINNED, Wishes
 from goodcrate.services.planning import RUNNING
@@ -68,9 +68,9 @@ def test_a_week_is_planned_while_the_app_is_down_taken_once_and_nothing_is_overw
     assert all(d["met"] for d in plan["days"])
     assert len(plan["days"]) == 14
     meal = plan["meals"][0]
-    mine = week.PlaceInput(uuid4(), UUID(meal["eater"]), UUID(meal["slot"]), UUID(meal["recipe"]), 0.6,
+    mine = placing.PlaceInput(uuid4(), UUID(meal["eater"]), UUID(meal["slot"]), UUID(meal["recipe"]), 0.6,
                            (date.fromisoformat(meal["day"]),))  # fmt: skip
-    week.place(boat, NEXT, mine)
+    placing.place(boat, NEXT, mine)
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 55
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 0
     picture = week.week_picture(boat, NEXT)
@@ -95,7 +95,7 @@ def test_a_week_is_planned_anew_around_what_is_pinned_and_that_can_be_undone(boa
     again = planning.start_job(boat, NEXT, uuid4(), Wishes(different=3, repeats=4, scope=UNPINNED))
     stop_at_first(boat, again)
     changed = list(before)[10]
-    week.change_servings(boat, before[changed].id, 0.9, standing(boat)[changed].version)  # while it was planned
+    placing.change_servings(boat, before[changed].id, 0.9, standing(boat)[changed].version)  # while it was planned
     assert planning.take_plan(boat, NEXT, again, "least_cooking") == 52
     after = standing(boat)
     assert {key: after[key].id for key in pinned} == {key: before[key].id for key in pinned}

@@ -12,7 +12,18 @@ from goodcrate.core.recipes import PendingLine, StorageChoice
 from goodcrate.core.steps import Step
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, find_recipes, jsonld_of
-from goodcrate.services import cook, kitchen, portion, recipe_files, recipe_input, recipes, targets, versions, week
+from goodcrate.services import (
+    cook,
+    kitchen,
+    placing,
+    portion,
+    recipe_files,
+    recipe_input,
+    recipes,
+    targets,
+    versions,
+    week,
+)
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.kitchen import VesselInput
 from tests.services.kitchen import MONDAY, eater_input, furnish, place, turkey_pot
@@ -128,7 +139,7 @@ def test_a_recipe_placed_anew_brings_its_present_version(household: Caller) -> N
     assert picture is not None
     assert len(picture.newer) == 1
     for placement in picture.placements:
-        week.take_away(household, placement.id)
+        placing.take_away(household, placement.id)
     place(made, 1.0, 1)
     picture = week.week_picture(household, MONDAY)
     assert picture is not None
@@ -149,8 +160,8 @@ def test_a_component_served_twice_follows_its_recipe_and_is_cooked_once(househol
     before = recipes.get_recipe(household, other.id).serving
     assert [(p.component.key, p.grams) for p in before.parts][1] == (str(made.component_id), 150)
     assert recipes.get_input(household, other.id) == replace(other, version=1)
-    slot_day = week.PlaceInput(uuid4(), made.eater_id, made.slot_id, other.id, 2.0, (MONDAY.replace(day=24),))
-    week.place(household, MONDAY, slot_day)
+    slot_day = placing.PlaceInput(uuid4(), made.eater_id, made.slot_id, other.id, 2.0, (MONDAY.replace(day=24),))
+    placing.place(household, MONDAY, slot_day)
     picture = week.week_picture(household, MONDAY)
     assert picture is not None
     pots = [b for b in picture.outcome.batches if b.plan.component_key == str(made.component_id)]
@@ -192,13 +203,13 @@ def test_one_eater_gets_a_version_of_their_own(household: Caller) -> None:
     typed = replace(typed, components=(pot, mash), version=1)
     recipes.save_recipe(household, typed)
     week.take_new_version(household, MONDAY, made.recipe_id)
-    his = week.PlaceInput(uuid4(), oskar.id, oskar.slots[0].id, made.recipe_id, 1.0, (MONDAY,))
+    his = placing.PlaceInput(uuid4(), oskar.id, oskar.slots[0].id, made.recipe_id, 1.0, (MONDAY,))
     with pytest.raises(InvalidInputs, match="celery"):
-        week.place(household, MONDAY, his)
+        placing.place(household, MONDAY, his)
     without = recipe_input.VariantInput(uuid4(), "without celery", (oskar.id,), (recipe_input.ChangeInput(celery.id),))
     recipes.save_recipe(household, replace(typed, version=2, variants=(without,)))
     week.take_new_version(household, MONDAY, made.recipe_id)
-    week.place(household, MONDAY, his)
+    placing.place(household, MONDAY, his)
     picture = week.week_picture(household, MONDAY)
     assert picture is not None
     named = [(w.plan.component_key, len(w.plan.portions), len(w.record.lines)) for w in picture.outcome.batches]

@@ -9,7 +9,7 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.find import plain
 from goodcrate.core.target_ways import DayWay
 from goodcrate.core.targets import NutrientBand
-from goodcrate.services import cook, fitting, foods, recipe_input, recipes, targets, week
+from goodcrate.services import cook, fitting, foods, placing, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
 
@@ -182,9 +182,9 @@ def test_who_eats_plants_only_gets_no_meat_and_no_milk(household: Caller) -> Non
     recipe = turkey_pot()
     recipes.save_recipe(household, recipe)
     week.open_week(household, MONDAY)
-    meal = week.PlaceInput(uuid4(), typed.id, typed.slots[0].id, recipe.id, 1, (MONDAY,))
+    meal = placing.PlaceInput(uuid4(), typed.id, typed.slots[0].id, recipe.id, 1, (MONDAY,))
     with pytest.raises(InvalidInputs, match="eats plants only"):
-        week.place(household, MONDAY, meal)
+        placing.place(household, MONDAY, meal)
 
 
 def test_what_is_eaten_besides_counts_in_the_day_and_in_its_fit(household: Caller) -> None:

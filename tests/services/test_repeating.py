@@ -7,7 +7,7 @@ import pytest
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.exchanging import kind_of
-from goodcrate.services import choosing, recipes, repeating, targets, week
+from goodcrate.services import choosing, placing, recipes, repeating, targets, week
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.repeating import Repeat
 from tests.services.kitchen import MONDAY, furnish, turkey_pot
@@ -24,8 +24,8 @@ def days_of(caller: Caller, first_day: object = NEXT) -> list[int]:
 def test_last_week_comes_into_the_gaps_and_what_stands_stays(household: Caller) -> None:
     kitchen = furnish(household, 1.5, days=3)
     week.open_week(household, NEXT)
-    mine = week.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, 0.7, (NEXT,))
-    (own,) = week.place(household, NEXT, mine)
+    mine = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, 0.7, (NEXT,))
+    (own,) = placing.place(household, NEXT, mine)
     assert repeating.sources(household, NEXT).weeks == ((MONDAY, 3),)
     done = repeating.repeat(household, NEXT, Repeat(MONDAY.isoformat()))
     assert (len(done.placed), done.left_out) == (2, ())
@@ -74,8 +74,8 @@ def test_same_again_with_fish_instead_of_poultry_keeps_energy_and_exclusions(dem
     dinner = next(s for s in maren.slots if s.name == "dinner")
     library = recipes.list_recipes(demo)
     turkey = next(p for p in library if p.recipe.name.startswith("Turkey"))
-    meal = week.PlaceInput(uuid4(), maren.id, dinner.id, UUID(turkey.recipe.key), 1, (first,))
-    week.place(demo, first, meal)
+    meal = placing.PlaceInput(uuid4(), maren.id, dinner.id, UUID(turkey.recipe.key), 1, (first,))
+    placing.place(demo, first, meal)
     week.open_week(demo, other)
     done = repeating.repeat(demo, other, Repeat(first.isoformat(), instead_of="poultry", take="fish"))
     assert len(done.placed) == 1

@@ -12,7 +12,7 @@ from goodcrate.core.errors import InvalidInput
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
-from goodcrate.services import cook, portion, recipe_input, recipes, week
+from goodcrate.services import cook, placing, portion, recipe_input, recipes, week
 from goodcrate.services.calling import Caller
 from tests.services.kitchen import MONDAY, Kitchen, furnish
 
@@ -96,9 +96,9 @@ def test_a_start_that_was_rolled_back_leaves_nothing_behind(kitchen: Kitchen, ot
     picture = week.week_picture(other, MONDAY)
     assert picture is not None
     meal = picture.placements[2].id
-    week.take_away(other, meal)
+    placing.take_away(other, meal)
     cook.start_batch(other, MONDAY, pot)  # fixed for two boxes
-    week.put_back(other, meal)
+    placing.put_back(other, meal)
     picture = week.week_picture(other, MONDAY)
     assert picture is not None
     assert picture.outcome.batches[0].outcome.state.lines[0].amount.grams == 400

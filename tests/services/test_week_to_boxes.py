@@ -11,7 +11,7 @@ from goodcrate.core.boxes import PLANNED, WEIGHED
 from goodcrate.core.cook import COOKED_DOWN
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.outcome import WorkedBatch
-from goodcrate.services import cook, portion, week
+from goodcrate.services import cook, placing, portion, week
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from goodcrate.services.week import WeekPicture
 from tests.services.kitchen import MONDAY, Kitchen, eater_input, furnish, place, turkey_pot
@@ -73,13 +73,13 @@ def test_every_event_can_be_sent_twice(kitchen: Kitchen) -> None:
 
 
 def test_the_same_form_sent_at_the_same_moment_makes_one_record(kitchen: Kitchen) -> None:
-    typed = week.PlaceInput(
+    typed = placing.PlaceInput(
         uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, 1, (date(2026, 11, 28), date(2026, 11, 29))
     )
 
     def send(_: int) -> object:
         try:
-            return week.place(kitchen.caller, MONDAY, typed)
+            return placing.place(kitchen.caller, MONDAY, typed)
         except StaleWrite as error:
             return error
 
@@ -123,12 +123,12 @@ def test_a_packed_meal_stays_in_its_slot_until_its_weighing_is_withdrawn(kitchen
     meal = picture_of(kitchen).placements[0].id
     portion.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 300)
     with pytest.raises(InvalidInputs, match="already packed"):
-        week.take_away(kitchen.caller, meal)
+        placing.take_away(kitchen.caller, meal)
     portion.withdraw_box(kitchen.caller, MONDAY, batch_id, meal, uuid4())
-    week.take_away(kitchen.caller, meal)
+    placing.take_away(kitchen.caller, meal)
     assert len(picture_of(kitchen).placements) == 2
     assert [p.grams for p in batch_of(kitchen)[1].outcome.portions] == [450, 450]
-    week.put_back(kitchen.caller, meal)
+    placing.put_back(kitchen.caller, meal)
     assert len(picture_of(kitchen).placements) == 3
 
 
@@ -137,16 +137,16 @@ def test_a_new_meal_takes_the_slot_and_the_old_one_cannot_come_back_over_it(kitc
     place(kitchen, 2.0, 1)
     assert [p.servings for p in picture_of(kitchen).placements] == [2.0, 1.0, 1.0]
     with pytest.raises(InvalidInputs, match="Another meal"):
-        week.put_back(kitchen.caller, old)
+        placing.put_back(kitchen.caller, old)
 
 
 def test_changing_a_stale_meal_is_refused(kitchen: Kitchen) -> None:
     meal = picture_of(kitchen).placements[0]
-    week.change_servings(kitchen.caller, meal.id, 1.5, meal.version)
+    placing.change_servings(kitchen.caller, meal.id, 1.5, meal.version)
     with pytest.raises(StaleWrite):
-        week.change_servings(kitchen.caller, meal.id, 1.7, meal.version)
+        placing.change_servings(kitchen.caller, meal.id, 1.7, meal.version)
     with pytest.raises(InvalidInputs, match="not possible"):
-        week.change_servings(kitchen.caller, meal.id, 99, meal.version + 1)
+        placing.change_servings(kitchen.caller, meal.id, 99, meal.version + 1)
 
 
 def test_what_an_eater_must_not_get_cannot_be_placed(household: Caller) -> None:
@@ -163,8 +163,8 @@ def test_what_an_eater_must_not_get_cannot_be_placed(household: Caller) -> None:
         recipe = replace(typed, id=uuid4(), components=(component,))
         recipes.save_recipe(household, recipe)
         with pytest.raises(InvalidInputs, match=word):
-            week.place(
-                household, MONDAY, week.PlaceInput(uuid4(), oskar.id, oskar.slots[0].id, recipe.id, 1, (MONDAY,))
+            placing.place(
+                household, MONDAY, placing.PlaceInput(uuid4(), oskar.id, oskar.slots[0].id, recipe.id, 1, (MONDAY,))
             )
 
 
@@ -191,9 +191,9 @@ def test_sessions_and_weeks_that_cannot_be(kitchen: Kitchen) -> None:
 
 
 def test_days_outside_the_week_are_refused(kitchen: Kitchen) -> None:
-    typed = week.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, 1, (date(2026, 12, 24),))
+    typed = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, 1, (date(2026, 12, 24),))
     with pytest.raises(InvalidInputs, match="days of this week"):
-        week.place(kitchen.caller, MONDAY, typed)
+        placing.place(kitchen.caller, MONDAY, typed)
 
 
 def test_absurd_weights_are_refused_and_leave_no_trace(kitchen: Kitchen) -> None:

@@ -13,7 +13,19 @@ from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, DemoFood
 from goodcrate.demo.recipes import RECIPES, DemoLine, DemoRecipe, DemoStep
-from goodcrate.services import accounts, cook, house, kitchen, labels, portion, recipe_input, recipes, targets, week
+from goodcrate.services import (
+    accounts,
+    cook,
+    house,
+    kitchen,
+    labels,
+    placing,
+    portion,
+    recipe_input,
+    recipes,
+    targets,
+    week,
+)
 from goodcrate.services.calling import Caller
 
 _SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
@@ -158,7 +170,7 @@ def _place_week(caller: Caller, first_day: date) -> None:
     second = first_day + timedelta(days=boat.SECOND_SESSION_WEEKDAY)
     week.add_session(caller, first_day, datetime.combine(second, boat.SECOND_SESSION_AT))
     for p in boat.PLACINGS:
-        typed = week.PlaceInput(
+        typed = placing.PlaceInput(
             _id(caller, first_day, p.eater, p.slot, p.recipe, p.servings),
             _id(caller, p.eater),
             _id(caller, p.eater, "slot", p.slot),
@@ -166,7 +178,7 @@ def _place_week(caller: Caller, first_day: date) -> None:
             p.servings,
             tuple(first_day + timedelta(days=n) for n in p.weekdays),
         )
-        week.place(caller, first_day, typed)
+        placing.place(caller, first_day, typed)
 
 
 def _batch(caller: Caller, first_day: date, component_name: str) -> tuple[UUID, WorkedBatch]:

@@ -12,7 +12,8 @@ from goodcrate.core.week import week_dates
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, existing
-from goodcrate.services.week import existing_week, refuse_if_packed, standing_meals, take_turns
+from goodcrate.services.placing import refuse_if_packed, standing_meals
+from goodcrate.services.week import existing_week, take_turns
 
 MOST_MEALS = 14 * 8 * 6
 

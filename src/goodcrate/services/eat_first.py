@@ -16,7 +16,8 @@ from goodcrate.db.targets import Eater
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller, NotFound, existing
 from goodcrate.services.house import BoxesInHouse, House, house_in
-from goodcrate.services.week import PlaceInput, place_in, take_turns, why_not_for
+from goodcrate.services.placing import PlaceInput, place_in
+from goodcrate.services.week import take_turns, why_not_for
 
 IN_HOUSE = "@house:"
 """Between a recipe's key and that of its boxes in the house, in the key of a planner's dish."""

@@ -14,16 +14,9 @@ from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, existing
 from goodcrate.services.kitchen import setup_of
+from goodcrate.services.placing import live_placement, refuse_if_packed, standing_meals
 from goodcrate.services.recipes import recipe_values
-from goodcrate.services.week import (
-    existing_week,
-    live_placement,
-    pinned_versions,
-    refuse_if_packed,
-    standing_meals,
-    take_turns,
-    why_not_for,
-)
+from goodcrate.services.week import existing_week, pinned_versions, take_turns, why_not_for
 
 
 @dataclass(frozen=True)

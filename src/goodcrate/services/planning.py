@@ -19,8 +19,9 @@ from goodcrate.services import plan_process
 from goodcrate.services.calling import Caller, NotFound, existing, utc_now
 from goodcrate.services.eat_first import IN_HOUSE
 from goodcrate.services.house import house_in
+from goodcrate.services.placing import PlaceInput, place_in
 from goodcrate.services.plan_problem import UNPINNED, Wishes, openable, problem_of
-from goodcrate.services.week import PlaceInput, existing_week, load_picture, place_in, take_turns
+from goodcrate.services.week import existing_week, load_picture, take_turns
 
 RUNNING, DONE, STOPPED, FAILED = "running", "done", "stopped", "failed"
 DEAD_AFTER = timedelta(seconds=20)

@@ -18,9 +18,10 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PatternRow, PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.placing import PlaceInput, place_in
 from goodcrate.services.plan_problem import suits
 from goodcrate.services.recipes import recipe_values
-from goodcrate.services.week import PlaceInput, existing_week, place_in, take_turns, why_not_for
+from goodcrate.services.week import existing_week, take_turns, why_not_for
 
 MOST_PATTERNS = 60
 

@@ -14,9 +14,10 @@ from goodcrate.core.exchanging import KINDS
 from goodcrate.core.house import uses_up
 from goodcrate.core.targets import BANDED
 from goodcrate.core.variants import for_eater
-from goodcrate.services import eat_first, fitting, house, moving, recipes, repeating, targets, week
+from goodcrate.services import eat_first, fitting, house, moving, placing, recipes, repeating, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
-from goodcrate.services.week import PlaceInput, WeekPicture, monday_of, new_id, why_not_for
+from goodcrate.services.placing import PlaceInput
+from goodcrate.services.week import WeekPicture, monday_of, new_id, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
@@ -171,7 +172,7 @@ def place(request: Request, visitor: Signed, form: Posted, first_day: date) -> R
         servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.")
         placed_days = tuple(date.fromisoformat(d) for d in days)
         typed = PlaceInput(*keys, recipe_id, servings, placed_days)
-        placed = week.place(visitor.caller, first_day, typed)
+        placed = placing.place(visitor.caller, first_day, typed)
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, {"servings", "recipe", "days"})
         kept = {"servings": text(form, "servings"), "recipe": text(form, "recipe"), "days": days}
@@ -187,7 +188,7 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date
     version = text(form, "version")
     try:
         servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.")
-        week.change_servings(visitor.caller, placement_id, servings, int(version) if version.isdigit() else 0)
+        placing.change_servings(visitor.caller, placement_id, servings, int(version) if version.isdigit() else 0)
     except (InvalidInput, InvalidInputs, StaleWrite) as error:
         faults = Faults.of(error, {"servings"})
         kept = {"servings": text(form, "servings")}
@@ -219,7 +220,7 @@ def move_meal(request: Request, visitor: Signed, form: Posted, first_day: date, 
 def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
     """Take a meal out of its slot; the next page offers to put it back."""
     try:
-        week.take_away(visitor.caller, placement_id)
+        placing.take_away(visitor.caller, placement_id)
     except InvalidInputs as error:
         faults = Faults.of(error, set())
         return week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
@@ -230,7 +231,7 @@ def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: date
 def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
     """Put a meal back that was taken away."""
     try:
-        week.put_back(visitor.caller, placement_id)
+        placing.put_back(visitor.caller, placement_id)
     except InvalidInputs as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}?box={placement_id}")
