@@ -37,6 +37,14 @@ def test_what_keeps_shortest_is_eaten_first_and_nothing_past_its_day() -> None:
     assert offer([], one) == offer([box("a", "stew", 500)], []) == {}
 
 
+def test_a_box_is_past_from_the_day_after_its_last_and_a_food_without_guidance_never() -> None:
+    last = MONDAY + timedelta(days=2)
+    assert [box("a", "stew", 500, days=2).is_past(last + timedelta(days=n)) for n in (-1, 0, 1)] == [False, False, True]
+    quark = OpenFood("q", "quark", "Quark", 220, last)
+    assert [quark.is_past(last + timedelta(days=n)) for n in (0, 1)] == [False, True]
+    assert not OpenFood("s", "salt", "Salt", 220, None).is_past(last + timedelta(days=900))
+
+
 boxes = st.lists(
     st.builds(
         box, st.uuids().map(str), st.sampled_from(["stew", "soup"]), st.integers(200, 900), st.integers(1, 4),

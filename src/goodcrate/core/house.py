@@ -23,6 +23,10 @@ class HouseBox:
     count: int
     keeps_until: date
 
+    def is_past(self, day: date) -> bool:
+        """Whether they were to be eaten before a day: they are told so, and not offered."""
+        return self.keeps_until < day
+
 
 @dataclass(frozen=True, slots=True)
 class Gap:
@@ -52,7 +56,7 @@ def offer(boxes: Sequence[HouseBox], gaps: Sequence[Gap]) -> dict[tuple[str, str
         flow.add_arc_with_capacity_and_unit_cost(b, spare, box.count, _LEFT_OVER + 1000 * urgent)
         for g, gap in enumerate(gaps):
             misfit = round(abs(box.kcal - gap.wanted_kcal) / max(gap.wanted_kcal, 1) * 100)
-            if box.recipe_key not in gap.recipes or gap.day > box.keeps_until or misfit > MOST_MISFIT_PCT:
+            if box.recipe_key not in gap.recipes or box.is_past(gap.day) or misfit > MOST_MISFIT_PCT:
                 continue
             waits = (gap.day - min(x.day for x in gaps)).days
             arc = flow.add_arc_with_capacity_and_unit_cost(b, len(boxes) + g, 1, misfit * 10 + waits)
@@ -76,6 +80,10 @@ class OpenFood:
     name: str
     grams: float
     until: date | None
+
+    def is_past(self, day: date) -> bool:
+        """Whether it was to be used before a day; without guidance nobody knows, and it is not said."""
+        return self.until is not None and self.until < day
 
 
 @dataclass(frozen=True, slots=True)
