@@ -2,7 +2,7 @@
 
 import statistics
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bench.weeks import SHARES, random_week
 from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
@@ -132,6 +132,32 @@ def measure_plan(eaters: int, recipes: int, sessions: int, seed: int) -> None:
     print(f"      greedy    {quality(problem, greedy(problem)).words()}")
 
 
+def measure_no_week(eaters: int, recipes: int, sessions: int, seed: int) -> None:
+    """Weeks that cannot be: when the rules in the way were named, and when every way out was known."""
+    problem = random_week(eaters, recipes, sessions, seed)
+    rules = problem.rules
+    high = tuple(replace(d, protein_floor_g=d.protein_floor_g * 2) for d in problem.days)
+    far = tuple(
+        replace(d, energy_low_kcal=d.energy_low_kcal * 2.4, energy_high_kcal=d.energy_high_kcal * 2.4)
+        for d in problem.days
+    )
+    impossible = {
+        "floors doubled": replace(problem, days=high),
+        "bands far up": replace(problem, days=far),
+        "one dish a slot, three times": replace(problem, rules=replace(rules, different=1, repeats=3)),
+        "fridge for 5, 20 boxes": replace(problem, rules=replace(rules, fridge_boxes=5, box_count=20)),
+    }
+    print(f"  no week, {eaters} × {recipes}, {sessions} session(s), seed {seed}   wanted: named under 5 s")
+    for words, asked in impossible.items():
+        named: list[float] = []
+        began = time.perf_counter()
+        conflicts = plan_week(asked, say=lambda _: named.append(time.perf_counter() - began)).conflicts  # noqa: B023
+        took = time.perf_counter() - began
+        print(
+            f"      {words:<28} named {named[0]:.2f} s, ways out {took:.2f} s: {', '.join(c.change for c in conflicts)}"
+        )
+
+
 def measure_weeks() -> None:
     """Print all of them."""
     import ortools.sat.python.cp_model  # noqa: F401 (a job's process has it loaded before it is asked)
@@ -139,6 +165,8 @@ def measure_weeks() -> None:
     measure_fit()
     for instance in INSTANCES:
         measure_plan(*instance)
+    for instance in ((2, 60, 2, 2), (4, 200, 2, 3)):
+        measure_no_week(*instance)
 
 
 if __name__ == "__main__":

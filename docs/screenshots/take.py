@@ -42,7 +42,9 @@ def plan_next_week(page: Page, base: str) -> None:
     page.wait_for_selector(".sessionline >> nth=1")
     page.goto(base + "/week/2026-11-30/plan")
     page.locator(".wishes .btn.go").click()
-    page.wait_for_selector(".planbar")
+    roomier = page.locator(".conflicts").get_by_role("button").filter(has_text="boxes in the fridge")
+    roomier.click(timeout=120_000)  # the boat's drawer does not hold its week
+    page.wait_for_selector(".plan", timeout=120_000)
     page.wait_for_selector(".planbar", state="detached", timeout=120_000)
 
 

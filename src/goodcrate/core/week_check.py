@@ -50,25 +50,34 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     return wrong
 
 
-def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
-    """Freezer, fridge and boxes at the end of each session."""
-    order, rules = {s.key: n for n, s in enumerate(problem.sessions)}, problem.rules
-    dry = {d.key for d in problem.dishes if d.keeps_dry}
+def places_taken(problem: WeekPlanProblem, plan: WeekPlan) -> list[dict[str, tuple[int, int]]]:
+    """For each session, at its end: boxes of the plan and boxes from before in the freezer, the fridge, and all."""
+    order, dry = {s.key: n for n, s in enumerate(problem.sessions)}, {d.key for d in problem.dishes if d.keeps_dry}
+    taken = []
     for n, session in enumerate(problem.sessions):
         there = [
             m
             for m in plan.meals
             if order.get(m.session_key, n + 1) <= n and (m.eater_key, m.day, m.slot_key) in session.serves
         ]
-        frozen = sum(m.is_frozen for m in there)
         chilled = sum(not m.is_frozen and m.dish_key not in dry for m in there)
-        for new, place, most in ((frozen, FREEZER, rules.freezer_boxes), (chilled, FRIDGE, rules.fridge_boxes)):
-            before = standing_in(problem, place, session)
-            if new and most is not None and new + before > most:
-                wrong = f"{new} boxes and {before} from before for {most} places in the {place}"
+        taken.append({
+            "freezer": (sum(m.is_frozen for m in there), standing_in(problem, FREEZER, session)),
+            "fridge": (chilled, standing_in(problem, FRIDGE, session)),
+            "boxes": (len(there), 0),
+        })  # fmt: skip
+    return taken
+
+
+def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
+    rules = problem.rules
+    most = {"freezer": rules.freezer_boxes, "fridge": rules.fridge_boxes, "boxes": rules.box_count}
+    for session, taken in zip(problem.sessions, places_taken(problem, plan), strict=True):
+        for place, (new, before) in taken.items():
+            room = most[place]
+            if new and room is not None and new + before > room:
+                wrong = f"{new} boxes and {before} from before for {room} places of the {place}"
                 yield f"{wrong} after the session of day {session.day}"
-        if rules.box_count is not None and len(there) > rules.box_count:
-            yield f"{len(there)} boxes to fill on day {session.day}, {rules.box_count} there are"
 
 
 def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:

@@ -1,99 +1,192 @@
 """Why no week can be: the smallest sets of rules that, let go, free one, and the nearest changes that surely do."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
-from itertools import combinations, pairwise
+from itertools import combinations, islice, pairwise
 from typing import Any
 
-from goodcrate.core.week_model import WeekModel
-from goodcrate.core.week_problem import MOST_FILLINGS, Conflict, PlanSession, WeekPlanProblem
+from goodcrate.core.week_check import places_taken
+from goodcrate.core.week_cuts import mg_per_kcal
+from goodcrate.core.week_model import BY_CORES, WeekModel
+from goodcrate.core.week_problem import MOST_FILLINGS, Conflict, PlanDish, PlanSession, WeekPlan, WeekPlanProblem
 
 _RULES: Mapping[str, tuple[str, str]] = {
-    "fridge": ("The fridge is full at the end of a session.", "Add a session, or allow more boxes in it."),
-    "boxes": ("There are not enough boxes at the end of a session.", "Add a session, or count more boxes."),
-    "freezer": ("The freezer is full before every meal that must wait in it is there.", "Allow more boxes in it."),
-    "vessels": ("A batch would be larger than its pots hold at once.", "Let pots be filled in turns."),
-    "variety": ("So few different dishes, or so many repeats, leave no choice.", "Allow one more dish in a slot."),
-    "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
-    "pins": (
-        "What is placed already leaves no way into the bands.",
-        "Take a placed meal out, or plan all but the pinned.",
+    "fridge": ("The fridge is full at the end of a session.", "Room for {} boxes in the fridge frees a week."),
+    "boxes": ("There are not enough boxes at the end of a session.", "{} boxes to fill free a week."),
+    "freezer": (
+        "The freezer is full before every meal that must wait in it is there.",
+        "Room for {} boxes in the freezer frees a week.",
     ),
-    "protein": ("The protein floor cannot be reached with these dishes.", "Lower the floor, or add richer dishes."),
+    "vessels": ("A batch would be larger than its pots hold at once.", "Pots filled in turns free a week."),
+    "different": ("So few different dishes in a slot leave no choice.", "{} different dishes in a slot free a week."),
+    "repeats": ("So few times for one dish leave no choice.", "One dish up to {} times for an eater frees a week."),
+    "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
     "bands": ("Another band of a day cannot be reached with these dishes.", "Widen it, or leave it out."),
-    "energy": ("The energy band cannot be reached with these portions.", "Widen the band, or allow larger portions."),
+    "protein": ("The protein floor cannot be reached with these dishes.", "Floors lower by {} g free a week."),
+    "energy": (
+        "The energy band cannot be reached with these portions.",
+        "Bands wider by {} kcal on both sides free a week.",
+    ),
 }
+"""In the order in which they are asked to give way, with the words for a cook."""
+PINS = Conflict(
+    "pins",
+    "What is placed already leaves no way into the bands.",
+    "Take a placed meal out, or plan all but the pinned.",
+)
+FIELDS: Mapping[str, str] = {
+    "fridge": "fridge_boxes", "boxes": "box_count", "freezer": "freezer_boxes", "different": "different",
+    "repeats": "repeats", "protein": "lower_floors_g", "energy": "widen_bands_kcal",
+}  # fmt: skip
+"""The rules that have an amount, and the name of what changes."""
 WAITING = frozenset({"fridge", "boxes", "freezer", "keeping"})
 """The rules about boxes that wait: one more session shortens the wait."""
-TRY_SECONDS = 1.0
-"""How long one set of rules, or one change, is tried for a week."""
-MOST_MORE = 3
-"""So many more dishes in a slot are tried, and twice as many more times of a dish."""
-MOST_RULES, MOST_DAYS = 2, 3
-"""So many rules in the way are told with their changes, and so many days tried for one more session."""
+UNSIZED = ("fridge", "boxes", "freezer", "keeping", "different", "repeats")
+"""The rules that say nothing of sizes: whether they leave a week is seen without any, which is quick."""
+ONE_RULE = 1000
+"""A rule more counts more than which rules they are."""
+FEWEST_SECONDS, TRY_SECONDS, LEAST_SECONDS = 0.8, 0.3, 0.3
+"""How long the fewest rules are looked for, a week tried without one, and the least change of one."""
+MOST_WAYS = 2
+"""So many sets of rules are told."""
+ENOUGH_DISHES = 40
+"""A larger library is looked at by its most different dishes: what frees a week with them does so with all."""
+OF_EACH_KIND = 3
+Said = Callable[[tuple[Conflict, ...]], object]
+"""Told what is known so far: which rules stand in the way, later with the changes that free a week."""
 
 
-def conflicts_of(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
-    """The ways out: rules each of which, let go, frees a week, with the nearest changes of it that surely do; else the
-    fewest that must give way together. Where waiting is what stands in the way, one more session is among them.
+def conflicts_of(problem: WeekPlanProblem, say: Said | None = None) -> tuple[Conflict, ...]:
+    """The ways out: the fewest rules that must give way, each with the nearest change that surely frees a week.
+
+    Where waiting is what stands in the way, one more session is among them; and what is placed, if a week can be
+    without it.
     """
-    names = _names(problem)
-    found: list[str] = []
-    for rule in names:
-        if len(found) < MOST_RULES and _is_free(problem, frozenset({rule})):
-            found.append(rule)
+    problem = _most_different(problem)
     ways: list[tuple[Conflict, ...]] = []
-    if not found or WAITING & set(found):
-        ways += _one_more_session(problem)
-    ways += [(c,) for rule in found for c in _changes(problem, rule) or [Conflict(rule, *_RULES[rule])]]
-    if not ways:
-        ways += _session_and_places(problem, names)
-        if not ways or len(problem.sessions) > 1:  # a whole week from one session takes places nobody has
-            pair = next((pair for pair in combinations(names, 2) if _is_free(problem, frozenset(pair))), None)
-            ways += [_both(problem, *pair)] if pair else []
+
+    def tell(*more: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
+        numbered = enumerate([*ways, *more], 1)
+        known = tuple(replace(conflict, way=n) for n, way in numbered for conflict in way)
+        if say is not None and known:
+            say(known)
+        return known
+
+    if any(slot.fixed and slot.dishes for slot in problem.slots) and _is_free(problem, frozenset({"pins"})):
+        ways.append((PINS,))
+    sets = _sets(problem)
+    tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
+    if not sets or any(WAITING & found for found in sets):
+        ways += _with_one_more_session(problem)
+        tell()
+    for found in sets:
+        if _is_silly(problem, found, ways):
+            continue
+        changes = _changes(problem, found)
+        if not changes and not ways and (besides := _fewest(problem, [], found)):
+            changes = _changes(problem, found | besides)  # sizes stand in the way too
+        if changes:
+            ways.append(changes)
+            tell()
+    if not ways and sets:
+        return tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not ways:
         ways = [(Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)]
-    return tuple(replace(conflict, way=n) for n, way in enumerate(ways, 1) for conflict in way)
+    return tell()
 
 
-def _session_and_places(problem: WeekPlanProblem, names: list[str]) -> Iterator[tuple[Conflict, ...]]:
-    """One more session in the middle of the longest wait, with the fewest places besides that free a week then."""
-    days = _days_between(problem)
-    if not days or days[0][0] >= _longest_wait(problem):
-        return
-    day = days[0][1]
-    helped = with_session(problem, day)
-    places = [rule for rule in names if rule in WAITING]
-    for rule in places:
-        if _is_free(helped, frozenset({rule})):
-            yield _session_on(day), *_changes(helped, rule)[:1]
-            return
-    for pair in combinations(places, 2):
-        if _is_free(helped, frozenset(pair)):
-            yield _session_on(day), *_both(helped, *pair)
-            return
+def _is_silly(problem: WeekPlanProblem, found: frozenset[str], ways: list[tuple[Conflict, ...]]) -> bool:
+    """A whole week from one session takes places nobody has: not said beside a session more."""
+    return len(found) > 1 and len(problem.sessions) == 1 and found <= WAITING and bool(ways)
 
 
-def _names(problem: WeekPlanProblem) -> list[str]:
+def _sets(problem: WeekPlanProblem) -> list[frozenset[str]]:
+    """The smallest sets of rules that, let go, free a week, as far as that is seen in time."""
+    rules = _rules_of(problem)
+    if not _is_free(problem, sized=False):
+        unsized = [rule for rule in rules if rule in UNSIZED]
+        for size in (1, 2, 3):
+            sets = islice(
+                (
+                    found
+                    for found in map(frozenset, combinations(unsized, size))
+                    if _is_free(problem, found, sized=False)
+                ),
+                MOST_WAYS,
+            )
+            if known := list(sets):
+                return known
+        return []
+    first = _fewest(problem, [])
+    second = _fewest(problem, [first]) if first else frozenset()
+    return [found for found in (first, second) if found and len(found) == len(first)]
+
+
+def _fewest(
+    problem: WeekPlanProblem, but_not: list[frozenset[str]], let_go: frozenset[str] = frozenset()
+) -> frozenset[str]:
+    """The fewest rules that must give way together, none of the sets before; empty when that was not found in time."""
+    rules = [rule for rule in _rules_of(problem) if rule not in let_go]
+    model = WeekModel(problem, sized=True, relax=let_go, soft=rules)
+    model.fewest_broken({rule: ONE_RULE + n for n, rule in enumerate(rules)}, but_not)
+    status, _ = model.solve(FEWEST_SECONDS, prove=BY_CORES)
+    return model.broken_rules() if status == "found" else frozenset()
+
+
+def _rules_of(problem: WeekPlanProblem) -> list[str]:
     """The rules that say anything here."""
     idle = {
         "bands": not any(d.bands for d in problem.days),
         "fridge": problem.rules.fridge_boxes is None,
         "boxes": problem.rules.box_count is None,
         "vessels": all(d.most_g is None for d in problem.dishes) or problem.rules.fillings > 1,
-        "pins": not any(slot.fixed and slot.dishes for slot in problem.slots),
     }
     return [rule for rule in _RULES if not idle.get(rule)]
 
 
-def _both(problem: WeekPlanProblem, one: str, other: str) -> tuple[Conflict, ...]:
-    """Two rules that must both give way: the least change of the first while the second is let go, then, with that
-    made, the least of the second. Together they surely free a week."""
-    first = next(iter(_changes(problem, one, frozenset({other}))), Conflict(one, *_RULES[one]))
-    eased = _eased(problem, first)
-    kept = {one} if eased is problem else set[str]()  # what has no amount is let go altogether
-    second = next(iter(_changes(eased, other, frozenset(kept))), Conflict(other, *_RULES[other]))
-    return first, second
+def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict, ...]:
+    """The least change of each rule in turn, with those before it made and those after it let go: together they free
+    a week. Each begins from a week without the rules; empty when none was found."""
+    week = _week_without(problem, rules)
+    if week is None:
+        return ()
+    changes: list[Conflict] = []
+    left, kept = [rule for rule in _RULES if rule in rules], frozenset[str]()  # kept: what has no amount is let go
+    while left:
+        rule, *left = left
+        words, change = _RULES[rule]
+        if rule in FIELDS:
+            model = WeekModel(problem, sized=True, relax=frozenset({rule, *left}) | kept, measured=rule)
+            model.start_from(week)
+            model.least_slack()
+            is_found = model.solve(LEAST_SECONDS)[0] == "found"
+            if not is_found and rule not in WAITING:
+                return ()
+            week = model.answer(0, 0.0, 0.0, proven=False) if is_found else week
+            now = getattr(problem.rules, FIELDS[rule], 0) or 0
+            value = now + model.least() if is_found and rule not in WAITING else _taken(problem, week, rule)
+            if value <= now:
+                continue  # the others do
+            conflict = Conflict(rule, words, change.format(value), FIELDS[rule], value)
+        else:
+            conflict = Conflict(rule, words, change, *(("in_turns", 1) if rule == "vessels" else ()))
+            kept |= {rule} if rule != "vessels" else set()
+        problem = _eased(problem, conflict)
+        changes.append(conflict)
+    return tuple(changes)
+
+
+def _taken(problem: WeekPlanProblem, week: WeekPlan, place: str) -> int:
+    """The most places or boxes a week takes at the end of a session."""
+    return max(sum(taken[place]) for taken in places_taken(problem, week))
+
+
+def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan | None:
+    """A week that keeps all but these rules."""
+    model = WeekModel(problem, sized=True, relax=rules)
+    model.m.clear_objective()
+    found = model.solve(TRY_SECONDS, plain=True)[0] == "found"
+    return model.answer(0, 0.0, 0.0, proven=False) if found else None
 
 
 def _eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
@@ -125,76 +218,70 @@ def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:
     return replace(problem, sessions=tuple(sessions))
 
 
-def _longest_wait(problem: WeekPlanProblem, *more: int) -> int:
-    """The most days from one session to the next, or to the end."""
+def _with_one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...]]:
+    """One more session in the middle of the longest wait, with the fewest places besides that free a week then."""
     end = max((slot.day for slot in problem.slots), default=0) + 1
-    return max(b - a for a, b in pairwise(sorted([*(s.day for s in problem.sessions), *more, end])))
+    cooked_on = [s.day for s in problem.sessions]
 
+    def longest(*more: int) -> int:
+        return max(b - a for a, b in pairwise(sorted([*cooked_on, *more, end])))
 
-def _days_between(problem: WeekPlanProblem) -> list[tuple[int, int]]:
-    """Days without a session, those that shorten the longest wait most first: (the longest wait then, day)."""
-    cooked_on = {s.day for s in problem.sessions}
-    last = max((slot.day for slot in problem.slots), default=0)
-    return sorted((_longest_wait(problem, day), day) for day in range(last) if day not in cooked_on)
-
-
-def _session_on(day: int) -> Conflict:
+    days = sorted((longest(day), day) for day in range(end - 1) if day not in cooked_on)
+    if not days or days[0][0] >= longest():
+        return []
+    day = days[0][1]
     words = "Boxes wait too long, or too many wait at once."
-    return Conflict("sessions", words, "One more session shortens the wait.", "session_day", day)
-
-
-def _one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...]]:
-    """A day on which one more session frees a week: first tried in the middle of the longest wait."""
-    for _, day in _days_between(problem)[:MOST_DAYS]:
-        if _is_free(with_session(problem, day)):
-            return [(_session_on(day),)]
+    session = Conflict("sessions", words, "One more session shortens the wait.", "session_day", day)
+    helped = with_session(problem, day)
+    if _is_free(helped, sized=False) and _is_free(helped):
+        return [(session,)]
+    places = [rule for rule in _rules_of(helped) if rule in WAITING and rule in FIELDS]
+    for size in (1, 2):
+        for found in map(frozenset, combinations(places, size)):
+            if _is_free(helped, found, sized=False) and (changes := _changes(helped, found)):
+                return [(session, *changes)]
     return []
 
 
-def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> bool:
-    model = WeekModel(problem, sized=True, relax=relax)
+def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset(), *, sized: bool = True) -> bool:
+    if sized:
+        return _week_without(problem, relax) is not None
+    model = WeekModel(problem, sized=False, relax=relax)
     model.m.clear_objective()
-    return model.solve(TRY_SECONDS)[0] == "found"
+    return model.solve(TRY_SECONDS, plain=True)[0] == "found"
 
 
-def _changes(problem: WeekPlanProblem, rule: str, let_go: frozenset[str] = frozenset()) -> list[Conflict]:
-    """The nearest changes of a rule that surely free a week, with some other rule let go altogether."""
-    words, change = _RULES[rule]
-    if rule == "variety":
-        return list(_more_variety(problem, words, let_go))
-    if rule == "vessels":
-        return [Conflict(rule, words, "Pots filled in turns free a week.", "in_turns", 1)]
-    if rule not in _LEAST:
-        return [Conflict(rule, words, change)]
-    field, said = _LEAST[rule]
-    model = WeekModel(problem, sized=True, relax=frozenset({rule}) | let_go, measured=rule)
-    model.least_slack()
-    if model.solve(TRY_SECONDS * 2)[0] != "found":
-        return []
-    value = model.least()
-    return [Conflict(rule, words, said.format(value), field, value)]
+def _most_different(problem: WeekPlanProblem) -> WeekPlanProblem:
+    """The problem with its most different dishes: of every kind of slot the handiest, the richest and leanest, the
+    largest and smallest, those that keep longest."""
+    if len(problem.dishes) <= ENOUGH_DISHES:
+        return problem
+    by_key = {d.key: d for d in problem.dishes}
+    kept = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
+    kept |= {by_key[key].family for key in kept}
+    for allowed in {slot.dishes for slot in problem.slots}:
+        here = [by_key[key] for key in allowed]
+        for order in (_work, _richness, _largest, _smallest, _keeping):
+            kept |= {d.key for d in sorted(here, key=lambda d, order=order: (order(d), d.key))[:OF_EACH_KIND]}  # type: ignore[misc]
+    slots = tuple(replace(s, dishes=tuple(key for key in s.dishes if key in kept)) for s in problem.slots)
+    return replace(problem, slots=slots, dishes=tuple(d for d in problem.dishes if d.key in kept))
 
 
-_LEAST: Mapping[str, tuple[str, str]] = {
-    "freezer": ("freezer_boxes", "Room for {} boxes in the freezer frees a week."),
-    "fridge": ("fridge_boxes", "Room for {} boxes in the fridge frees a week."),
-    "boxes": ("box_count", "{} boxes to fill free a week."),
-    "protein": ("lower_floors_g", "Floors lower by {} g free a week."),
-    "energy": ("widen_bands_kcal", "Bands wider by {} kcal on both sides free a week."),
-}
+def _work(d: PlanDish) -> float:
+    return d.batches * ONE_RULE + d.hands_on_min
 
 
-def _more_variety(problem: WeekPlanProblem, words: str, let_go: frozenset[str]) -> Iterator[Conflict]:
-    rules = problem.rules
-    for more in range(1, MOST_MORE + 1):
-        if _is_free(replace(problem, rules=replace(rules, different=rules.different + more)), let_go):
-            value = rules.different + more
-            yield Conflict("variety", words, f"{value} different dishes in a slot free a week.", "different", value)
-            break
-    for more in range(1, MOST_MORE * 2 + 1):
-        if _is_free(replace(problem, rules=replace(rules, repeats=rules.repeats + more)), let_go):
-            value = rules.repeats + more
-            yield Conflict(
-                "variety", words, f"One dish up to {value} times for an eater frees a week.", "repeats", value
-            )
-            break
+def _richness(d: PlanDish) -> float:
+    return -mg_per_kcal(d)
+
+
+def _largest(d: PlanDish) -> float:
+    return -d.high_g * d.kcal_per_g
+
+
+def _smallest(d: PlanDish) -> float:
+    return d.low_g * d.kcal_per_g
+
+
+def _keeping(d: PlanDish) -> float:
+    return -d.keeps_days - 100 * d.freezes

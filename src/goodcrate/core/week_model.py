@@ -3,7 +3,7 @@
 One worker, a fixed seed and deterministic limits: the same problem gives the same week.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from math import ceil
@@ -52,6 +52,7 @@ class WeekModel:
     def __init__(
         self, problem: WeekPlanProblem, *, sized: bool, only: frozenset[tuple[int, str]] | None = None,
         kitchen: frozenset[str] | None = None, relax: frozenset[str] = frozenset(), measured: str = "",
+        soft: Iterable[str] = (),
     ) -> None:  # fmt: skip
         from ortools.sat.python import cp_model
 
@@ -69,12 +70,12 @@ class WeekModel:
         self.scale = OPENED_SCALE if uses else 1
         self.measured = measured
         self.slack: Any = self.m.new_int_var(0, MOST_SLACK, "") if relax else 0
+        self.broken: dict[str, Any] = {rule: self.m.new_bool_var("") for rule in soft}
         self._meals(only, kitchen)
         self._variety()
         if sized:
             self._sizes()
-            if "vessels" not in self.relax:
-                self._fillings()
+            self._fillings()
         self._objective()
 
     def _meals(self, only: frozenset[tuple[int, str]] | None, kitchen: frozenset[str] | None) -> None:
@@ -87,10 +88,12 @@ class WeekModel:
             for key in dishes:
                 if kitchen is not None and not stays and key not in kitchen:
                     continue
-                for s, freeze in self._sessions_for(slot, self.dish[key], stays is not None):
+                for s, too_old in self._sessions_for(slot, self.dish[key], stays is not None):
                     if only is not None and (s, key) not in only:
                         continue
                     x = self.m.new_bool_var("")
+                    if too_old and not self.dish[key].freezes:
+                        self.m.add_implication(x, self.broken["keeping"])
                     self.place[n, key, s] = x
                     options.append(x)
                     by_dish.setdefault(key, []).append(x)
@@ -99,7 +102,7 @@ class WeekModel:
                     self.m.add_implication(x, self.cook[s, key])
                     if stays:
                         self._cooked_anyway(x, s, self.dish[key].family)
-                    self._freezing(n, key, s, x, freeze)
+                    self._freezing(n, key, s, x, too_old and self.dish[key].freezes)
             if stays and not options:
                 continue  # it stands already, cooked elsewhere
             self.m.add_exactly_one(options) if options else self.m.add_bool_or([])
@@ -110,9 +113,11 @@ class WeekModel:
         self._places("fridge", rules.fridge_boxes, FRIDGE, chilled)
         self._places("boxes", rules.box_count, "", self.place)
 
-    def _slack(self, rule: str) -> Any:
-        """By how much a relaxed rule gives way: the one that is measured by the slack, any other without end."""
-        return self.slack if self.measured in ("", rule) else MOST_SLACK
+    def _room(self, rule: str) -> Any:
+        """By how much a rule gives way: the measured one by the slack, one let go without end, a soft one if broken."""
+        if rule in self.relax:
+            return self.slack if rule == self.measured else MOST_SLACK
+        return MOST_SLACK * self.broken[rule] if rule in self.broken else 0
 
     def _any(self, xs: list[Any]) -> Any:
         """One of these, which exclude each other, as one variable."""
@@ -135,11 +140,13 @@ class WeekModel:
 
     def _freezing(self, n: int, key: str, s: int, x: Any, must: bool) -> None:
         """frozen_when_it_would_be_too_old, or_when_the_fridge_is_full."""
-        if must:
+        if must and "keeping" not in self.broken:
             self.frozen[n, key, s] = x
-        elif self.problem.rules.fridge_boxes is not None and self.dish[key].freezes:
-            self.frozen[n, key, s] = self.m.new_bool_var("")
-            self.m.add_implication(self.frozen[n, key, s], x)
+        elif must or (self.problem.rules.fridge_boxes is not None and self.dish[key].freezes):
+            frozen = self.frozen[n, key, s] = self.m.new_bool_var("")
+            self.m.add_implication(frozen, x)
+            if must:
+                self.m.add_bool_or([x.negated(), frozen, self.broken["keeping"]])
 
     def _places(self, rule: str, most: int | None, place: str, boxes: Mapping[tuple[int, str, int], Any]) -> None:
         """so_many_places_there_are: it is fullest at the end of a session, with all that is not eaten yet."""
@@ -152,8 +159,7 @@ class WeekModel:
                 if s <= last and self._where(self.problem.slots[n]) in session.serves
             ]
             before = standing_in(self.problem, place, session) if place else 0
-            limit = self._slack(rule) if rule in self.relax else max(most, before)
-            self.m.add(sum(new) + before <= limit)
+            self.m.add(sum(new) + before <= max(most, before) + self._room(rule))
 
     @staticmethod
     def _where(slot: PlanSlot) -> tuple[str, int, str]:
@@ -172,8 +178,9 @@ class WeekModel:
                 self.m.add_implication(next_one, one)
             self.again += [(more, key) for more in again]
             stands = sum(kcal * x for kcal, x in batch.standing)
-            self.m.add(sum(batch.shares) + stands <= room * (1 + sum(again)))
-            self.m.add(low * sum(batch.places) + stands <= room * (1 + sum(again)))
+            in_all = room * (1 + sum(again)) + 10 * self._room("vessels")
+            self.m.add(sum(batch.shares) + stands <= in_all)
+            self.m.add(low * sum(batch.places) + stands <= in_all)
 
     def _batches(self, which: Callable[[PlanDish], bool]) -> "dict[tuple[str, int], _Batch]":
         """By dish and session: the energies of its portions (each 0 unless cooked there), and what stands of it."""
@@ -199,13 +206,14 @@ class WeekModel:
         return batches
 
     def _sessions_for(self, slot: PlanSlot, dish: PlanDish, stays: bool) -> Iterator[tuple[int, bool]]:
+        """The sessions early enough for a slot, and whether the dish would then be too old unless it is frozen."""
         where = (slot.eater_key, slot.day, slot.slot_key)
         for n, session in enumerate(self.problem.sessions):
             if where not in session.serves or (stays and slot.fixed_session not in ("", session.key)):
                 continue
             if slot.day - session.day <= dish.keeps_days or stays or "keeping" in self.relax:
                 yield n, False
-            elif dish.freezes:
+            elif dish.freezes or "keeping" in self.broken:
                 yield n, True
 
     def _variety(self) -> None:
@@ -223,12 +231,10 @@ class WeekModel:
             for x in xs:
                 self.m.add_implication(x, flag)
             by_slot.setdefault((eater, slot_key), []).append(flag)
-        if "variety" in self.relax:
-            return
         for flags in by_slot.values():
-            self.m.add(sum(flags) <= self.problem.rules.different)
+            self.m.add(sum(flags) <= self.problem.rules.different + self._room("different"))
         for xs in eaten.values():
-            self.m.add(sum(xs) <= self.problem.rules.repeats)
+            self.m.add(sum(xs) <= self.problem.rules.repeats + self._room("repeats"))
 
     def _sizes(self) -> None:
         """each_day_in_its_band, above_its_floor: by an energy per slot and kind of day for every dish in it.
@@ -259,23 +265,24 @@ class WeekModel:
             margin = min(ROUNDING_KCAL, (d.energy_high_kcal - d.energy_low_kcal) / 4)
             if kcal_parts and "energy" in self.relax:
                 low, high = round(d.energy_low_kcal - fixed_kcal), round(d.energy_high_kcal - fixed_kcal)
-                slack = self._slack("energy")  # a wider band is rounded in all of it
-                self.m.add(sum(kcal_parts) + slack >= low + ROUNDING_KCAL)
-                self.m.add(sum(kcal_parts) - slack <= high - ROUNDING_KCAL)
+                # a wider band is rounded in all of it
+                self.m.add(sum(kcal_parts) + self._room("energy") >= low + ROUNDING_KCAL)
+                self.m.add(sum(kcal_parts) - self._room("energy") <= high - ROUNDING_KCAL)
             elif kcal_parts:
                 low, high = (
                     round(d.energy_low_kcal + margin - fixed_kcal), round(d.energy_high_kcal - margin - fixed_kcal)
                 )  # fmt: skip
-                self.m.add_linear_constraint(sum(kcal_parts), low, high)
+                self.m.add(sum(kcal_parts) + self._room("energy") >= low)
+                self.m.add(sum(kcal_parts) - self._room("energy") <= high)
             floor_mg = round(1000 * (d.protein_floor_g - fixed_protein) + 1500)
             if kcal_parts:
-                lower = 1000 * self._slack("protein") if "protein" in self.relax else 0
-                self.m.add(sum(protein_parts) + lower >= floor_mg)
+                self.m.add(sum(protein_parts) + 1000 * self._room("protein") >= floor_mg)
             if kcal_parts and not self.relax & {"energy", "protein"}:
                 for asked in conditions(d, (self.dish[key] for key, _ in stands), low, high, floor_mg):
                     worth = [asked.worth[key] * stood for key, stood in stands if key in asked.worth]
-                    self.m.add(sum(worth) >= asked.least)
-            if kcal_parts and "bands" not in self.relax:
+                    kept = [self.broken[rule].negated() for rule in ("energy", "protein") if rule in self.broken]
+                    self.m.add(sum(worth) >= asked.least).only_enforce_if(kept)
+            if kcal_parts:
                 for band in d.bands:
                     self._band(band, mine)
 
@@ -290,9 +297,9 @@ class WeekModel:
                 dish = self.dish[key]
                 parts.append(round(1000 * dish.others_per_g.get(band.key, 0.0) / dish.kcal_per_g) * share)
         if band.low is not None:
-            self.m.add(sum(parts) >= round(1000 * (band.low * 1.02 - fixed)))
+            self.m.add(sum(parts) + 1000 * self._room("bands") >= round(1000 * (band.low * 1.02 - fixed)))
         if band.high is not None:
-            self.m.add(sum(parts) <= round(1000 * (band.high * 0.98 - fixed)))
+            self.m.add(sum(parts) - 1000 * self._room("bands") <= round(1000 * (band.high * 0.98 - fixed)))
 
     def _slot_energy(self, d: PlanDay, slot: PlanSlot) -> Any:
         key = (d.eater_key, d.kind, slot.slot_key)
@@ -378,12 +385,22 @@ class WeekModel:
         return self.energy.get((slot.eater_key, kind, slot.slot_key))
 
     def least_slack(self) -> None:
-        """the_least_that_frees_a_week: boxes in freezer or fridge, g under the floors, kcal beyond the bands."""
+        """the_least_by_which_the_measured_rule_gives_way: boxes, dishes, times, g or kcal."""
         self.m.minimize(self.slack)
 
     def least(self) -> int:
         """What `least_slack` came to."""
         return int(self.solver.value(self.slack))
+
+    def fewest_broken(self, worth: Mapping[str, int], but_not: Iterable[frozenset[str]]) -> None:
+        """the_fewest_rules_give_way, and not all of a set that was found before."""
+        for before in but_not:
+            self.m.add_bool_or([self.broken[rule].negated() for rule in before])
+        self.m.minimize(sum(worth[rule] * broken for rule, broken in self.broken.items()))
+
+    def broken_rules(self) -> frozenset[str]:
+        """The soft rules that the last solution breaks."""
+        return frozenset(rule for rule, broken in self.broken.items() if self.solver.value(broken))
 
     def no_more_work_than(self, work: tuple[int, float]) -> None:
         """no_more_batches_nor_minutes_than_are_settled."""
@@ -394,27 +411,37 @@ class WeekModel:
         self.m.add(sum(c * self.dish[key].batches for (_, key), c in self.cook.items()) <= int(most))
 
     def start_from(self, plan: WeekPlan) -> None:
-        """A complete hint: the meals of a week that keeps the rules already."""
+        """A complete hint: the meals of a week that keeps the rules already (or all but those that give way)."""
         meals = {(m.eater_key, m.day, m.slot_key): m for m in plan.meals}
         sessions = [s.key for s in self.problem.sessions]
-        cooked, hinted = set(), set[int]()
+        cooked, energies = set(), dict[int, int]()
         for (n, key, s), x in self.place.items():
             slot = self.problem.slots[n]
-            meal = meals.get((slot.eater_key, slot.day, slot.slot_key))
+            meal = meals.get(self._where(slot))
             here = meal is not None and (meal.dish_key, meal.session_key) == (key, sessions[s])
             self.m.add_hint(x, here)
+            if (n, key, s) in self.frozen and self.frozen[n, key, s].index != x.index:
+                self.m.add_hint(self.frozen[n, key, s], here and meal is not None and meal.is_frozen)
             if here and meal is not None and slot.fixed is None:
                 cooked.add((s, key))
                 energy = self._energy_at(slot)
-                if energy is not None and energy.index not in hinted:
-                    hinted.add(energy.index)
-                    self.m.add_hint(energy, round(meal.grams * self.dish[key].kcal_per_g))
+                if energy is not None and energy.index not in energies:
+                    energies[energy.index] = round(meal.grams * self.dish[key].kcal_per_g / STEP_KCAL) * STEP_KCAL
+                    self.m.add_hint(energy, energies[energy.index])
+        for n, mine in self.shares.items():
+            slot = self.problem.slots[n]
+            meal, energy = meals.get(self._where(slot)), self._energy_at(slot)
+            for key, share in mine.items():
+                stands = meal is not None and meal.dish_key == key
+                self.m.add_hint(share, energies.get(energy.index, 0) if stands and energy is not None else 0)
         for place, c in self.cook.items():
             self.m.add_hint(c, place in cooked)
+        if self.measured:
+            self.m.add_hint(self.slack, MOST_SLACK)
 
     def solve(
         self, seconds: float, on_better: Progress | None = None, bound: tuple[int, float] = (0, 0.0), *,
-        polish: bool = False, prove: str = "", proven: bool = False,
+        polish: bool = False, prove: str = "", proven: bool = False, plain: bool = False,
     ) -> tuple[str, float]:  # fmt: skip
         """`found`, `infeasible` or `unknown`, with the deterministic time spent; weeks on the way count as `proven`."""
         from ortools.sat.python import cp_model
@@ -424,7 +451,9 @@ class WeekModel:
         p.num_workers, p.random_seed = 1, self.problem.rules.seed
         p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 8 + 2  # the clock only as a last resort
         p.linearization_level = 2  # sizes are linear: this is what tells at once that no week can be
-        if not self.sized:  # one of these is quick where the other is not: they take turns, the same every time
+        if (
+            not self.sized and not plain
+        ):  # one of these is quick where the other is not: they take turns, the same every time
             _take_turns(p, BY_CORES, BY_HITTING_SETS)
         if prove:  # the conditions of each day say what its linear programme would
             p.linearization_level = 0

@@ -13,8 +13,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from goodcrate.core.errors import Inconsistent
+from goodcrate.core.storing import FREEZER, FRIDGE
 from goodcrate.core.week_check import check_plan
-from goodcrate.core.week_conflicts import conflicts_of
+from goodcrate.core.week_conflicts import Said, conflicts_of
 from goodcrate.core.week_model import BY_CORES, BY_HITTING_SETS, Progress, WeekModel
 from goodcrate.core.week_problem import (
     LEAST_COOKING,
@@ -25,13 +26,17 @@ from goodcrate.core.week_problem import (
     WeekPlan,
     WeekPlanProblem,
     check_plan_problem,
+    standing_in,
 )
 
 
 def plan_week(
-    problem: WeekPlanProblem, on_better: Progress | None = None, base: WeekPlan | None = None, *, explain: bool = True
-) -> PlanResult:
+    problem: WeekPlanProblem, on_better: Progress | None = None, base: WeekPlan | None = None, *, explain: bool = True,
+    say: Said | None = None,
+) -> PlanResult:  # fmt: skip
     """Fill the empty slots; answers conflicts when no week keeps the rules, unless nobody wants it explained.
+
+    `say` is told of conflicts as soon as they are known.
 
     For variety or cost it starts from `base`, the week with the least cooking, which is planned first when not given.
 
@@ -46,7 +51,7 @@ def plan_week(
         return _checked(problem, _by_aim(problem, on_better, base))
     result = _least_cooking(problem, on_better)
     if result.plan is None and not result.ran_out and explain:
-        return PlanResult(None, conflicts_of(problem))
+        return PlanResult(None, conflicts_of(problem, say))
     return _checked(problem, result)
 
 
@@ -107,7 +112,7 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
 
 def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
     """The first week in which every day is in its band, from the handiest dishes; and whether none can be of all."""
-    for most in (8, 16, len(problem.dishes)):
+    for most in (FEW, 2 * FEW, len(problem.dishes)):
         kitchen = _handiest_in_slots(problem, most)
         model = WeekModel(problem, sized=True, kitchen=kitchen)
         model.m.clear_objective()
@@ -117,11 +122,55 @@ def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPl
             if on_better is not None:
                 on_better(week)
             return week, False
-        if status == "infeasible" and len(kitchen) == len(problem.dishes):
+        looks_at_all = len(kitchen) == len(problem.dishes)
+        if status == "infeasible" and (looks_at_all or (most == FEW and _none_can_be(problem))):
             return None, True
     return None, False
 
 
+def _none_can_be(problem: WeekPlanProblem) -> bool:
+    """Whether places are too few for any choice, a day by itself cannot be, or no week whatever the sizes: all are seen
+    sooner than everything at once."""
+    if _are_places_too_few(problem):
+        return True
+    kinds = {(d.eater_key, d.kind): d for d in reversed(problem.days)}
+    for d in kinds.values():
+        slots = tuple(s for s in problem.slots if (s.eater_key, s.day) == (d.eater_key, d.day))
+        if slots and _is_impossible(WeekModel(replace(problem, slots=slots, days=(d,)), sized=True), GLANCE_SECONDS):
+            return True
+    return _is_impossible(WeekModel(problem, sized=False), GLANCE_SECONDS * 3)
+
+
+def _are_places_too_few(problem: WeekPlanProblem) -> bool:
+    """Whether, at the end of a session, the meals that no later one can cook have too few boxes or places."""
+    rules, dry = problem.rules, {d.key for d in problem.dishes if d.keeps_dry}
+    for n, session in enumerate(problem.sessions):
+        later = {at for other in problem.sessions[n + 1 :] for at in other.serves}
+        waiting = [
+            slot
+            for slot in problem.slots
+            if slot.fixed is None and (at := (slot.eater_key, slot.day, slot.slot_key)) in session.serves
+            if at not in later
+        ]
+        chilled = sum(not dry.intersection(slot.dishes) for slot in waiting)
+        if rules.box_count is not None and len(waiting) > rules.box_count:
+            return True
+        if rules.fridge_boxes is not None:
+            places = max(0, rules.fridge_boxes - standing_in(problem, FRIDGE, session))
+            if chilled > places + max(0, rules.freezer_boxes - standing_in(problem, FREEZER, session)):
+                return True
+    return False
+
+
+def _is_impossible(model: WeekModel, seconds: float) -> bool:
+    model.m.clear_objective()
+    return model.solve(seconds, plain=True)[0] == "infeasible"
+
+
+FEW = 8
+"""So many of the handiest dishes of a slot are tried first."""
+GLANCE_SECONDS = 0.1
+"""How long is looked for a reason why no week can be."""
 QUICK_SECONDS = 1.0
 """How long a first week is looked for among so many dishes."""
 

@@ -16,7 +16,7 @@ from uuid import UUID
 
 from goodcrate.core.errors import GoodCrateError
 from goodcrate.core.week_plan import plan_week
-from goodcrate.core.week_problem import AIMS, LOWEST_COST, PlanResult, WeekPlan, WeekPlanProblem
+from goodcrate.core.week_problem import AIMS, LOWEST_COST, Conflict, PlanResult, WeekPlan, WeekPlanProblem
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlanJobRow
 from goodcrate.services.calling import Caller, existing
@@ -96,7 +96,10 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
             words = f"{AIMS[aim]}: {week.batches} batches so far"
             return beat(caller, job_id, plans=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
 
-        result = plan_week(asked, better, first.plan if first else None, explain=explain)
+        def named(conflicts: tuple[Conflict, ...]) -> None:
+            beat(caller, job_id, conflicts=[asdict(c) for c in conflicts], said="No week keeps all of this.")
+
+        result = plan_week(asked, better, first.plan if first else None, explain=explain, say=named)
         first = first or result
         if result.plan is None:
             return first
