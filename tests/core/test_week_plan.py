@@ -7,7 +7,7 @@ import pytest
 
 from bench.weeks import random_week
 from goodcrate.core.errors import InvalidInputs
-from goodcrate.core.week_check import check_plan
+from goodcrate.core.week_check import check_plan, places_taken
 from goodcrate.core.week_conflicts import with_session
 from goodcrate.core.week_plan import plan_week
 from goodcrate.core.week_problem import (
@@ -354,6 +354,18 @@ def test_a_box_of_the_house_holds_its_place_until_it_is_eaten() -> None:
     everywhere = replace(free, rules=replace(free.rules, freezer_taken=1))
     assert plan_week(everywhere).plan is None
     assert any("1 from before" in said for said in check_plan(everywhere, plan))
+
+
+def test_a_box_that_thaws_for_tomorrow_is_in_the_fridge() -> None:
+    soup = PlanDish("soup", "Soup", 1.2, 0.1, 200, 900, 1, 10, 1, True)  # keeps a day: the later lunches are frozen
+    problem = lunches((soup,), 30, repeats=7, fridge_boxes=1)
+    plan = plan_week(problem).plan
+    assert plan is not None
+    taken = places_taken(problem, plan)
+    assert [taken[day]["fridge"] for day in range(-1, 7)] == [(1, 0)] * 7 + [(0, 0)]
+    assert [taken[day]["freezer"] for day in range(-1, 6)] == [(6 - n, 0) for n in range(7)]
+    two_a_day = replace(problem, rules=replace(problem.rules, fridge_taken=1))
+    assert any("1 boxes and 1 from before for 1 places of the fridge" in said for said in check_plan(two_a_day, plan))
 
 
 def test_what_one_more_session_frees_is_told_with_its_day() -> None:

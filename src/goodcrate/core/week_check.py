@@ -9,6 +9,7 @@ from goodcrate.core.week_problem import (
     PlanDish,
     WeekPlan,
     WeekPlanProblem,
+    evenings_of,
     fillings_of,
     made_g,
     standing_in,
@@ -50,34 +51,35 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     return wrong
 
 
-def places_taken(problem: WeekPlanProblem, plan: WeekPlan) -> list[dict[str, tuple[int, int]]]:
-    """For each session, at its end: boxes of the plan and boxes from before in the freezer, the fridge, and all."""
-    order, dry = {s.key: n for n, s in enumerate(problem.sessions)}, {d.key for d in problem.dishes if d.keeps_dry}
-    taken = []
-    for n, session in enumerate(problem.sessions):
+def places_taken(problem: WeekPlanProblem, plan: WeekPlan) -> dict[int, dict[str, tuple[int, int]]]:
+    """By day, on its evening: boxes of the plan and boxes from before in the freezer, the fridge, and all."""
+    slots = {(s.eater_key, s.day, s.slot_key): s for s in problem.slots}
+    dry = {d.key for d in problem.dishes if d.keeps_dry}
+    taken = {}
+    for evening in evenings_of(problem):
         there = [
-            m
+            (m, slot)
             for m in plan.meals
-            if order.get(m.session_key, n + 1) <= n and (m.eater_key, m.day, m.slot_key) in session.serves
+            if m.session_key in evening.over and evening.waits(slot := slots[m.eater_key, m.day, m.slot_key])
         ]
-        chilled = sum(not m.is_frozen and m.dish_key not in dry for m in there)
-        taken.append({
-            "freezer": (sum(m.is_frozen for m in there), standing_in(problem, FREEZER, session)),
-            "fridge": (chilled, standing_in(problem, FRIDGE, session)),
+        in_freezer = sum(m.is_frozen and not evening.is_thawing(slot) for m, slot in there)
+        dried = sum(m.dish_key in dry and not m.is_frozen for m, _ in there)
+        taken[evening.day] = {
+            "freezer": (in_freezer, standing_in(problem, FREEZER, evening)),
+            "fridge": (len(there) - in_freezer - dried, standing_in(problem, FRIDGE, evening)),
             "boxes": (len(there), 0),
-        })  # fmt: skip
+        }
     return taken
 
 
 def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
     rules = problem.rules
     most = {"freezer": rules.freezer_boxes, "fridge": rules.fridge_boxes, "boxes": rules.box_count}
-    for session, taken in zip(problem.sessions, places_taken(problem, plan), strict=True):
+    for day, taken in places_taken(problem, plan).items():
         for place, (new, before) in taken.items():
             room = most[place]
             if new and room is not None and new + before > room:
-                wrong = f"{new} boxes and {before} from before for {room} places of the {place}"
-                yield f"{wrong} after the session of day {session.day}"
+                yield f"{new} boxes and {before} from before for {room} places of the {place} on day {day}"
 
 
 def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:

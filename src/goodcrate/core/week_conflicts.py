@@ -177,8 +177,8 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
 
 
 def _taken(problem: WeekPlanProblem, week: WeekPlan, place: str) -> int:
-    """The most places or boxes a week takes at the end of a session."""
-    return max(sum(taken[place]) for taken in places_taken(problem, week))
+    """The most places or boxes a week takes on an evening."""
+    return max(sum(taken[place]) for taken in places_taken(problem, week).values())
 
 
 def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan | None:

@@ -16,6 +16,7 @@ from goodcrate.core.week_problem import (
     LEAST_COOKING,
     LOWEST_COST,
     MOST_VARIETY,
+    Evening,
     PlanBand,
     PlanDay,
     PlanDish,
@@ -23,6 +24,7 @@ from goodcrate.core.week_problem import (
     PlanSlot,
     WeekPlan,
     WeekPlanProblem,
+    evenings_of,
     left_over_g,
     standing_in,
     work_of,
@@ -108,10 +110,11 @@ class WeekModel:
             self.m.add_exactly_one(options) if options else self.m.add_bool_or([])
             self.stands[n] = {key: self._any(xs) for key, xs in by_dish.items()}
         rules = self.problem.rules
-        chilled = {at: x - self.frozen.get(at, 0) for at, x in self.place.items() if not self.dish[at[1]].keeps_dry}
-        self._places("freezer", rules.freezer_boxes, FREEZER, self.frozen)
-        self._places("fridge", rules.fridge_boxes, FRIDGE, chilled)
-        self._places("boxes", rules.box_count, "", self.place)
+        for evening in evenings_of(self.problem):
+            if evening.has_session:  # these are fullest then; in the fridge, boxes thaw on any evening
+                self._places("freezer", rules.freezer_boxes, FREEZER, evening)
+                self._places("boxes", rules.box_count, "", evening)
+            self._places("fridge", rules.fridge_boxes, FRIDGE, evening)
 
     def _room(self, rule: str) -> Any:
         """By how much a rule gives way: the measured one by the slack, one let go without end, a soft one if broken."""
@@ -148,18 +151,25 @@ class WeekModel:
             if must:
                 self.m.add_bool_or([x.negated(), frozen, self.broken["keeping"]])
 
-    def _places(self, rule: str, most: int | None, place: str, boxes: Mapping[tuple[int, str, int], Any]) -> None:
-        """so_many_places_there_are: it is fullest at the end of a session, with all that is not eaten yet."""
+    def _places(self, rule: str, most: int | None, place: str, evening: Evening) -> None:
+        """so_many_places_there_are, on an evening, for all that is not eaten yet."""
         if most is None:
             return
-        for last, session in enumerate(self.problem.sessions):
-            new = [
-                box
-                for (n, _, s), box in boxes.items()
-                if s <= last and self._where(self.problem.slots[n]) in session.serves
-            ]
-            before = standing_in(self.problem, place, session) if place else 0
-            self.m.add(sum(new) + before <= max(most, before) + self._room(rule))
+        new = []
+        for at, x in self.place.items():
+            n, key, s = at
+            slot = self.problem.slots[n]
+            if self.problem.sessions[s].key not in evening.over or not evening.waits(slot):
+                continue
+            frozen = 0 if evening.is_thawing(slot) else self.frozen.get(at, 0)
+            if place == FREEZER:
+                new.append(frozen)
+            elif place != FRIDGE:
+                new.append(x)
+            elif not self.dish[key].keeps_dry:
+                new.append(x - frozen)
+        before = standing_in(self.problem, place, evening) if place else 0
+        self.m.add(sum(new) + before <= max(most, before) + self._room(rule))
 
     @staticmethod
     def _where(slot: PlanSlot) -> tuple[str, int, str]:

@@ -26,6 +26,7 @@ from goodcrate.core.week_problem import (
     WeekPlan,
     WeekPlanProblem,
     check_plan_problem,
+    evenings_of,
     standing_in,
 )
 
@@ -142,22 +143,22 @@ def _none_can_be(problem: WeekPlanProblem) -> bool:
 
 
 def _are_places_too_few(problem: WeekPlanProblem) -> bool:
-    """Whether, at the end of a session, the meals that no later one can cook have too few boxes or places."""
+    """Whether, on an evening, the meals that no later session can cook have too few boxes or places."""
     rules, dry = problem.rules, {d.key for d in problem.dishes if d.keeps_dry}
-    for n, session in enumerate(problem.sessions):
-        later = {at for other in problem.sessions[n + 1 :] for at in other.serves}
+    for evening in evenings_of(problem):
+        later = {at for s in problem.sessions if s.key not in evening.over for at in s.serves}
         waiting = [
             slot
             for slot in problem.slots
-            if slot.fixed is None and (at := (slot.eater_key, slot.day, slot.slot_key)) in session.serves
-            if at not in later
+            if slot.fixed is None and evening.waits(slot)
+            if (slot.eater_key, slot.day, slot.slot_key) not in later
         ]
-        chilled = sum(not dry.intersection(slot.dishes) for slot in waiting)
         if rules.box_count is not None and len(waiting) > rules.box_count:
             return True
         if rules.fridge_boxes is not None:
-            places = max(0, rules.fridge_boxes - standing_in(problem, FRIDGE, session))
-            if chilled > places + max(0, rules.freezer_boxes - standing_in(problem, FREEZER, session)):
+            places = max(0, rules.fridge_boxes - standing_in(problem, FRIDGE, evening))
+            places += max(0, rules.freezer_boxes - standing_in(problem, FREEZER, evening))
+            if sum(not dry.intersection(slot.dishes) for slot in waiting) > places:
                 return True
     return False
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from math import ceil
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.storing import FREEZER, KEEPS_DRY_DAYS
+from goodcrate.core.storing import FREEZER, FRIDGE, KEEPS_DRY_DAYS, THAWS_FROM
 
 LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
 AIMS: Mapping[str, str] = {
@@ -166,15 +166,44 @@ class WeekPlanProblem:
     rules: PlanRules = PlanRules()
 
 
-def standing_in(problem: WeekPlanProblem, place: str, session: PlanSession) -> int:
-    """How many boxes of the house stand in fridge or freezer at the end of a session: those not eaten before it."""
-    dishes = {d.key for d in problem.dishes if d.waits_in == place}
-    eaten_later = sum(
-        slot.fixed[0] in dishes and (slot.eater_key, slot.day, slot.slot_key) in session.serves
-        for slot in problem.slots
-        if slot.fixed is not None
-    )
-    return eaten_later + (problem.rules.freezer_taken if place == FREEZER else problem.rules.fridge_taken)
+@dataclass(frozen=True, slots=True)
+class Evening:
+    """The evening of a day, after its sessions: which sessions are over, and which slots of that day still follow."""
+
+    day: int
+    over: frozenset[str]
+    follow: frozenset[tuple[str, int, str]]
+    has_session: bool
+
+    def waits(self, slot: PlanSlot) -> bool:
+        """Whether a slot's meal is still to be eaten."""
+        return slot.day > self.day or (slot.eater_key, slot.day, slot.slot_key) in self.follow
+
+    def is_thawing(self, slot: PlanSlot) -> bool:
+        """Whether a frozen box for a slot is in the fridge by now."""
+        return slot.day - self.day <= THAWS_FROM.days
+
+
+def evenings_of(problem: WeekPlanProblem) -> list[Evening]:
+    """Every evening from the first session on."""
+    first = min((s.day for s in problem.sessions), default=0)
+    found = []
+    for day in range(first, max((slot.day for slot in problem.slots), default=0) + 1):
+        today = [s for s in problem.sessions if s.day == day]
+        follow = frozenset(at for s in today for at in s.serves if at[1] == day)
+        over = frozenset(s.key for s in problem.sessions if s.day <= day)
+        found.append(Evening(day, over, follow, bool(today)))
+    return found
+
+
+def standing_in(problem: WeekPlanProblem, place: str, evening: Evening) -> int:
+    """How many boxes of the house are in fridge or freezer on an evening, thawing ones in the fridge."""
+    waits_in = {d.key: d.waits_in for d in problem.dishes if d.waits_in}
+    there = 0
+    for slot in problem.slots:
+        kept = waits_in.get(slot.fixed[0], "") if slot.fixed is not None and evening.waits(slot) else ""
+        there += (FRIDGE if kept == FREEZER and evening.is_thawing(slot) else kept) == place
+    return there + (problem.rules.freezer_taken if place == FREEZER else problem.rules.fridge_taken)
 
 
 @dataclass(frozen=True, slots=True)

@@ -45,7 +45,7 @@ def _plan_page(
     )  # fmt: skip
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
     gaps, loose = slots - len(picture.placements), len(openable(picture))
-    shown = {**_typed_of(wishes), **({} if gaps or not loose or job else {"scope": UNPINNED}), **(typed or {})}
+    shown = {**_typed_of(wishes), **({} if gaps or not loose else {"scope": UNPINNED}), **(typed or {})}
     return page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
         typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
