@@ -238,7 +238,7 @@ def test_other_bands_decide_which_dish_stands_and_are_named_when_none_can() -> N
     assert base is not None
     assert any("of fibre_g" in said for said in check_plan(wanted, base))
     too_much = replace(problem, days=tuple(replace(d, bands=(PlanBand("fibre_g", 90, None),)) for d in problem.days))
-    assert [c.rule for c in plan_week(too_much).conflicts] == ["bands"]
+    assert [(c.rule, c.field, c.value) for c in plan_week(too_much).conflicts] == [("bands", "leave_bands", 1)]
 
 
 @pytest.mark.parametrize(

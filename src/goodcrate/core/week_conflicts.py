@@ -21,7 +21,7 @@ _RULES: Mapping[str, tuple[str, str]] = {
     "different": ("So few different dishes in a slot leave no choice.", "{} different dishes in a slot free a week."),
     "repeats": ("So few times for one dish leave no choice.", "One dish up to {} times for an eater frees a week."),
     "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
-    "bands": ("Another band of a day cannot be reached with these dishes.", "Widen it, or leave it out."),
+    "bands": ("Another band of a day cannot be reached with these dishes.", "Left out for once, a week is free."),
     "protein": ("The protein floor cannot be reached with these dishes.", "Floors lower by {} g free a week."),
     "energy": (
         "The energy band cannot be reached with these portions.",
@@ -39,6 +39,8 @@ FIELDS: Mapping[str, str] = {
     "repeats": "repeats", "protein": "lower_floors_g", "energy": "widen_bands_kcal",
 }  # fmt: skip
 """The rules that have an amount, and the name of what changes."""
+_SWITCHES: Mapping[str, tuple[str, int]] = {"vessels": ("in_turns", 1), "bands": ("leave_bands", 1)}
+"""The rules that are let go altogether, by the name of what says so."""
 WAITING = frozenset({"fridge", "boxes", "freezer", "keeping"})
 """The rules about boxes that wait: one more session shortens the wait."""
 UNSIZED = ("fridge", "boxes", "freezer", "keeping", "different", "repeats")
@@ -169,8 +171,8 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
                 continue  # the others do
             conflict = Conflict(rule, words, change.format(value), FIELDS[rule], value)
         else:
-            conflict = Conflict(rule, words, change, *(("in_turns", 1) if rule == "vessels" else ()))
-            kept |= {rule} if rule != "vessels" else set()
+            conflict = Conflict(rule, words, change, *_SWITCHES.get(rule, ()))
+            kept |= {rule} if rule not in _SWITCHES else set()
         problem = _eased(problem, conflict)
         changes.append(conflict)
     return tuple(changes)
@@ -197,6 +199,8 @@ def _eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
         return replace(problem, rules=replace(rules, **changed))
     if conflict.field == "in_turns":
         return replace(problem, rules=replace(rules, fillings=MOST_FILLINGS))
+    if conflict.field == "leave_bands":
+        return replace(problem, days=tuple(replace(d, bands=()) for d in problem.days))
     if conflict.field == "lower_floors_g":
         days = tuple(replace(d, protein_floor_g=max(0.0, d.protein_floor_g - value)) for d in problem.days)
         return replace(problem, days=days)

@@ -62,6 +62,7 @@ class Wishes:
     widen_bands_kcal: int = 0
     eat_house: bool = True
     in_turns: int = 1
+    leave_bands: int = 0
     box_count: int | None = None
 
     def checked(self) -> "Wishes":
@@ -85,6 +86,7 @@ class Wishes:
             "lower_floors_g": 100,
             "widen_bands_kcal": 600,
             "in_turns": 1,
+            "leave_bands": 1,
         }
         for name, high in most.items():
             value = getattr(self, name)
@@ -144,7 +146,8 @@ def _uneaten(house: House, put: Offered, place: str) -> int:
 
 def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: float) -> PlanDay:
     target, extras = day_type.target, eater.extras_tally
-    bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, polyol_share)) for b in target.bands)
+    named = () if wishes.leave_bands else target.bands
+    bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, polyol_share)) for b in named)
     return PlanDay(
         str(eater.id), n, day_type.name, target.energy_low_kcal - wishes.widen_bands_kcal,
         target.energy_high_kcal + wishes.widen_bands_kcal, max(0.0, target.protein_floor_g - wishes.lower_floors_g),

@@ -66,7 +66,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         picture = load_picture(session, existing_week(session, first_day))
 
         def tried(wishes: Wishes, note: str) -> _Try:
-            real = replace(wishes, lower_floors_g=0, widen_bands_kcal=0)
+            real = replace(wishes, lower_floors_g=0, widen_bands_kcal=0, leave_bands=0)
             return _Try(problem_of(session, picture, wishes), problem_of(session, picture, real), note)
 
         tries = [tried(wishes, "")]

@@ -23,7 +23,7 @@ from goodcrate.web.week.address import router
 NUMBERS = ("different", "repeats", "freezer_boxes")
 COUNTED = ("fridge_boxes", "box_count")
 """Numbers that may be left empty: then they are not counted."""
-SLACKS = ("lower_floors_g", "widen_bands_kcal")
+SLACKS = ("lower_floors_g", "widen_bands_kcal", "leave_bands")
 FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS)
 ONE_MORE_AT = time(18, 30)
 """When one more session begins that a conflict offers; it can be moved afterwards."""
