@@ -5,11 +5,14 @@ from datetime import date, datetime, timedelta
 from uuid import UUID, uuid4
 
 import pytest
+from sqlalchemy import select
 
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.storing import loads
+from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
+from goodcrate.db.targets import Eater
 from goodcrate.db.week import PlacementRow, PlanJobRow
 from goodcrate.demo.load import load_demo
 from goodcrate.services import choosing, placing, plan_process, planning, week
@@ -205,3 +208,30 @@ def test_pots_fridge_and_freezer_are_counted_with_what_stands_there(boat: Caller
     held = loads(picture.stays.values(), evenings)
     assert max(load.freezer for load in held) <= 6
     assert max(load.fridge for load in held) <= 30
+
+
+def test_a_pinned_meal_in_the_way_is_named_and_planned_anew_when_asked(boat: Caller) -> None:
+    """Two and a half servings of stew for dinner leave Maren's rest day no way into its band."""
+    week.open_week(boat, NEXT)
+    week.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
+    with boat.transaction() as session:
+        maren = session.scalars(select(Eater).where(Eater.name == "Maren Tidewell")).one()
+        dinner = next(s for s in maren.slots if s.name == "dinner")
+        venison = session.scalars(select(RecipeRow).where(RecipeRow.name.startswith("Venison"))).one()
+    saturday = NEXT + timedelta(days=5)
+    (meal,) = placing.place(boat, NEXT, placing.PlaceInput(uuid4(), maren.id, dinner.id, venison.id, 5.0, (saturday,)))
+    choosing.pin(boat, NEXT, [meal], on=True)
+    planning.start_job(boat, NEXT, uuid4(), Wishes())
+    (conflict, *_) = wait(boat).conflicts
+    assert (conflict["rule"], conflict["meal"]) == ("pins", str(meal))
+    assert "Maren’s dinner on day 6" in conflict["words"]
+    job = planning.start_job(boat, NEXT, uuid4(), Wishes(free_meal=conflict["meal"]))
+    assert wait(boat).plans
+    assert planning.take_plan(boat, NEXT, job, "least_cooking") == 56
+    picture = week.week_picture(boat, NEXT)
+    assert picture is not None
+    assert meal not in {p.id for p in picture.placements}
+    planning.untake_plan(boat, NEXT, job)
+    picture = week.week_picture(boat, NEXT)
+    assert picture is not None
+    assert [(p.id, p.is_pinned) for p in picture.placements] == [(meal, True)]

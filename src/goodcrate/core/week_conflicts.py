@@ -41,6 +41,12 @@ FIELDS: Mapping[str, str] = {
 """The rules that have an amount, and the name of what changes."""
 _SWITCHES: Mapping[str, tuple[str, int]] = {"vessels": ("in_turns", 1), "bands": ("leave_bands", 1)}
 """The rules that are let go altogether, by the name of what says so."""
+_MOST: Mapping[str, int] = {"protein": 100, "energy": 600}
+_FAR: Mapping[str, str] = {
+    "protein": "No dishes come near it: lower the floor, or add richer dishes.",
+    "energy": "No portions come near it: change the target, or allow larger portions.",
+}
+"""Floors lower by more g and bands wider by more kcal are no small change: they are not offered."""
 WAITING = frozenset({"fridge", "boxes", "freezer", "keeping"})
 """The rules about boxes that wait: one more session shortens the wait."""
 UNSIZED = ("fridge", "boxes", "freezer", "keeping", "different", "repeats")
@@ -51,6 +57,8 @@ FEWEST_SECONDS, TRY_SECONDS, LEAST_SECONDS = 0.8, 0.3, 0.3
 """How long the fewest rules are looked for, a week tried without one, and the least change of one."""
 MOST_WAYS = 2
 """So many sets of rules are told."""
+MOST_MEALS = 14
+"""So many placed meals are tried one by one."""
 ENOUGH_DISHES = 40
 """A larger library is looked at by its most different dishes: what frees a week with them does so with all."""
 OF_EACH_KIND = 3
@@ -75,7 +83,7 @@ def conflicts_of(problem: WeekPlanProblem, say: Said | None = None) -> tuple[Con
         return known
 
     if any(slot.fixed and slot.dishes for slot in problem.slots) and _is_free(problem, frozenset({"pins"})):
-        ways.append((PINS,))
+        ways.append((_one_meal(problem) or PINS,))
     sets = _sets(problem)
     tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not sets or any(WAITING & found for found in sets):
@@ -97,6 +105,18 @@ def conflicts_of(problem: WeekPlanProblem, say: Said | None = None) -> tuple[Con
     return tell()
 
 
+def _one_meal(problem: WeekPlanProblem) -> Conflict | None:
+    """A placed meal that stands in the way by itself: planned anew, it frees a week."""
+    placed = [n for n, slot in enumerate(problem.slots) if slot.fixed and slot.dishes]
+    for n in placed[:MOST_MEALS]:
+        slots = list(problem.slots)
+        slots[n] = replace(slots[n], fixed=None, fixed_session="")
+        if _is_free(replace(problem, slots=tuple(slots))):
+            words = f"{slots[n].words} on day {slots[n].day + 1} leaves no way into the bands as it is placed."
+            return Conflict("pins", words, "Planned anew, it frees a week.", "free_meal", n)
+    return None
+
+
 def _is_silly(problem: WeekPlanProblem, found: frozenset[str], ways: list[tuple[Conflict, ...]]) -> bool:
     """A whole week from one session takes places nobody has: not said beside a session more."""
     return len(found) > 1 and len(problem.sessions) == 1 and found <= WAITING and bool(ways)
@@ -105,14 +125,14 @@ def _is_silly(problem: WeekPlanProblem, found: frozenset[str], ways: list[tuple[
 def _sets(problem: WeekPlanProblem) -> list[frozenset[str]]:
     """The smallest sets of rules that, let go, free a week, as far as that is seen in time."""
     rules = _rules_of(problem)
-    if not _is_free(problem, sized=False):
+    if _try_without_sizes(problem) == "infeasible":
         unsized = [rule for rule in rules if rule in UNSIZED]
         for size in (1, 2, 3):
             sets = islice(
                 (
                     found
                     for found in map(frozenset, combinations(unsized, size))
-                    if _is_free(problem, found, sized=False)
+                    if _try_without_sizes(problem, found) == "found"
                 ),
                 MOST_WAYS,
             )
@@ -169,6 +189,8 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
             value = now + model.least() if is_found and rule not in WAITING else _taken(problem, week, rule)
             if value <= now:
                 continue  # the others do
+            if value > _MOST.get(rule, value):
+                return (Conflict(rule, words, _FAR[rule]),)
             conflict = Conflict(rule, words, change.format(value), FIELDS[rule], value)
         else:
             conflict = Conflict(rule, words, change, *_SWITCHES.get(rule, ()))
@@ -237,22 +259,24 @@ def _with_one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...
     words = "Boxes wait too long, or too many wait at once."
     session = Conflict("sessions", words, "One more session shortens the wait.", "session_day", day)
     helped = with_session(problem, day)
-    if _is_free(helped, sized=False) and _is_free(helped):
+    if _try_without_sizes(helped) == "found" and _is_free(helped):
         return [(session,)]
     places = [rule for rule in _rules_of(helped) if rule in WAITING and rule in FIELDS]
     for size in (1, 2):
         for found in map(frozenset, combinations(places, size)):
-            if _is_free(helped, found, sized=False) and (changes := _changes(helped, found)):
+            if _try_without_sizes(helped, found) == "found" and (changes := _changes(helped, found)):
                 return [(session, *changes)]
     return []
 
 
-def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset(), *, sized: bool = True) -> bool:
-    if sized:
-        return _week_without(problem, relax) is not None
+def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> bool:
+    return _week_without(problem, relax) is not None
+
+
+def _try_without_sizes(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> str:
     model = WeekModel(problem, sized=False, relax=relax)
     model.m.clear_objective()
-    return model.solve(TRY_SECONDS, plain=True)[0] == "found"
+    return model.solve(TRY_SECONDS, plain=True)[0]
 
 
 def _most_different(problem: WeekPlanProblem) -> WeekPlanProblem:

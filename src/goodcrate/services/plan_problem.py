@@ -63,6 +63,7 @@ class Wishes:
     eat_house: bool = True
     in_turns: int = 1
     leave_bands: int = 0
+    free_meal: str = ""
     box_count: int | None = None
 
     def checked(self) -> "Wishes":
@@ -79,6 +80,8 @@ class Wishes:
             raise InvalidInput("fridge_boxes", f"{self.fridge_boxes} is not possible.", "1 to 200, or leave it empty.")
         if self.box_count is not None and not 1 <= self.box_count <= 200:
             raise InvalidInput("box_count", f"{self.box_count} is not possible.", "1 to 200, or leave it empty.")
+        if self.free_meal and len(self.free_meal) != 36:
+            raise InvalidInput("free_meal", f"“{self.free_meal}” is no meal.")
         most = {
             "different": 14,
             "repeats": 56,
@@ -100,7 +103,7 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
     library = _Library(_recipes(session, picture), wishes, picture.polyol_share, picture.vessels)
     slots, days = [], []
     serves: dict[str, set[tuple[str, int, str]]] = {str(s.id): set() for s in picture.sessions}
-    opened = {p.id for p in openable(picture)} if wishes.scope == UNPINNED else set()
+    opened = {p.id for p in giving_way(picture, wishes)}
     placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements if p.id not in opened}
     for eater in picture.eaters:
         for n, day in enumerate(picture.dates):
@@ -158,8 +161,18 @@ def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: 
 
 def openable(picture: WeekPicture) -> list[PlacementRow]:
     """The meals a plan may replace: not pinned, and in no batch that somebody has begun."""
+    return [p for p in _not_begun(picture) if not p.is_pinned]
+
+
+def giving_way(picture: WeekPicture, wishes: Wishes) -> list[PlacementRow]:
+    """The meals a plan by these wishes replaces: all that may be, if so wished, and the one that was named."""
+    loose = openable(picture) if wishes.scope == UNPINNED else []
+    return [*loose, *(p for p in _not_begun(picture) if str(p.id) == wishes.free_meal and p not in loose)]
+
+
+def _not_begun(picture: WeekPicture) -> list[PlacementRow]:
     begun = {p.placing_key for w in picture.outcome.batches if w.is_started for p in w.plan.portions}
-    return [p for p in picture.placements if not p.is_pinned and str(p.id) not in begun]
+    return [p for p in picture.placements if str(p.id) not in begun]
 
 
 def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:

@@ -8,7 +8,7 @@ import os
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, replace
 from datetime import date
 from typing import Any
@@ -58,6 +58,14 @@ class _Try:
     problem: WeekPlanProblem
     real: WeekPlanProblem
     note: str
+    placed: Mapping[tuple[str, int, str], str]
+
+    def as_stored(self, conflict: Conflict) -> dict[str, Any]:
+        """A conflict as it is kept: with the id of the meal it is about."""
+        if conflict.field != "free_meal":
+            return asdict(conflict)
+        slot = self.problem.slots[conflict.value]
+        return {**asdict(conflict), "meal": self.placed[slot.eater_key, slot.day, slot.slot_key]}
 
 
 def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
@@ -65,9 +73,12 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         wishes = Wishes(**existing(session, PlanJobRow, job_id, "plan").rules)
         picture = load_picture(session, existing_week(session, first_day))
 
+        first = picture.week.first_day
+        placed = {(str(p.eater_id), (p.day - first).days, str(p.slot_id)): str(p.id) for p in picture.placements}
+
         def tried(wishes: Wishes, note: str) -> _Try:
             real = replace(wishes, lower_floors_g=0, widen_bands_kcal=0, leave_bands=0)
-            return _Try(problem_of(session, picture, wishes), problem_of(session, picture, real), note)
+            return _Try(problem_of(session, picture, wishes), problem_of(session, picture, real), note, placed)
 
         tries = [tried(wishes, "")]
         if any(IN_HOUSE in d.key for d in tries[0].problem.dishes):
@@ -78,7 +89,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
             return
         if n == len(tries) - 1:
             said = "The time was not enough to tell whether a week can be." if result.ran_out else ""
-            beat(caller, job_id, status=DONE, conflicts=[asdict(c) for c in result.conflicts], said=said)
+            beat(caller, job_id, status=DONE, conflicts=[one.as_stored(c) for c in result.conflicts], said=said)
 
 
 def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, explain: bool) -> PlanResult:
@@ -97,7 +108,7 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
             return beat(caller, job_id, plans=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
 
         def named(conflicts: tuple[Conflict, ...]) -> None:
-            beat(caller, job_id, conflicts=[asdict(c) for c in conflicts], said="No week keeps all of this.")
+            beat(caller, job_id, conflicts=[one.as_stored(c) for c in conflicts], said="No week keeps all of this.")
 
         result = plan_week(asked, better, first.plan if first else None, explain=explain, say=named)
         first = first or result

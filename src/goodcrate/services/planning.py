@@ -20,7 +20,7 @@ from goodcrate.services.calling import Caller, NotFound, existing, utc_now
 from goodcrate.services.eat_first import IN_HOUSE
 from goodcrate.services.house import house_in
 from goodcrate.services.placing import PlaceInput, place_in
-from goodcrate.services.plan_problem import UNPINNED, Wishes, openable, problem_of
+from goodcrate.services.plan_problem import Wishes, giving_way, openable, problem_of
 from goodcrate.services.week import existing_week, load_picture, take_turns
 
 RUNNING, DONE, STOPPED, FAILED = "running", "done", "stopped", "failed"
@@ -89,7 +89,7 @@ def start_job(caller: Caller, first_day: date, job_id: UUID, wishes: Wishes) -> 
             return job_id
         picture = load_picture(session, week)
         problem = problem_of(session, picture, wishes)
-        opened = [[str(p.id), p.version] for p in openable(picture)] if wishes.scope == UNPINNED else []
+        opened = [[str(p.id), p.version] for p in giving_way(picture, wishes)]
         if not problem.slots:
             raise InvalidInput("slots", "Nobody has a target and slots to plan for.", "Set a target first.")
         if not any(slot.dishes for slot in problem.slots if slot.fixed is None):
@@ -187,7 +187,7 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
         if plan is None:
             raise NotFound("plan")
         picture = load_picture(session, week)
-        may_open = {p.id for p in openable(picture)}
+        may_open = {p.id for p in giving_way(picture, Wishes(**job.rules))}
         opened = {(UUID(row_id), version) for row_id, version in job.opened}
         standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.placements}
         groups: dict[tuple[str, str, str, float, str, bool, str], list[date]] = {}

@@ -24,7 +24,7 @@ NUMBERS = ("different", "repeats", "freezer_boxes")
 COUNTED = ("fridge_boxes", "box_count")
 """Numbers that may be left empty: then they are not counted."""
 SLACKS = ("lower_floors_g", "widen_bands_kcal", "leave_bands")
-FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS)
+FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS, "free_meal")
 ONE_MORE_AT = time(18, 30)
 """When one more session begins that a conflict offers; it can be moved afterwards."""
 
@@ -62,7 +62,14 @@ def _typed_of(wishes: Wishes) -> dict[str, str]:
     numbers = {n: str(getattr(wishes, n)) for n in (*NUMBERS, *SLACKS, "in_turns")}
     counted = {n: "" if getattr(wishes, n) is None else str(getattr(wishes, n)) for n in COUNTED}
     house_first = "yes" if wishes.eat_house else "no"
-    return {"keep": wishes.keep, **numbers, **counted, "scope": wishes.scope, "house": house_first}
+    return {
+        "keep": wishes.keep,
+        **numbers,
+        **counted,
+        "scope": wishes.scope,
+        "house": house_first,
+        "free_meal": wishes.free_meal,
+    }
 
 
 def names_of(visitor: Visitor) -> dict[str, str]:
@@ -93,7 +100,9 @@ def _ways_out(job: planning.JobState | None) -> list[WayOut]:
 def _form_of(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[str, str] | None:
     shown = _typed_of(wishes)
     for conflict in conflicts:
-        if conflict.get("field"):  # one more session is no wish: it is added when planning begins
+        if conflict.get("field") == "free_meal":
+            shown["free_meal"] = conflict["meal"]
+        elif conflict.get("field"):  # one more session is no wish: it is added when planning begins
             shown[conflict["field"]] = str(conflict["value"])
         elif conflict["rule"] == "keeping" and wishes.keep != USUAL:
             shown["keep"] = USUAL
@@ -137,7 +146,13 @@ def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date)
             if not typed[name].isdigit() or len(typed[name]) > 4:
                 raise InvalidInput(name, f"“{typed[name]}” is not a whole number.", "Such as 2.")
             numbers[name] = int(typed[name])
-        wishes = Wishes(keep=typed["keep"], scope=typed["scope"], eat_house=typed["house"] != "no", **numbers)
+        wishes = Wishes(
+            keep=typed["keep"],
+            scope=typed["scope"],
+            eat_house=typed["house"] != "no",
+            free_meal=typed["free_meal"],
+            **numbers,
+        )
         sent, on_day = text(form, "id"), text(form, "session_day")
         if on_day.isdigit() and len(on_day) < 3:
             when = datetime.combine(first_day + timedelta(days=int(on_day)), ONE_MORE_AT)
