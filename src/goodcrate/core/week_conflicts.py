@@ -95,7 +95,7 @@ def conflicts_of(problem: WeekPlanProblem, say: Said | None = None) -> tuple[Con
         changes = _changes(problem, found)
         if not changes and not ways and (besides := _fewest(problem, [], found)):
             changes = _changes(problem, found | besides)  # sizes stand in the way too
-        if changes:
+        if changes and not (ways and changes[-1].change in _FAR.values()):
             ways.append(changes)
             tell()
     if not ways and sets:
