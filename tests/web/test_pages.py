@@ -336,3 +336,14 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
     assert "It is out of the house." in text_of(gone)
     cook.post(f"/store/{row[1]}/back")
     assert f"thing-{row[1]}" in cook.get("/store")
+
+
+def test_one_more_session_is_added_when_planning_begins_also_on_the_eve(cook: Cook, household: Caller) -> None:
+    week.open_week(household, MONDAY)
+    wishes = {"keep": "usual", "different": "2", "repeats": "7", "freezer_boxes": "6"}
+    page = cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "-1"}, expect=422).text
+    assert "Nobody has a target and slots to plan for." in text_of(page)  # so nothing was planned
+    cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "4"}, expect=422)
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00", "22 18:30", "27 18:30"]

@@ -302,4 +302,5 @@ def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
         if slot.fixed is None and (slot.eater_key, slot.day, slot.slot_key) not in served and "session" not in seen:
             seen.add("session")
             words = f"No prep session is over before {slot.words} on day {slot.day + 1}."
-            yield Conflict("sessions", words, "Add an earlier session, or leave that slot out.")
+            change = "A session on the evening before reaches it, or leave that slot out."
+            yield Conflict("sessions", words, change, "session_day", slot.day - 1)

@@ -50,7 +50,7 @@ def _plan_page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
         typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
         week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
-        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), ways=_ways_out(job),
+        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), ways=_ways_out(job, first_day),
         pinned=sum(p.is_pinned for p in picture.placements),
         taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
         in_house=house.house(visitor.caller).free_boxes, boxes=boxes,
@@ -79,14 +79,18 @@ def names_of(visitor: Visitor) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class WayOut:
-    """Conflicts that give way together, the form that plans so (None when a change has no amount), and boxes now."""
+    """Conflicts that give way together, and the form that plans so (None when a change has no amount).
+
+    `counts` are the places and boxes as wished, `cook_on` the day of one more session.
+    """
 
     conflicts: Sequence[Mapping[str, Any]]
     form: Mapping[str, str] | None
     counts: Mapping[str, int | None]
+    cook_on: date | None
 
 
-def _ways_out(job: planning.JobState | None) -> list[WayOut]:
+def _ways_out(job: planning.JobState | None, first_day: date) -> list[WayOut]:
     """The ways out of a week that cannot be, each by one click where its changes have amounts."""
     if job is None:
         return []
@@ -94,7 +98,11 @@ def _ways_out(job: planning.JobState | None) -> list[WayOut]:
     for n, conflict in enumerate(job.conflicts):
         ways.setdefault(conflict.get("way") or f"alone {n}", []).append(conflict)
     counts = {name: getattr(job.wishes, name) for name in ("freezer_boxes", *COUNTED)}
-    return [WayOut(conflicts, _form_of(job.wishes, conflicts), counts) for conflicts in ways.values()]
+    found = []
+    for conflicts in ways.values():
+        on = [first_day + timedelta(days=c["value"]) for c in conflicts if c.get("field") == "session_day"]
+        found.append(WayOut(conflicts, _form_of(job.wishes, conflicts), counts, on[0] if on else None))
+    return found
 
 
 def _form_of(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[str, str] | None:
@@ -127,7 +135,7 @@ def show_progress(request: Request, visitor: Signed, first_day: date) -> Respons
     dates = [first_day + timedelta(days=n) for n in range(14)]
     return fragment(
         "week/_found.html", job=job, first_day=first_day, csrf=visitor.signed.csrf_token, eaters=names_of(visitor),
-        days=dates, ways=_ways_out(job), new_id=new_id(), taken=0,
+        days=dates, ways=_ways_out(job, first_day), new_id=new_id(), taken=0,
     )  # fmt: skip
 
 
@@ -154,7 +162,7 @@ def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date)
             **numbers,
         )
         sent, on_day = text(form, "id"), text(form, "session_day")
-        if on_day.isdigit() and len(on_day) < 3:
+        if on_day.removeprefix("-").isdigit() and len(on_day) < 3:
             when = datetime.combine(first_day + timedelta(days=int(on_day)), ONE_MORE_AT)
             week.add_session(visitor.caller, first_day, when)
         planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)
