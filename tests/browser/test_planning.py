@@ -69,6 +69,8 @@ def test_a_week_is_planned_after_an_impossible_wish(demo_sight: Sight) -> None:
     expect(page.get_by_role("heading", name="Week 49")).to_be_visible()
     expect(page.locator(".gap")).to_have_count(0)
     expect(page.locator("header .sub")).to_contain_text("14 of 14 days in band")
+    last = page.locator(".dayrow").last.evaluate("row => row.getBoundingClientRect().bottom")
+    assert last <= 800  # seven days without scrolling
 
     # A dinner is pinned by its key, two more with a choice, and the rest is planned anew.
     dinner = page.locator(".dayrow").nth(1).locator(".box").nth(3)
@@ -94,7 +96,7 @@ def test_a_week_is_planned_after_an_impossible_wish(demo_sight: Sight) -> None:
     expect(page.locator(".pinmark")).to_have_count(3)
     expect(page.locator(".dayrow").nth(1).locator(".box").nth(3)).to_have_attribute("title", str(kept))
     anew = [box.get_attribute("title") for box in page.locator(".box").all()]
-    page.get_by_role("button", name="Take it out again").click()
+    page.get_by_role("button", name="Undo the plan").click()
     page.get_by_role("link", name="To the week").click()
     expect(page.locator(".gap")).to_have_count(0)
     assert [box.get_attribute("title") for box in page.locator(".box").all()] != anew  # the week before is back
