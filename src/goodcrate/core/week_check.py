@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.storing import FREEZER, FRIDGE
 from goodcrate.core.week_problem import (
+    ALL_PLACES,
     PlanDay,
     PlanDish,
     WeekPlan,
@@ -67,7 +68,7 @@ def places_taken(problem: WeekPlanProblem, plan: WeekPlan) -> dict[int, dict[str
         taken[evening.day] = {
             "freezer": (in_freezer, standing_in(problem, FREEZER, evening)),
             "fridge": (len(there) - in_freezer - dried, standing_in(problem, FRIDGE, evening)),
-            "boxes": (len(there), 0),
+            "boxes": (len(there), standing_in(problem, ALL_PLACES, evening)),
         }
     return taken
 

@@ -12,7 +12,7 @@ from goodcrate.core.week_problem import MOST_FILLINGS, Conflict, PlanDish, PlanS
 
 _RULES: Mapping[str, tuple[str, str]] = {
     "fridge": ("The fridge is full at the end of a session.", "Room for {} boxes in the fridge frees a week."),
-    "boxes": ("There are not enough boxes at the end of a session.", "{} boxes to fill free a week."),
+    "boxes": ("There are not enough boxes at the end of a session.", "{} boxes in all free a week."),
     "freezer": (
         "The freezer is full before every meal that must wait in it is there.",
         "Room for {} boxes in the freezer frees a week.",

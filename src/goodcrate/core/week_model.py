@@ -12,6 +12,7 @@ from typing import Any
 from goodcrate.core.storing import FREEZER, FRIDGE
 from goodcrate.core.week_cuts import conditions, mg_per_kcal
 from goodcrate.core.week_problem import (
+    ALL_PLACES,
     FULL_SHARE,
     LEAST_COOKING,
     LOWEST_COST,
@@ -113,7 +114,7 @@ class WeekModel:
         for evening in evenings_of(self.problem):
             if evening.has_session:  # these are fullest then; in the fridge, boxes thaw on any evening
                 self._places("freezer", rules.freezer_boxes, FREEZER, evening)
-                self._places("boxes", rules.box_count, "", evening)
+                self._places("boxes", rules.box_count, ALL_PLACES, evening)
             self._places("fridge", rules.fridge_boxes, FRIDGE, evening)
 
     def _room(self, rule: str) -> Any:
@@ -168,7 +169,7 @@ class WeekModel:
                 new.append(x)
             elif not self.dish[key].keeps_dry:
                 new.append(x - frozen)
-        before = standing_in(self.problem, place, evening) if place else 0
+        before = standing_in(self.problem, place, evening)
         self.m.add(sum(new) + before <= max(most, before) + self._room(rule))
 
     @staticmethod

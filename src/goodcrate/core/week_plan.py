@@ -18,6 +18,7 @@ from goodcrate.core.week_check import check_plan
 from goodcrate.core.week_conflicts import Said, conflicts_of
 from goodcrate.core.week_model import BY_CORES, BY_HITTING_SETS, Progress, WeekModel
 from goodcrate.core.week_problem import (
+    ALL_PLACES,
     LEAST_COOKING,
     LOWEST_COST,
     MOST_VARIETY,
@@ -153,7 +154,8 @@ def _are_places_too_few(problem: WeekPlanProblem) -> bool:
             if slot.fixed is None and evening.waits(slot)
             if (slot.eater_key, slot.day, slot.slot_key) not in later
         ]
-        if rules.box_count is not None and len(waiting) > rules.box_count:
+        room = None if rules.box_count is None else rules.box_count - standing_in(problem, ALL_PLACES, evening)
+        if room is not None and len(waiting) > max(0, room):
             return True
         if rules.fridge_boxes is not None:
             places = max(0, rules.fridge_boxes - standing_in(problem, FRIDGE, evening))

@@ -137,9 +137,9 @@ class PlanSession:
 class PlanRules:
     """At most `different` dishes per eater and slot, `repeats` of one dish per eater; places in freezer and fridge.
 
-    `fridge_boxes` and `box_count` (boxes there are to fill) None does not count them. Of the places, `freezer_taken`
-    and `fridge_taken` are held all week by boxes that no meal eats. `fillings` is how often a session may fill a dish's
-    vessels; each filling after the first takes its hands-on minutes again.
+    `fridge_boxes` and `box_count` (boxes there are, full ones too) None does not count them. Of the places,
+    `freezer_taken` and `fridge_taken` are held all week by boxes that no meal eats. `fillings` is how often a session
+    may fill a dish's vessels; each filling after the first takes its hands-on minutes again.
     """
 
     different: int = 3
@@ -164,6 +164,9 @@ class WeekPlanProblem:
     dishes: tuple[PlanDish, ...]
     sessions: tuple[PlanSession, ...]
     rules: PlanRules = PlanRules()
+
+
+ALL_PLACES = "fridge and freezer"
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,7 +200,9 @@ def evenings_of(problem: WeekPlanProblem) -> list[Evening]:
 
 
 def standing_in(problem: WeekPlanProblem, place: str, evening: Evening) -> int:
-    """How many boxes of the house are in fridge or freezer on an evening, thawing ones in the fridge."""
+    """How many boxes of the house are in fridge or freezer or both on an evening, thawing ones in the fridge."""
+    if place == ALL_PLACES:
+        return standing_in(problem, FREEZER, evening) + standing_in(problem, FRIDGE, evening)
     waits_in = {d.key: d.waits_in for d in problem.dishes if d.waits_in}
     there = 0
     for slot in problem.slots:

@@ -130,7 +130,9 @@ class PlanWeekIn(Model):
     freezer_taken: int = Field(0, ge=0, le=200, description="Places in it that other boxes hold.")
     fridge_boxes: int | None = Field(None, ge=1, le=200)
     fridge_taken: int = Field(0, ge=0, le=200)
-    box_count: int | None = Field(None, ge=1, le=200, description="Boxes there are to fill; null does not count them.")
+    box_count: int | None = Field(
+        None, ge=1, le=200, description="Boxes there are, full ones too; null does not count them."
+    )
     fillings: int = Field(9, ge=1, le=9, description="How often a session may fill a dish's vessels.")
     aim: Literal["least_cooking", "most_variety", "lowest_cost"] = "least_cooking"
     limit_seconds: float = Field(20, ge=0.1, le=60)
