@@ -41,7 +41,7 @@ def test_a_week_is_planned_after_an_impossible_wish(demo_sight: Sight) -> None:
     page.get_by_label("One dish per eater, at most times").fill("7")
     plan(page)  # the drawer and the boxes there are do not hold the boat's week: the ways out are named
     expect(page.locator(".conflicts .query")).to_have_count(3, timeout=PLANNED_MS)
-    stop(page)
+    expect(page.locator(".planbar")).to_have_count(0, timeout=PLANNED_MS)
     expect(page.locator(".conflicts")).to_contain_text("The fridge is full at the end of a session.")
     expect(page.locator(".conflicts .btn").first).to_have_text(
         re.compile(r"Cook on Fri evening too, \d+ in the fridge")
@@ -54,6 +54,8 @@ def test_a_week_is_planned_after_an_impossible_wish(demo_sight: Sight) -> None:
     page.get_by_label("Different dishes in a slot, at most").fill("1")
     plan(page)
     expect(page.locator(".conflicts")).to_contain_text("No week keeps all of this", timeout=PLANNED_MS)
+    expect(page.locator(".planbar")).to_have_count(0, timeout=PLANNED_MS)
+    expect(page.locator(".conflicts .query")).to_have_count(1)
     page.locator(".conflicts").get_by_role("button", name=re.compile("dish up to")).click()
     expect(page.get_by_label("One dish per eater, at most times")).to_have_value("7")
     expect(page.locator(".plan").first).to_contain_text("14 of 14", timeout=PLANNED_MS)  # the change does free a week

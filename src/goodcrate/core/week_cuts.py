@@ -11,7 +11,7 @@ from goodcrate.core.week_problem import PlanDay, PlanDish
 MOST_PRICES = 20
 """How many prices of a kcal are asked about, spread over the dishes' densities of protein."""
 RICH = 1.6
-"""A price so many times the density the day needs has never kept a choice out: such prices are left out."""
+"""Prices beyond so many times the density that a day needs say little and are left out: our own line."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,7 +26,7 @@ COUNTED = ("fridge_boxes", "box_count")
 SLACKS = ("lower_floors_g", "widen_bands_kcal", "leave_bands")
 FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS, "free_meal")
 ONE_MORE_AT = time(18, 30)
-"""When one more session begins that a conflict offers; it can be moved afterwards."""
+"""When one more session begins that a conflict offers; the cook may remove it and add it at another time."""
 
 
 def _plan_page(
