@@ -5,7 +5,8 @@ from dataclasses import replace
 import pytest
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.keeping import CRISP, FIRM, LEAFY, WET, is_cooked, layering, storage_of, texture_of
+from goodcrate.core.heating import is_cooked
+from goodcrate.core.keeping import CRISP, FIRM, LEAFY, WET, layering, storage_of, texture_of
 from goodcrate.core.lint import CARE, lint
 from goodcrate.core.recipes import Component, PendingLine, Recipe, StorageChoice
 from goodcrate.core.steps import Step, check_steps, hands_on_min, in_order, longest_chain_min, unattended_min
@@ -48,8 +49,8 @@ def test_steps_that_cannot_be_are_refused_at_their_field() -> None:
     [
         ("turkey_thigh_raw 1200, cabbage_raw 900", 1900, "cooked_poultry", 2, True),
         ("rice_brown_dry 200, carrot_raw 50", 500, "cooked_rice", 1, True),
-        ("quark 160, horseradish_cream 60", None, "soft_dairy", 3, True),
-        ("rocket_raw 80", None, "leafy", 2, True),
+        ("quark 160, horseradish_cream 60", None, "soft_dairy", 3, False),
+        ("rocket_raw 80", None, "leafy", 2, False),
         ("rye_crispbread 240", None, "pantry", 180, True),
         ("cottage_cheese 900, egg_hard_boiled 200", None, "egg_boiled", 2, False),
         ("black_eyed_beans_dry 400, salt 4", 950, "cooked_legume", 2, True),

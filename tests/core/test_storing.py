@@ -5,7 +5,7 @@ from datetime import date, timedelta
 
 import pytest
 
-from goodcrate.core.keeping import KeepGroup
+from goodcrate.core.keep_groups import KeepGroup
 from goodcrate.core.recipes import Recipe, StorageChoice
 from goodcrate.core.storing import CAUTIOUS, USUAL, DishKeeping, Stay, keeping_of, keeps_until, loads, stay_of, thawing
 from goodcrate.formats.reference import keep_groups
@@ -15,7 +15,7 @@ SUNDAY = date(2026, 11, 22)
 GROUP = KeepGroup("stew", 3, 4, 3, "yes", "overnight in the fridge", 74, "", "", "somebody")
 STEW = DishKeeping(4, True, "turkey", GROUP)
 SALAD = DishKeeping(2, False, "dressing", GROUP)
-BISCUIT = DishKeeping(365, True, "flour", GROUP)
+BISCUIT = DishKeeping(365, True, "flour", GROUP, keeps_dry=True)
 
 
 def stay(dish: DishKeeping, days: int, *, frozen: bool = False) -> Stay:

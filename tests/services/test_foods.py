@@ -344,12 +344,12 @@ def test_habits_are_the_households_own(household: Caller, demo: Caller) -> None:
     assert {f.field for f in caught.value.faults} == {"convention", "polyol_share"}
 
 
-def test_the_searched_text_and_allergen_bits_follow_the_food(household: Caller) -> None:
+def test_the_searched_text_follows_the_food(household: Caller) -> None:
     key = labels.save_food(household, skyr())
     labels.save_food(household, skyr(id=UUID(key), name="Crème fraîche", version=1, allergens=frozenset()))
     with household.transaction() as session:
         row = session.scalars(select(FoodRow)).one()
-        assert (row.search_text, row.allergen_bits) == (" creme fraiche", 0)
+        assert row.search_text == " creme fraiche"
 
 
 def test_what_memory_keeps_follows_each_change_and_nothing_that_was_taken_back(household: Caller) -> None:

@@ -111,12 +111,12 @@ def _meet(typed: str, words: Sequence[str], searched: str) -> tuple[int | None, 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """What is searched of one food: its `search_text`, and what it can be filtered by; `allergen_bits` one bit each."""
+    """What is searched of one food: its `search_text`, and what it can be filtered by."""
 
     key: str
     searched: str
     group: str
-    allergen_bits: int
+    allergens: frozenset[str]
     energy_kcal: float | None
     protein_g: float | None
     is_own: bool

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 from goodcrate.core.amounts import LARGEST_LINE_G
 from goodcrate.core.errors import InvalidInput
+from goodcrate.core.find import words_of
 from goodcrate.core.nutrients import Composition, energy_by_source
 
 ALLERGENS: Mapping[str, str] = {
@@ -71,6 +72,15 @@ GROUPS: Mapping[str, FoodGroup] = {
     "supplement": FoodGroup("supplement", "pantry", "pantry", "none", "health"),
 }
 """The groups of the reference table, with what most of their rows say."""
+COOKS_LIKE: Mapping[str, str] = {
+    "": "as its kind says",
+    "rice": "rice: boiled, keeps a day",
+    "grain": "grain, pasta or noodles: boiled",
+    "pulse": "dry beans, peas or lentils: boiled",
+    "flour": "flour: raw until heated",
+    "flakes": "flakes: soaked, boiled or baked",
+}
+"""What a food turns into in the pot, in a cook's words; a stored fact of each food."""
 DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none"})
 
 
@@ -78,7 +88,7 @@ DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none"})
 class Food:
     """One food as described by its name: figures are per 100 g of it in its `state`, edible part.
 
-    `price` is what a pack of `pack_g` costs, in the household's currency.
+    `cooks_like` is one of `COOKS_LIKE`. `price` is what a pack of `pack_g` costs, in the household's currency.
     """
 
     key: str
@@ -89,6 +99,7 @@ class Food:
     allergens: frozenset[str] = field(default_factory=frozenset)
     diet: str = "plant"
     contains_pork: bool = False
+    cooks_like: str = ""
     density_g_per_ml: float | None = None
     each_name: str | None = None
     each_g: float | None = None
@@ -122,6 +133,26 @@ class Food:
         return self.state in ("raw", "dry")
 
 
+def usual_cooks_like(name: str, group: str, state: str) -> str:
+    """What a new food most likely cooks like, by its name and kind: a guess, stored once the food is saved."""
+    words = set(words_of(name))
+    if group in ("grain", "baking") and words & {"flour", "cornflour", "semolina"}:
+        return "flour"
+    if group == "grain" and "rice" in words and not words & {"cake", "cracker", "crispbread", "pudding", "milk"}:
+        return "rice"
+    if group == "grain" and words & {"oat", "flake", "muesli"} and state in ("dry", "ready"):
+        return "flakes"
+    if state == "dry":
+        return {"grain": "grain", "legume": "pulse"}.get(group, "")
+    return ""
+
+
+ANIMAL_ALLERGENS: Mapping[str, str] = {
+    "milk": "dairy", "egg": "egg", "fish": "fish", "crustaceans": "fish", "molluscs": "fish",
+}  # fmt: skip
+"""Allergens that come from animals, with the diet a food that holds them has at least."""
+
+
 def largest_plausible_g(food: Food) -> float:
     """The most of one food a single ingredient line can sensibly hold, in g: a guard against slips.
 
@@ -144,7 +175,7 @@ def energy_from_macros_kcal(composition: Composition) -> float | None:
 
 def check_food(food: Food) -> tuple[InvalidInput, ...]:
     """Everything that cannot be right in a food's row: its facts, its figures, and its energy against them."""
-    return (*check_facts(food), *check_figures(food.composition), *check_energy(food.composition))
+    return (*check_facts(food), *check_diet(food), *check_figures(food.composition), *check_energy(food.composition))
 
 
 def check_facts(food: Food) -> tuple[InvalidInput, ...]:
@@ -158,6 +189,8 @@ def check_facts(food: Food) -> tuple[InvalidInput, ...]:
         fault("state", f"“{food.state}” is no state of a food.", f"One of {', '.join(sorted(STATES))}.")
     if food.diet not in DIETS:
         fault("diet", f"“{food.diet}” is no kind of diet.", f"One of {', '.join(sorted(DIETS))}.")
+    if food.cooks_like not in COOKS_LIKE:
+        fault("cooks_like", f"“{food.cooks_like}” is no way of cooking here.", f"One of {', '.join(COOKS_LIKE)}.")
     for allergen in sorted(food.allergens - ALLERGENS.keys()):
         fault("allergens", f"“{allergen}” is none of the 14 declared allergens.")
     for name, value, low, high in (
@@ -172,6 +205,24 @@ def check_facts(food: Food) -> tuple[InvalidInput, ...]:
         if value is not None and not low <= value <= high:
             fault(name, f"{value:g} is out of range.", f"From {low:g} to {high:g}.")
     return tuple(faults)
+
+
+def check_diet(food: Food) -> tuple[InvalidInput, ...]:
+    """What a food is said to be made of against its allergens and pork: plants hold no milk, egg or fish."""
+    animal = sorted(food.allergens & ANIMAL_ALLERGENS.keys())
+    if food.diet in ("plant", "honey") and animal:
+        said = "plants only" if food.diet == "plant" else "plants and honey"
+        problem = f"It is said to be {said}, and holds {ALLERGENS[animal[0]]}."
+        return (InvalidInput("diet", problem, "Change the one that is wrong."),)
+    if food.contains_pork and food.diet != "meat":
+        return (InvalidInput("diet", "It holds pork, and is not said to be meat.", "Change the one that is wrong."),)
+    return ()
+
+
+def least_diet(diet: str, allergens: frozenset[str]) -> str:
+    """A kind's usual diet, or the one its allergens ask for when it is said to be plants."""
+    animal = sorted(allergens & ANIMAL_ALLERGENS.keys())
+    return ANIMAL_ALLERGENS[animal[-1]] if animal and diet in ("plant", "honey", "none") else diet
 
 
 def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:

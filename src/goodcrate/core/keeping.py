@@ -1,7 +1,7 @@
-"""How long what was cooked keeps, whether it freezes, how it is thawed, heated, packed and layered.
+"""How a component is kept: how long and whether it freezes, how it is heated, packed and layered.
 
-The figures are public guidance (`keeping.csv`, each row with its source). A printed use-by date and the local food
-authority overrule them.
+How long follows from its foods (`goodcrate.core.mixtures`) or from the cook's choice. A printed use-by date and the
+local food authority overrule the figures.
 """
 
 import re
@@ -9,50 +9,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import GROUPS, Food
-from goodcrate.core.recipes import Component, IngredientLine
+from goodcrate.core.foods import Food
+from goodcrate.core.heating import heated_lines, is_cooked, still_raw
+from goodcrate.core.keep_groups import KeepGroup
+from goodcrate.core.mixtures import keeps_like
+from goodcrate.core.recipes import Component
 from goodcrate.core.steps import Step
-
-
-@dataclass(frozen=True, slots=True)
-class KeepGroup:
-    """One row of `keeping.csv`: days in the fridge by cautious and by usual guidance, months in the freezer.
-
-    `freezable` is yes, poor or no; `reheat_c` a core temperature in °C, None for what is eaten cold.
-    """
-
-    key: str
-    fridge_days_cautious: int
-    fridge_days_usual: int
-    freezer_months: int | None
-    freezable: str
-    thaw: str
-    reheat_c: float | None
-    cool_rule: str
-    why: str
-    source: str
-
-    @property
-    def label(self) -> str:
-        """Its name as a cook reads it."""
-        return self.key.replace("_", " ")
-
-
-@dataclass(frozen=True, slots=True)
-class CoreTemperature:
-    """One row of `cook-temps.csv`: a safe core temperature in °C with how long it must hold, and who says so."""
-
-    kind: str
-    core_c: float
-    hold: str
-    source: str
-    note: str
-
-    @property
-    def label(self) -> str:
-        """The kind as a cook reads it."""
-        return self.kind.replace("_", " ")
-
 
 CONTAINERS: Mapping[str, str] = {
     "": "as its grams fit",
@@ -62,49 +24,6 @@ CONTAINERS: Mapping[str, str] = {
     "bag": "a flat bag",
     "on_top": "kept dry, on top on the day",
 }
-_DRY_STORE = frozenset({"pantry", "dried_spice", "fat", "opened_jar", "nuts", "opened_can", "frozen_veg", "bread"})
-"""Groups that say how the packet keeps, not how a made dish does: they decide only when nothing else is in it."""
-_COOKED_AS: Mapping[str, str] = {
-    "raw_poultry": "cooked_poultry",
-    "raw_meat": "cooked_meat",
-    "raw_mince": "cooked_meat",
-    "raw_fish": "cooked_fish",
-    "egg_shell": "egg_bake",
-    "egg_liquid": "egg_bake",
-    "hard_veg": "cooked_veg",
-    "leafy": "cooked_veg",
-    "salad_veg": "cooked_veg",
-    "cut_fruit": "cooked_veg",
-    "whole_fruit": "cooked_veg",
-    "frozen_veg": "cooked_veg",
-    "fresh_herb": "cooked_veg",
-    "milk": "cream_dessert",
-    "opened_can": "soup_stew",
-}
-SMALLEST_SHARE = 0.02
-"""A food under 2 % of a component's weight does not decide how it keeps, unless it is fish, meat or egg: our rule."""
-_ALWAYS = frozenset({"cooked_poultry", "cooked_meat", "cooked_fish", "smoked_fish", "raw_fish", "raw_mince",
-                     "egg_liquid", "egg_bake", "raw_poultry", "raw_meat"})  # fmt: skip
-
-
-def is_cooked(component: Component, steps: Iterable[Step]) -> bool:
-    """Whether a component is cooked: a step heats it, or it was said what its raw or dry foods weigh afterwards."""
-    if any(step.heats and step.component_key in ("", component.key) for step in steps):
-        return True
-    return (component.cooked_g is not None or component.learned is not None) and any(
-        line.food.needs_cooking_yield for line in component.lines
-    )
-
-
-def keep_group_of(food: Food, cooked: bool) -> str:
-    """The keep group of a food within a made component: as it is, or as it keeps once cooked."""
-    if not cooked:
-        return food.keep_group
-    if food.keep_group == "pantry" and food.needs_cooking_yield and food.group in GROUPS:
-        if food.key.startswith("rice"):
-            return "cooked_rice"
-        return GROUPS[food.group].cooked_keep_group
-    return _COOKED_AS.get(food.keep_group, food.keep_group)
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +31,7 @@ class Storage:
     """What is known about keeping a component, and where each fact comes from.
 
     `because` names the food that decides, empty when the cook chose the group. `freezable` may be the cook's own word.
+    `unheated` names raw meat, fish, egg or flour that no step heats. `by_foods` is how it would keep by its foods.
     """
 
     group: KeepGroup
@@ -122,57 +42,81 @@ class Storage:
     reheat: str
     container: str
     texture: str
+    unheated: tuple[str, ...]
+    by_foods: KeepGroup
 
     @property
     def freezer_months(self) -> int | None:
         """Months in the freezer; None when it does not freeze."""
         return self.group.freezer_months if self.freezable else None
 
+    @property
+    def is_longer_than_its_foods(self) -> bool:
+        """Whether the cook chose a group that keeps longer, on either scale, than its foods say."""
+        ours, theirs = self.group, self.by_foods
+        return self.is_chosen and (
+            ours.fridge_days_cautious > theirs.fridge_days_cautious or ours.fridge_days_usual > theirs.fridge_days_usual
+        )
+
 
 def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str, KeepGroup]) -> Storage:
-    """How a component keeps: the chosen group, else that of the food in it that keeps shortest.
+    """How a component keeps: the chosen group, else as its foods say together (`goodcrate.core.mixtures`).
+
+    Salads, leaves, dressings and soft fruit freeze only when the cook says so.
 
     Raises:
         InvalidInput: when the chosen group is none we know.
     """
     chosen = component.storage
     cooked = is_cooked(component, steps)
+    by_foods, because, applied = keeps_like(component, steps, groups)
+    group = by_foods
     if chosen.keep_group:
         if chosen.keep_group not in groups:
             raise InvalidInput("keep_group", f"“{chosen.keep_group}” is no keep group.", "Choose one of the list.")
-        group, because = groups[chosen.keep_group], ""
-    else:
-        group, because = _shortest(component.lines, cooked, groups)
+        group, because, applied = groups[chosen.keep_group], "", (groups[chosen.keep_group],)
     can = group.freezable != "no" and group.freezer_months is not None
-    reheat = chosen.reheat or _reheat_words(group, cooked)
+    texture = texture_of(component, cooked)
+    poorly = can and (group.freezable == "poor" or (not cooked and _suffers_in_the_freezer(applied, texture)))
+    unheated = tuple(dict.fromkeys(line.food.name for line in still_raw(component, steps)))
     return Storage(
-        group, because, bool(chosen.keep_group), can if chosen.freezable is None else chosen.freezable,
-        group.freezable == "poor", reheat, chosen.container or _container(component), texture_of(component, cooked),
+        group, because, bool(chosen.keep_group), can and not poorly if chosen.freezable is None else chosen.freezable,
+        poorly, chosen.reheat or _reheat_words(component, steps, applied, unheated),
+        chosen.container or _container(component), texture, unheated, by_foods,
     )  # fmt: skip
 
 
-def _shortest(lines: Sequence[IngredientLine], cooked: bool, groups: Mapping[str, KeepGroup]) -> tuple[KeepGroup, str]:
-    whole = sum(line.amount.grams for line in lines) or 1.0
-    best: tuple[tuple[int, int, str], KeepGroup, str] | None = None
-    for line in lines:
-        if line.is_discarded or line.is_poured_off:
-            continue
-        key = keep_group_of(line.food, cooked)
-        group = groups.get(key)
-        if group is None or (line.amount.grams / whole < SMALLEST_SHARE and key not in _ALWAYS):
-            continue
-        rank = (0 if key not in _DRY_STORE else 1, group.fridge_days_cautious, key)
-        if best is None or rank < best[0]:
-            best = (rank, group, line.food.name)
-    if best is None:
-        return groups["soup_stew"], ""
-    return best[1], best[2]
+_SOFT_WHEN_FROZEN = frozenset({"leafy", "salad_veg", "cut_veg", "cut_fruit", "whole_fruit", "fresh_herb", "undressed_salad",
+                               "dressed_salad", "soft_dairy"})  # fmt: skip
 
 
-def _reheat_words(group: KeepGroup, cooked: bool) -> str:
-    if group.reheat_c is None or not cooked:
+def _suffers_in_the_freezer(applied: Iterable[KeepGroup], texture: str) -> bool:
+    """Whether something raw goes limp or splits when frozen: leaves, cut vegetables and fruit, dressings."""
+    return texture == WET or any(g.key in _SOFT_WHEN_FROZEN for g in applied)
+
+
+def _reheat_words(
+    component: Component, steps: Sequence[Step], applied: Sequence[KeepGroup], unheated: Sequence[str]
+) -> str:
+    heated = heated_lines(component, steps)
+    if unheated and not heated:
+        return f"cook it first: no step heats {unheated[0].split(',')[0].lower()}"
+    degrees = max((g.reheat_c for g in applied if g.reheat_c is not None), default=None)
+    raw = [x.food for x in component.lines if x.key not in heated and _is_eaten_raw(x.food)]
+    cold = [food.name.split(",")[0].lower() for food in raw]
+    mixed_in = any(
+        x.key not in heated and x.use not in ("at_packing", "on_the_day") and _is_eaten_raw(x.food)
+        for x in component.lines
+    )
+    is_salad = mixed_in and not any(x.food.cooks_like == "" for x in component.lines if x.key in heated)
+    if degrees is None or not heated or is_salad:
         return "eat cold"
-    return f"heat once, until {group.reheat_c:g} °C in the middle and steaming all through"
+    words = f"heat once, until {degrees:g} °C in the middle and steaming all through"
+    return f"{words}; {' and '.join(cold[:2])} only after that" if cold else words
+
+
+def _is_eaten_raw(food: Food) -> bool:
+    return food.keep_group in ("leafy", "salad_veg", "cut_fruit", "whole_fruit")
 
 
 CRISP, WET, LEAFY, FIRM = "crisp", "wet", "leaves", "firm"

@@ -6,7 +6,10 @@ from dataclasses import dataclass
 
 from goodcrate.core.find import words_of
 from goodcrate.core.foods import Food
-from goodcrate.core.keeping import CRISP, LEAFY, WET, CoreTemperature, KeepGroup, is_cooked, storage_of, texture_of
+from goodcrate.core.heating import is_cooked, still_raw
+from goodcrate.core.keep_groups import CoreTemperature, KeepGroup
+from goodcrate.core.keeping import CRISP, LEAFY, WET, storage_of, texture_of
+from goodcrate.core.mixtures import IN_OIL, keeps_like
 from goodcrate.core.recipes import FROM_FOODS, Component, IngredientLine, Recipe, expected_cooked_weight
 from goodcrate.core.steps import Step
 
@@ -231,7 +234,7 @@ def cautions(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     for component in recipe.own_components:
         cooked = is_cooked(component, recipe.steps)
         foods = [line.food for line in component.lines if not line.is_discarded]
-        if any(f.keep_group == "cooked_rice" or (f.key.startswith("rice") and f.state == "dry") for f in foods):
+        if any(f.keep_group == "cooked_rice" or f.cooks_like == "rice" for f in foods):
             group = guidance.keep_groups["cooked_rice"]
             sentence = f"Rice: {group.cool_rule}; heat it once and all through."
             yield Note("caution_rice", CARE, sentence, "steps", group.source)
@@ -241,9 +244,17 @@ def cautions(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
                 "these eggs safe raw."
             )
             yield Note("caution_raw_egg", CARE, sentence, "", _FSA)
-        if not cooked and any("flour" in f.name.lower() and f.state in ("raw", "dry") for f in foods):
+        if not cooked and any(f.cooks_like == "flour" and f.state in ("raw", "dry") for f in foods):
             source = "US Food and Drug Administration; follow your local food authority"
             yield Note("caution_raw_flour", CARE, "Flour is a raw food: do not eat it unheated.", "", source)
+        applied = keeps_like(component, recipe.steps, guidance.keep_groups)[2]
+        if under_oil := next((g for g in applied if g.key == IN_OIL), None):
+            most = under_oil.fridge_days_usual
+            sentence = (
+                f"Garlic, herbs or vegetables in oil: in the fridge at once and at most {most} days. "
+                "Botulism germs grow under oil, unseen and unsmelt."
+            )
+            yield Note("caution_in_oil", CARE, sentence, "steps", under_oil.source)
         if any(_KIDNEY.search(f.name) and f.state == "dry" for f in foods):
             sentence = (
                 "Dry kidney beans are poisonous until boiled hard: soak them, pour the water off and boil them for at "
@@ -257,6 +268,15 @@ def cautions(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
 
 def _has_ready_part(recipe: Recipe) -> bool:
     return any(c.lines and not is_cooked(c, recipe.steps) for c in recipe.components)
+
+
+def raw_without_heat(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
+    """Raw meat, fish, egg or flour that no step heats: how is it cooked?"""
+    for component in recipe.own_components:
+        raw = tuple(dict.fromkeys(line.food.name.split(",")[0].lower() for line in still_raw(component, recipe.steps)))
+        if raw:
+            sentence = f"No step heats {', '.join(raw)}. How is it cooked? Add the step: it must not be eaten raw."
+            yield Note("raw_without_heat", CARE, sentence, "steps", _FSA)
 
 
 def not_understood(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
@@ -276,5 +296,6 @@ RULES: tuple[Rule, ...] = (
     crisp_with_wet,
     missing_cool_down,
     missing_core_temperature,
+    raw_without_heat,
     cautions,
 )

@@ -5,16 +5,15 @@ use-by date and the local food authority overrule them.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
-from goodcrate.core.keeping import KeepGroup, storage_of
+from goodcrate.core.keep_groups import KeepGroup
+from goodcrate.core.keeping import storage_of
 from goodcrate.core.recipes import Recipe
 
 CAUTIOUS, USUAL = "cautious", "usual"
 FRIDGE, FREEZER, CUPBOARD, PAST = "fridge", "freezer", "cupboard", "past"
-KEEPS_DRY_DAYS = 60
-"""What keeps longer than this in the tables of guidance keeps in the cupboard."""
 THAWS_FROM = timedelta(days=1)
 """A frozen box goes into the fridge the evening before: a portion's size thaws overnight."""
 
@@ -27,28 +26,25 @@ class DishKeeping:
     freezes: bool
     decided_by: str
     group: KeepGroup
-
-    @property
-    def keeps_dry(self) -> bool:
-        """Kept in the cupboard, not in the fridge."""
-        return self.fridge_days > KEEPS_DRY_DAYS
+    keeps_dry: bool = False
+    """Kept in the cupboard, not in the fridge: all of it does."""
 
 
 def keeping_of(recipe: Recipe, groups: Mapping[str, KeepGroup], rule: str) -> DishKeeping | None:
     """The shortest-lived component decides; a box freezes when all of it does. None for an empty recipe."""
     best: DishKeeping | None = None
-    freezes = True
+    freezes = keeps_dry = True
     for component in recipe.components:
         if not component.lines:
             continue
         storage = storage_of(component, recipe.steps, groups)
         group = storage.group
-        freezes = freezes and storage.freezable
+        freezes, keeps_dry = freezes and storage.freezable, keeps_dry and group.keeps_dry
         days = group.fridge_days_cautious if rule == CAUTIOUS else group.fridge_days_usual
         if best is None or days < best.fridge_days:
             because = storage.because or component.name
             best = DishKeeping(days, True, because, group)
-    return None if best is None else DishKeeping(best.fridge_days, freezes, best.decided_by, best.group)
+    return None if best is None else replace(best, freezes=freezes, keeps_dry=keeps_dry)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,12 +81,10 @@ class Stay:
 def stay_of(key: str, keeping: DishKeeping, cooked_on: date, eaten_on: date, *, is_frozen: bool = False) -> Stay:
     """Where a box waits: the freezer when it was planned so or would be too old in the fridge, and freezes."""
     too_old = (eaten_on - cooked_on).days > keeping.fridge_days
-    if keeping.keeps_dry:
-        place = CUPBOARD
-    elif keeping.freezes and (is_frozen or too_old):
+    if keeping.freezes and (too_old or (is_frozen and not keeping.keeps_dry)):
         place = FREEZER
     else:
-        place = PAST if too_old else FRIDGE
+        place = PAST if too_old else CUPBOARD if keeping.keeps_dry else FRIDGE
     return Stay(key, place, cooked_on, eaten_on, keeping)
 
 

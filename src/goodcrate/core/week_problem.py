@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from math import ceil
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.storing import FREEZER, FRIDGE, KEEPS_DRY_DAYS, THAWS_FROM
+from goodcrate.core.storing import FREEZER, FRIDGE, THAWS_FROM
 
 LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
 AIMS: Mapping[str, str] = {
@@ -31,6 +31,7 @@ class PlanDish:
     unknown and counts as nothing. `opened` is how many foods it uses up that are open in the house.
     `most_g` is the most of it that its vessels hold at once, None when nothing limits that; `unit_g` what one whole
     egg, tin or pack of it makes, None when it can be cooked to the gram. `waits_in` is where a box of the house stands.
+    What `keeps_dry` stands in the cupboard and takes no place in the fridge.
     """
 
     key: str
@@ -52,16 +53,12 @@ class PlanDish:
     unit_g: float | None = None
     is_favourite: bool = False
     waits_in: str = ""
+    keeps_dry: bool = False
 
     @property
     def serving_g(self) -> float:
         """The recipe's own serving; the middle of its sizes when that is not said."""
         return self.own_serving_g or (self.low_g + self.high_g) / 2
-
-    @property
-    def keeps_dry(self) -> bool:
-        """Kept in the cupboard: it takes no place in the fridge."""
-        return self.keeps_days > KEEPS_DRY_DAYS
 
     @property
     def counts_as(self) -> str:

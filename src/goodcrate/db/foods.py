@@ -1,8 +1,8 @@
 """A household's own foods: taken in from the reference table on first use, typed from labels, scanned or imported."""
 
-from collections.abc import Iterable
+from collections.abc import Mapping
 from datetime import datetime
-from typing import ClassVar
+from typing import Any, ClassVar
 from uuid import UUID, uuid5
 
 from sqlalchemy import (
@@ -22,7 +22,7 @@ from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 
 from goodcrate.core.find import search_text
-from goodcrate.core.foods import ALLERGENS, Food
+from goodcrate.core.foods import Food
 from goodcrate.core.nutrients import KEYS, Composition
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, HouseholdOwned, Name, owned_key
@@ -62,18 +62,27 @@ REFERENCE, LABEL, CATALOGUE, IMPORTED = "reference", "label", "catalogue", "impo
 """Where a food's figures come from."""
 
 
-def allergen_bits(allergens: Iterable[str]) -> int:
-    """Allergens as one number, a bit each in the order of `ALLERGENS`, so that a query can filter by them."""
-    wanted = set(allergens)
-    return sum(1 << place for place, key in enumerate(ALLERGENS) if key in wanted)
+ERRORS_FORMAT = 1
+
+
+def stored_errors(composition: Composition) -> dict[str, object] | None:
+    """Standard errors of a food's figures as they are stored: by the nutrient's name, with a format number."""
+    errors = composition.errors_per_100_g
+    return {"format": ERRORS_FORMAT, "errors": dict(zip(KEYS, errors, strict=True))} if errors else None
+
+
+def errors_of(stored: Mapping[str, Any] | None) -> tuple[float, ...]:
+    """Stored errors in the order of `KEYS`; a nutrient they do not name has none."""
+    by_name = (stored or {}).get("errors", {})
+    return tuple(float(by_name.get(key, 0.0)) for key in KEYS) if by_name else ()
 
 
 class FoodRow(NutrientColumns, HouseholdOwned, Base):
     """A food of one household. `origin_key` names the reference row it was taken from.
 
     `label` keeps what was typed from a label, by field; the nutrient columns are derived from it. `figures_version`
-    counts changes of figures and yield, `version` every save. `search_text` and `allergen_bits` follow name and
-    allergens. `stamp` is the household's count of food changes when this one was last written (`FoodStampRow`).
+    counts changes of figures and yield, `version` every save. `search_text` follows the name. `stamp` is the
+    household's count of food changes when this one was last written (`FoodStampRow`).
     """
 
     __tablename__ = "food"
@@ -90,9 +99,9 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     state: Mapped[str] = mapped_column(String(20))
     food_group: Mapped[str] = mapped_column(String(20))
     allergens: Mapped[list[str]] = mapped_column(JSON, default=list)
-    allergen_bits: Mapped[int] = mapped_column(default=0)
     diet: Mapped[str] = mapped_column(String(10))
     contains_pork: Mapped[bool] = mapped_column(Boolean, default=False)
+    cooks_like: Mapped[str] = mapped_column(String(10), default="")
     density_g_per_ml: Mapped[Figure]
     each_name: Mapped[str | None] = mapped_column(String(80))
     each_g: Mapped[Figure]
@@ -106,7 +115,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     price: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     barcode: Mapped[str | None] = mapped_column(String(14, collation="utf8mb4_bin"))
     label: Mapped[dict[str, str] | None] = mapped_column(JSON(none_as_null=True))
-    figure_errors: Mapped[list[float] | None] = mapped_column(JSON(none_as_null=True))
+    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     source_kind: Mapped[str] = mapped_column(String(12), default=REFERENCE)
     figures_at: Mapped[datetime | None] = mapped_column(UtcTime)
     figures_version: Mapped[int] = mapped_column(default=1)
@@ -118,9 +127,9 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     __mapper_args__ = {"version_id_col": version}
 
     _SAME: ClassVar[tuple[str, ...]] = (
-        "name", "state", "diet", "contains_pork", "density_g_per_ml", "each_name", "each_g", "refuse_pct",
-        "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode", "note",
-        "source",
+        "name", "state", "diet", "contains_pork", "cooks_like", "density_g_per_ml", "each_name", "each_g",
+        "refuse_pct", "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode",
+        "note", "source",
     )  # fmt: skip
 
     @staticmethod
@@ -140,10 +149,10 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
         for name in self._SAME:
             setattr(self, name, getattr(food, name))
         self.food_group, self.allergens = food.group, sorted(food.allergens)
-        self.search_text, self.allergen_bits = search_text(food.name), allergen_bits(food.allergens)
+        self.search_text = search_text(food.name)
         for key, figure in food.composition.as_mapping().items():
             setattr(self, key, figure)
-        self.figure_errors = list(food.composition.errors_per_100_g) or None
+        self.figure_errors = stored_errors(food.composition)
 
     @property
     def key(self) -> str:
@@ -160,7 +169,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
         return Food(
             key=self.key,
             group=self.food_group,
-            composition=Composition(figures, tuple(errors or ())),
+            composition=Composition(figures, errors_of(errors)),
             allergens=frozenset(self.allergens),
             **facts,
         )
@@ -178,7 +187,7 @@ class FoodPastRow(HouseholdOwned, Base):
     food_id: Mapped[UUID]
     figures_version: Mapped[int]
     figures: Mapped[dict[str, float | None]] = mapped_column(JSON)
-    figure_errors: Mapped[list[float] | None] = mapped_column(JSON(none_as_null=True))
+    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     cooked_yield: Mapped[Figure]
     source: Mapped[str] = mapped_column(String(160))
     replaced_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from goodcrate.core.cook import net_weight_g
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import Food, check_food
+from goodcrate.core.foods import DIETS, GROUPS, Food, check_food, usual_cooks_like
 from goodcrate.core.label import PRINTED, read_label
 from goodcrate.core.nutrients import BY_KEY, NUTRIENTS, Composition, Tally, net_carbohydrate_g
 from goodcrate.core.portion import BoxTarget, DivisionProblem, divide
@@ -31,6 +31,11 @@ class CustomFood(Model):
     per_100_g: dict[str, float | None] = Field(description=f"Figures by nutrient key: {', '.join(BY_KEY)}.")
     state: Literal["raw", "dry", "cooked", "ready", "canned_drained", "canned_whole", "frozen", "smoked"] = "ready"
     cooked_yield: float | None = Field(None, gt=0, le=12, description="Grams cooked per gram as weighed.")
+    group: str = Field("", max_length=20, description=f"Its kind, which says how it keeps: {', '.join(GROUPS)}.")
+    cooks_like: str | None = Field(None, description="rice, grain, pulse, flour or flakes; by its name when left out.")
+    allergens: list[str] = Field(default_factory=list, max_length=14)
+    diet: str = Field("none", description=f"One of {', '.join(sorted(DIETS))}.")
+    contains_pork: bool = False
 
 
 class NutrientOut(Model):
@@ -195,7 +200,17 @@ def food_of(given: str | CustomFood, place: str) -> Food:
         composition = Composition.of(given.per_100_g)
     except InvalidInput as fault:
         raise InvalidInput(f"{place}.per_100_g.{fault.field}", fault.problem, fault.wanted) from None
-    food = Food(given.name, given.name, given.state, "own", composition, cooked_yield=given.cooked_yield)
+    usual = GROUPS.get(given.group)
+    if given.group and usual is None:
+        raise InvalidInput(f"{place}.group", f"“{given.group}” is no kind of food.", f"One of {', '.join(GROUPS)}.")
+    keep = "pantry" if usual is None else usual.cooked_keep_group if given.state == "cooked" else usual.keep_group
+    cooks_like = given.cooks_like
+    food = Food(
+        given.name, given.name, given.state, given.group or "own", composition, frozenset(given.allergens),
+        given.diet, given.contains_pork,
+        usual_cooks_like(given.name, given.group, given.state) if cooks_like is None else cooks_like,
+        keep_group=keep, cooked_yield=given.cooked_yield,
+    )  # fmt: skip
     faults = check_food(food)
     if faults:
         raise InvalidInputs([InvalidInput(f"{place}.{f.field}", f.problem, f.wanted) for f in faults])

@@ -11,7 +11,17 @@ from io import StringIO
 from goodcrate.core.amounts import read_number
 from goodcrate.core.barcodes import read_barcode
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import ALLERGENS, GROUPS, Food, check_energy, check_facts, check_figures
+from goodcrate.core.foods import (
+    ALLERGENS,
+    GROUPS,
+    Food,
+    check_diet,
+    check_energy,
+    check_facts,
+    check_figures,
+    least_diet,
+    usual_cooks_like,
+)
 from goodcrate.core.label import KJ_PER_KCAL, SODIUM_SHARE_OF_SALT
 from goodcrate.core.nutrients import KEYS, Composition
 from goodcrate.formats.reference import keep_groups
@@ -21,7 +31,8 @@ MOST_ROWS = 25_000
 _FACTS = ("density_g_per_ml", "each_g", "refuse_pct", "cooked_yield", "pack_g", "serving_g", "price")
 _TEXTS = ("each_name", "diet", "keep_group", "aisle", "note", "source")
 COLUMNS = (
-    "key", "name", "barcode", "state", "group", *KEYS, "allergens", "contains_pork", *_TEXTS, "cooked_key", *_FACTS,
+    "key", "name", "barcode", "state", "group", *KEYS, "allergens", "contains_pork", "cooks_like", *_TEXTS,
+    "cooked_key", *_FACTS,
 )  # fmt: skip
 """The columns we write, in this order. Reading needs `name` and one figure; any order, others may be left out."""
 ALSO_READ: Mapping[str, str] = {
@@ -151,7 +162,7 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str], delimiter: str)
     faults: list[InvalidInput] = []
     food = _food(row, faults)
     if food is not None:
-        faults.extend(check_facts(food))
+        faults.extend((*check_facts(food), *check_diet(food)))
         faults.extend(check_figures(food.composition))
         if food.keep_group not in keep_groups():
             faults.append(
@@ -206,15 +217,17 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         return None
     group, state = row.get("group") or "condiment", row.get("state") or "ready"
     usual = GROUPS.get(group, GROUPS["condiment"])
+    allergens = frozenset(_allergens(row.get("allergens", "")))
     return Food(
         key="",
         name=row["name"],
         state=state,
         group=group,
         composition=composition,
-        allergens=frozenset(_allergens(row.get("allergens", ""))),
-        diet=row.get("diet") or usual.diet,
+        allergens=allergens,
+        diet=row.get("diet") or least_diet(usual.diet, allergens),
         contains_pork=row.get("contains_pork", "").lower() in ("1", "yes", "true"),
+        cooks_like=row["cooks_like"].lower() if row.get("cooks_like") else usual_cooks_like(row["name"], group, state),
         each_name=(row.get("each_name") or None),
         keep_group=row.get("keep_group") or (usual.cooked_keep_group if state == "cooked" else usual.keep_group),
         aisle=row.get("aisle") or usual.aisle,
@@ -243,7 +256,7 @@ def write_foods(foods: Iterable[Food]) -> str:
         figures = food.composition.as_mapping()
         cells: list[object] = [food.key, _safe(food.name), food.barcode, food.state, food.group]
         cells += [_exact(figures[key]) for key in KEYS]
-        cells += ["|".join(sorted(food.allergens)), "yes" if food.contains_pork else ""]
+        cells += ["|".join(sorted(food.allergens)), "yes" if food.contains_pork else "", food.cooks_like]
         cells += [_safe(str(getattr(food, name) or "")) for name in _TEXTS]
         cells += [food.cooked_key, *(_exact(getattr(food, name)) for name in _FACTS)]
         writer.writerow(["" if cell is None else cell for cell in cells])

@@ -50,6 +50,7 @@ class DocFood(Part):
     allergens: list[Annotated[str, Field(max_length=30)]] = Field(default_factory=list, max_length=14)
     diet: str = Field("plant", max_length=10)
     contains_pork: bool = False
+    cooks_like: str = Field("", max_length=10)
     density_g_per_ml: float | None = None
     each_name: str | None = Field(None, max_length=80)
     each_g: float | None = None
@@ -187,7 +188,8 @@ class PortableRecipe:
 
 
 _FACTS = (
-    "name", "state", "group", "diet", "contains_pork", "density_g_per_ml", "each_name", "each_g", "refuse_pct",
+    "name", "state", "group", "diet", "contains_pork", "cooks_like",
+    "density_g_per_ml", "each_name", "each_g", "refuse_pct",
     "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode", "note", "source",
 )  # fmt: skip
 
@@ -212,7 +214,7 @@ def _core_food(key: str, doc: DocFood, place: str) -> Food:
         **{name: getattr(doc, name) for name in _FACTS},
     )  # fmt: skip
     faults = [f for f in check_food(food) if f.field != "energy_kcal" or key not in OUTSIDE_THE_FACTORS]
-    impossible = [f for f in faults if f.field != "energy_kcal"]  # an energy that is apart is a query, no refusal
+    impossible = [f for f in faults if f.field not in ("energy_kcal", "diet")]  # queries, no refusals
     if impossible:
         raise InvalidInputs([InvalidInput(f"{place}.{f.field}", f.problem, f.wanted) for f in impossible])
     return food

@@ -9,14 +9,13 @@ from io import StringIO
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.find import words_of
 from goodcrate.core.foods import Food, check_food
-from goodcrate.core.keeping import CoreTemperature, KeepGroup
+from goodcrate.core.keep_groups import CoreTemperature, KeepGroup
 from goodcrate.core.lint import Guidance
 from goodcrate.core.measures import HouseholdMeasure, MeasureTable
 from goodcrate.core.nutrients import KEYS, Composition
 
 SOURCE = "Good Crate reference table, typical values"
 FOOD_FILES = ("foods-animal.csv", "foods-produce.csv", "foods-staples.csv")
-_PORK = ("pork", "bacon", "ham_", "lard", "gelatine")
 
 OUTSIDE_THE_FACTORS: Mapping[str, str] = {
     "vinegar": "its energy is acetic acid's",
@@ -65,7 +64,8 @@ def food_of_row(row: Mapping[str, str]) -> Food:
         composition=Composition(tuple(_figure(row, key) for key in KEYS)),
         allergens=frozenset(filter(None, row["allergens"].split(";"))),
         diet=row["diet"],
-        contains_pork=row["key"].startswith(_PORK),
+        contains_pork=row["is_pork"] == "yes",
+        cooks_like=row["cooks_like"],
         density_g_per_ml=_number(row, "density_g_per_ml"),
         each_name=row["each_name"] or None,
         each_g=_number(row, "each_g"),
@@ -101,7 +101,7 @@ def keep_groups() -> Mapping[str, KeepGroup]:
             faults.append(InvalidInput(f"{key}.source", "A figure needs its source."))
         groups[key] = KeepGroup(
             key, int(cautious), int(usual), None if months is None else int(months), row["freezable"], row["thaw"],
-            reheat_c, row["cool_rule"], row["why"], row["source"],
+            reheat_c, row["cool_rule"], row["why"], row["source"], row["place"] == "cupboard",
         )  # fmt: skip
     if faults:
         raise InvalidInputs(faults)

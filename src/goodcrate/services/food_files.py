@@ -179,7 +179,8 @@ def _verdict(row: CsvRow, read: Food, target: FoodRow | None) -> RowReport:
 
 
 _COMPARED = (
-    "name", "state", "group", "allergens", "diet", "contains_pork", "density_g_per_ml", "each_name", "each_g",
+    "name", "state", "group", "allergens", "diet", "contains_pork", "cooks_like",
+    "density_g_per_ml", "each_name", "each_g",
     "refuse_pct", "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode",
     "note", "source",
 )  # fmt: skip

@@ -4,7 +4,7 @@ from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
-from functools import cache, cached_property
+from functools import cache
 from uuid import UUID
 
 from sqlalchemy import and_, func, select
@@ -16,7 +16,7 @@ from goodcrate.core.foods import Food
 from goodcrate.core.label import LabelReading, read_label
 from goodcrate.core.measures import CONVENTIONS, MeasureTable, Partner, TypedAmount, Weighed, weigh
 from goodcrate.db.accounts import Household
-from goodcrate.db.foods import REFERENCE, FoodRow, allergen_bits, is_settled, stamp_of
+from goodcrate.db.foods import REFERENCE, FoodRow, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
@@ -48,14 +48,10 @@ class Filters:
         """Whether anything is filtered."""
         return self != Filters()
 
-    @cached_property
-    def _barred(self) -> int:
-        return allergen_bits(self.free_of)
-
     def takes(self, entry: Entry) -> bool:
         """Whether a food passes; one whose figure is unknown does not pass a filter on it."""
         energy, protein, least = entry.energy_kcal, entry.protein_g, self.least_protein_g_per_100_kcal
-        if (self.group and entry.group != self.group) or entry.allergen_bits & self._barred:
+        if (self.group and entry.group != self.group) or entry.allergens & self.free_of:
             return False
         if self.most_kcal_per_100_g is not None and (energy is None or energy > self.most_kcal_per_100_g):
             return False

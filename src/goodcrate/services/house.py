@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.house import HouseBox, OpenFood
-from goodcrate.core.keeping import keep_group_of
+from goodcrate.core.mixtures import keep_group_of
 from goodcrate.core.recipes import Recipe
 from goodcrate.core.storing import CAUTIOUS, CUPBOARD, FREEZER, FRIDGE, PAST, DishKeeping, Stay, keeping_of, keeps_until
 from goodcrate.db.base import grams

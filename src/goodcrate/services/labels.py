@@ -11,7 +11,7 @@ from sqlalchemy import select
 
 from goodcrate.core.barcodes import read_barcode
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import GROUPS, Food, check_facts
+from goodcrate.core.foods import GROUPS, Food, check_diet, check_facts
 from goodcrate.core.label import LabelReading, read_label
 from goodcrate.core.nutrients import KEYS, Composition
 from goodcrate.db.foods import IMPORTED, LABEL, REFERENCE, FoodPastRow, FoodRow
@@ -36,6 +36,7 @@ class FoodInput:
     allergens: frozenset[str] = frozenset()
     diet: str = "plant"
     contains_pork: bool = False
+    cooks_like: str = ""
     pack_g: float | None = None
     price: float | None = None
     barcode: str = ""
@@ -74,7 +75,7 @@ def save_food(caller: Caller, typed: FoodInput) -> str:
         if row is None:
             return str(typed.id)
         food = _food_of(typed, reading, row, barcode)
-        wrong = check_facts(food)
+        wrong = [*check_facts(food), *check_diet(food)]
         if wrong:
             raise InvalidInputs(wrong)
         if barcode is not None:
@@ -114,7 +115,7 @@ def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str
         typical = reference_foods()[typed.origin_key].composition.as_mapping()
         figures = {key: typical[key] if figures[key] is None else figures[key] for key in KEYS}
     group = GROUPS.get(typed.group)
-    keep = "pantry" if group is None else group.cooked_keep_group if typed.state == "cooked" else group.keep_group
+    keep = "leftovers" if group is None else group.cooked_keep_group if typed.state == "cooked" else group.keep_group
     density = typed.label.get("density", "").strip()
     facts: dict[str, float | None] = {
         "density_g_per_ml": float(density.replace(",", ".").removesuffix("g").strip()) / 100 if density else None,
@@ -134,11 +135,12 @@ def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str
         allergens=typed.allergens,
         diet=typed.diet,
         contains_pork=typed.contains_pork,
+        cooks_like=typed.cooks_like,
         density_g_per_ml=facts["density_g_per_ml"],
         each_name=before.each_name if before and before.each_name else ("piece" if facts["each_g"] else None),
         each_g=facts["each_g"],
         refuse_pct=before.refuse_pct if before else None,
-        keep_group=before.keep_group if before else keep,
+        keep_group=before.keep_group if before and before.group == typed.group else keep,
         cooked_key=before.cooked_key if before else None,
         cooked_yield=typed.cooked_yield if typed.cooked_yield is not None else before.cooked_yield if before else None,
         aisle=before.aisle if before else (group.aisle if group else ""),

@@ -8,7 +8,7 @@ from sqlalchemy import select
 
 from goodcrate.core.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.find import words_of
+from goodcrate.core.excluding import disliked_foods
 from goodcrate.core.house import uses_up
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.scaling import whole_unit_g
@@ -37,7 +37,7 @@ from goodcrate.formats.reference import keep_groups
 from goodcrate.services.eat_first import Offered, offered
 from goodcrate.services.house import House, house_in
 from goodcrate.services.recipes import recipe_values
-from goodcrate.services.week import WeekPicture, pinned_versions, why_not_for
+from goodcrate.services.week import WeekPicture, exclusions_of, pinned_versions, why_not_for
 
 GAPS, UNPINNED = "gaps", "unpinned"
 """What a plan may fill: only what is empty, or every slot but the pinned ones (and what is being cooked)."""
@@ -207,7 +207,7 @@ class _Library:
         """The dishes that may stand in an eater's slot."""
         found = []
         for base, tags in self.recipes:
-            if not suits(slot, tags) or _is_disliked(eater, base):
+            if not suits(slot, tags) or disliked_foods(exclusions_of(eater), base):
                 continue
             recipe = for_eater(base, str(eater.id))
             if why_not_for(eater, recipe) is None and self.has(recipe):
@@ -249,11 +249,6 @@ def suits(slot: Slot, tags: frozenset[str]) -> bool:
     return (named in kinds) if named else not kinds
 
 
-def _is_disliked(eater: Eater, recipe: Recipe) -> bool:
-    disliked = set(words_of(eater.dislikes))
-    return bool(disliked) and any(disliked & set(words_of(line.food.name)) for line in recipe.lines)
-
-
 def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence[Vessel]) -> PlanDish | None:
     serving = serving_of(recipe).tally
     kcal = serving.amount("energy_kcal").value
@@ -278,5 +273,5 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence
         len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
         keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
         banded_per_g(serving, polyol_share), most_g=most_at_once_g(recipe, vessels),
-        unit_g=whole_unit_g(recipe, serving.grams),
+        unit_g=whole_unit_g(recipe, serving.grams), keeps_dry=keeping.keeps_dry,
     )  # fmt: skip

@@ -88,6 +88,15 @@ _VALUES: dict[RecipeKey, RecipeValue] = {}
 _MOST_VALUES = 5000
 
 
+def tags_of(caller: Caller, recipe_id: UUID | None) -> tuple[str, ...]:
+    """A recipe's tags; none for a recipe the household does not have."""
+    if recipe_id is None:
+        return ()
+    with caller.transaction() as session:
+        row = session.find(RecipeRow, recipe_id)
+        return tuple(row.tags) if row is not None else ()
+
+
 def recipe_values(
     session: HouseholdSession, ids: set[UUID], versions: Mapping[UUID, int] | None = None
 ) -> dict[UUID, RecipeValue]:

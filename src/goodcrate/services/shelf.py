@@ -12,7 +12,7 @@ from sqlalchemy import ColumnElement, or_, select
 
 from goodcrate.core.find import Entry, Shelf, search_text
 from goodcrate.core.foods import Food
-from goodcrate.db.foods import FoodRow, allergen_bits, is_settled, stamp_of
+from goodcrate.db.foods import FoodRow, is_settled, stamp_of
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import reference_foods
 
@@ -26,7 +26,7 @@ _FOODS: OrderedDict[UUID, tuple[int, dict[str, Food]]] = OrderedDict()
 @cache
 def _reference_shelf() -> Shelf:
     return Shelf.of(
-        Entry(key, search_text(food.name), food.group, allergen_bits(food.allergens),
+        Entry(key, search_text(food.name), food.group, food.allergens,
               food.composition.get("energy_kcal"), food.composition.get("protein_g"), False)
         for key, food in reference_foods().items()
     )  # fmt: skip
@@ -53,12 +53,12 @@ def _renewed(session: HouseholdSession, shelf: Shelf, since: int) -> Shelf:
     """The shelf with every row written after a stamp put on it anew."""
     rows = session.execute(
         select(
-            FoodRow.id, FoodRow.origin_key, FoodRow.search_text, FoodRow.food_group, FoodRow.allergen_bits,
+            FoodRow.id, FoodRow.origin_key, FoodRow.search_text, FoodRow.food_group, FoodRow.allergens,
             FoodRow.energy_kcal, FoodRow.protein_g,
         ).where(FoodRow.stamp > since)
     ).all()  # fmt: skip
     own = [
-        Entry(f"{OWN}{r.id}", r.search_text, r.food_group, r.allergen_bits, r.energy_kcal, r.protein_g, True)
+        Entry(f"{OWN}{r.id}", r.search_text, r.food_group, frozenset(r.allergens), r.energy_kcal, r.protein_g, True)
         for r in rows
     ]
     return Shelf.of(own, shelf).without({r.origin_key for r in rows if r.origin_key})

@@ -1,14 +1,16 @@
 """The week: opening one, its prep sessions, the versions of its recipes, and the whole picture worked out."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid4, uuid5
 
 from sqlalchemy import func, select
 
+from goodcrate.core import excluding
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import ALLERGENS
+from goodcrate.core.excluding import Exclusions
+from goodcrate.core.keeping import storage_of
 from goodcrate.core.outcome import WeekOutcome, week_outcome
 from goodcrate.core.recipes import Recipe
 from goodcrate.core.storing import DishKeeping, Stay, keeping_of, stay_of
@@ -18,7 +20,7 @@ from goodcrate.core.week import Placing, serving_session, week_dates, with_share
 from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater
+from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, add_once, existing
@@ -196,22 +198,24 @@ def take_new_version(caller: Caller, first_day: date, recipe_id: UUID) -> None:
         week.recipe_versions = {**week.recipe_versions, str(row.id): row.version}
 
 
-BANNED_BY_DIET = {"vegetarian": frozenset({"meat", "fish"}),
-                  "plant": frozenset({"meat", "fish", "dairy", "egg", "honey"})}  # fmt: skip
-DIET_WORDS = {"vegetarian": "eats no meat and no fish", "plant": "eats plants only"}
+def exclusions_of(eater: Eater | Excluding) -> Exclusions:
+    """An eater's exclusions as core judges by them."""
+    return Exclusions(
+        eater.name, frozenset(eater.excluded_allergens), eater.no_pork, eater.diet, getattr(eater, "dislikes", "")
+    )
 
 
 def why_not_for(eater: Eater | Excluding, recipe: Recipe) -> str | None:
     """Why an eater must not get a recipe, as a sentence; None when nothing stands against it."""
-    hits = sorted(recipe.allergens & set(eater.excluded_allergens))
-    if hits:
-        return f"{recipe.name} holds {', '.join(ALLERGENS[h] for h in hits)}, which {eater.name} must not get."
-    banned = BANNED_BY_DIET.get(eater.diet, frozenset())
-    if banned and (food := next((x.food for c in recipe.components for x in c.lines if x.food.diet in banned), None)):
-        return f"{recipe.name} holds {food.name.split(',')[0].lower()}, and {eater.name} {DIET_WORDS[eater.diet]}."
-    if eater.no_pork and any(line.food.contains_pork for c in recipe.components for line in c.lines):
-        return f"{recipe.name} holds pork, which {eater.name} does not eat."
-    return None
+    return excluding.why_not_for(exclusions_of(eater), recipe)
+
+
+def remarks_on(eater: Eater, slot: Slot, recipe: Recipe, tags: Collection[str]) -> tuple[str, ...]:
+    """What is worth saying before a recipe stands in a slot (`goodcrate.core.excluding.remarks`)."""
+    reheats = [storage_of(c, recipe.steps, keep_groups()).reheat for c in recipe.components if c.lines]
+    return excluding.remarks(
+        exclusions_of(eater), recipe, tags, reheats, slot=slot.name, is_cold=slot.must_be_cold, travels=slot.travels
+    )
 
 
 def week_picture(caller: Caller, first_day: date) -> WeekPicture | None:

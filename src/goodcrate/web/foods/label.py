@@ -9,7 +9,7 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.amounts import read_grams, read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import ALLERGENS, GROUPS, STATES
+from goodcrate.core.foods import ALLERGENS, COOKS_LIKE, GROUPS, STATES, usual_cooks_like
 from goodcrate.core.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
 from goodcrate.db.foods import CATALOGUE, LABEL
 from goodcrate.services import foods, labels
@@ -27,6 +27,14 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 MACROS = ("energy_kj", "energy_kcal", "fat_g", "saturated_g", "carbohydrate_g", "sugars_g", "polyols_g", "fibre_g",
           "protein_g", "salt_g", "sodium_mg", "alcohol_g", "alcohol_pct")  # fmt: skip
 MICROS = tuple(key for key in PRINTED if key not in MACROS)
+GUESS = "guess"
+"""The cook leaves it to the name and kind of the food what it cooks like."""
+FOOD_DIETS = {
+    "plant": "plants only", "dairy": "with milk or cheese", "egg": "with egg", "honey": "with honey",
+    "fish": "fish or shellfish", "meat": "meat", "none": "not from plants or animals",
+}  # fmt: skip
+SURE_DIETS = {group: GROUPS[group].diet for group in ("meat", "poultry", "fish", "egg")}
+"""Kinds that leave no doubt what they are made of."""
 
 
 @dataclass
@@ -45,6 +53,8 @@ class LabelForm:
     barcode: str = ""
     cooked_yield: str = ""
     note: str = ""
+    diet: str = ""
+    cooks_like: str = GUESS
     pork: bool = False
     allergens: set[str] = field(default_factory=set)
     label: dict[str, str] = field(default_factory=dict)
@@ -63,7 +73,7 @@ class LabelForm:
         return cls(
             row_id, shown.version, origin, LABEL, food.name, food.state, food.group, _plain(food.pack_g),
             "" if food.price is None else f"{food.price:.2f}", food.barcode or "", _plain(food.cooked_yield), food.note,
-            food.contains_pork, set(food.allergens), label,
+            food.diet, food.cooks_like, food.contains_pork, set(food.allergens), label,
         )  # fmt: skip
 
     @classmethod
@@ -74,7 +84,8 @@ class LabelForm:
             text(form, "id"), int(version) if version.isdigit() else 0, text(form, "origin"),
             CATALOGUE if text(form, "source_kind") == CATALOGUE else LABEL, text(form, "name"),
             text(form, "state", "ready"), text(form, "group"), text(form, "pack"), text(form, "price"),
-            text(form, "barcode"), text(form, "cooked_yield"), text(form, "note"), bool(text(form, "pork")),
+            text(form, "barcode"), text(form, "cooked_yield"), text(form, "note"), text(form, "diet"),
+            text(form, "cooks_like", GUESS), bool(text(form, "pork")),
             {a for a in ALLERGENS if text(form, f"allergen-{a}")},
             {key: value for key in FIELDS if (value := text(form, key)[:40].strip())},
         )  # fmt: skip
@@ -107,6 +118,12 @@ class LabelForm:
             faults.append(InvalidInput("group", "Choose what kind of food it is.", "It decides how long it keeps."))
         elif self.group not in GROUPS:
             faults.append(InvalidInput("group", f"“{self.group}” is no group.", "Choose one."))
+        diet = self.diet or SURE_DIETS.get(self.group, "")
+        if not diet:
+            faults.append(InvalidInput("diet", "What is it made of?", "Choose one: it decides who may get it."))
+        cooks_like = self.cooks_like
+        if cooks_like == GUESS:
+            cooks_like = usual_cooks_like(self.name, self.group, self.state)
         try:
             row_id = UUID(self.id)
         except ValueError:
@@ -114,9 +131,9 @@ class LabelForm:
         if faults:
             raise InvalidInputs([*faults, *self.reading().faults])
         return FoodInput(
-            row_id, self.name, self.label, self.state, self.group, frozenset(self.allergens), GROUPS[self.group].diet,
-            self.pork, pack, price, self.barcode, cooked, self.note, self.origin_key or None, self.source_kind,
-            self.version,
+            row_id, self.name, self.label, self.state, self.group, frozenset(self.allergens), diet,
+            self.pork, cooks_like, pack, price, self.barcode, cooked, self.note, self.origin_key or None,
+            self.source_kind, self.version,
         )  # fmt: skip
 
 
@@ -124,7 +141,7 @@ def _plain(value: float | None) -> str:
     return "" if value is None else plain(value)
 
 
-FORM_FIELDS = {"name", "group", "state", "pack", "price", "barcode", "cooked_yield", *FIELDS}
+FORM_FIELDS = {"name", "group", "state", "diet", "cooks_like", "pack", "price", "barcode", "cooked_yield", *FIELDS}
 _SAME_PLACE = {"pack_g": "pack", "serving_g": "basis_g", "density_g_per_ml": "density", "each_g": "basis_g"}
 
 
@@ -140,7 +157,8 @@ def _show(
     return page(
         request, visitor, "foods/label.html", "foods", status=status, form=form, faults=faults, reading=reading,
         tape=label_tape(form.name, reading), per_100=_per_100(reading), notice=notice, bases=BASES, fibre=FIBRE,
-        printed=PRINTED, micros=MICROS, kinds_of_state=STATES, groups=GROUPS, allergens=ALLERGENS,
+        printed=PRINTED, micros=MICROS, kinds_of_state=STATES, groups=GROUPS, allergens=ALLERGENS, diets=FOOD_DIETS,
+        cooks_like=COOKS_LIKE, guess=GUESS,
         currency=foods.habits(visitor.caller).currency, is_taught=True,
     )  # fmt: skip
 

@@ -56,7 +56,7 @@ def shelved(saved: RecipePage) -> Shelved:
     """A recipe with its hands-on minutes, and whether all of it freezes."""
     recipe = saved.recipe
     stores = [storage_of(c, recipe.steps, keep_groups()) for c in recipe.components if c.lines]
-    cooked = [s for s in stores if s.group.fridge_days_usual <= 60]
+    cooked = [s for s in stores if not s.group.keeps_dry]
     return Shelved(
         saved, hands_on_min(recipe.steps), bool(recipe.steps), bool(cooked) and all(s.freezable for s in cooked),
         min((s.group.fridge_days_cautious for s in stores), default=0),

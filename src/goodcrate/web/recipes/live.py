@@ -4,7 +4,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.keeping import CONTAINERS, Storage, is_cooked, layering, storage_of, texture_of
+from goodcrate.core.heating import is_cooked
+from goodcrate.core.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
 from goodcrate.core.lint import CARE, Note, lint
 from goodcrate.core.recipes import FROM_FOODS, LEARNED, ComponentServing, Recipe, Serving, serving_of
 from goodcrate.core.sources import Contribution, contributions
@@ -185,15 +186,27 @@ def keeping_words(storage: Storage) -> str:
     """How a component keeps, in one line: days, freezer, reheating, container."""
     group = storage.group
     days = f"{group.fridge_days_cautious} days in the fridge by cautious guidance, {group.fridge_days_usual} by usual"
-    if group.fridge_days_usual > 60:
-        days = "keeps dry in the cupboard"
+    if group.keeps_dry:
+        days = days.replace("in the fridge", "dry in the cupboard")
     months = storage.freezer_months
-    if months is None:
+    if months is None and storage.freezes_poorly:
+        freezes = "goes limp or splits when frozen: frozen only if you say so"
+    elif months is None:
         freezes = "not for the freezer"
     else:
         freezes = f"freezes for {months} {'month' if months == 1 else 'months'}"
         freezes += ", but poorly" if storage.freezes_poorly else ""
-    because = f" ({storage.because.lower()} decides)" if storage.because else " (your choice)"
+    because = " (what cannot be told keeps like cooked leftovers)"
+    if storage.is_chosen:
+        because = " (your choice"
+        if storage.is_longer_than_its_foods:
+            least = storage.by_foods
+            because += (
+                f"; by its foods only {least.fridge_days_cautious} by cautious and {least.fridge_days_usual} by usual"
+            )
+        because += ")"
+    elif storage.because:
+        because = f" ({storage.because.lower()} decides)"
     return f"{days}{because}; {freezes}; {storage.reheat}; goes into {CONTAINERS[storage.container]}"
 
 

@@ -17,13 +17,13 @@ from goodcrate.core.variants import for_eater
 from goodcrate.services import eat_first, fitting, house, moving, placing, recipes, repeating, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.placing import PlaceInput
-from goodcrate.services.week import WeekPicture, monday_of, new_id, why_not_for
+from goodcrate.services.week import WeekPicture, monday_of, new_id, remarks_on, why_not_for
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
 from goodcrate.web.week.sessions import sessions_of
 from goodcrate.web.week.tapes import box_tape, day_tape, share_of, still_lacking
-from goodcrate.web.week.view import WeekView, cell_key, cells_of, eater_day_at, week_view
+from goodcrate.web.week.view import Cell, EaterDay, WeekView, cell_key, cells_of, eater_day_at, week_view
 
 
 @router.get("")
@@ -74,19 +74,24 @@ def week_page(
 def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> dict[str, Any]:
     """What the tape shows: a box, a gap to fill, an eater's day, or the week itself."""
     shown: dict[str, Any] = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": "",
-                             "repeats": None, "exchange_kinds": KINDS, "boxes": ()}  # fmt: skip
+                             "repeats": None, "exchange_kinds": KINDS, "boxes": (), "remarks": ()}  # fmt: skip
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):
             shown |= {
                 "chosen": cell,
                 "chosen_key": cell.key,
                 "tape": box_tape(picture, eater_day, cell, cell.placement, day),
+                "remarks": _remarks_on_meal(visitor, picture, eater_day, cell),
             }
         elif cell.key == selected.get("gap") and not cell.placement:
             saved, there = recipes.list_recipes(visitor.caller), house.house(visitor.caller)
             opened = {p.recipe.key: uses_up(p.recipe, [f.open for f in there.foods]) for p in saved}
             saved.sort(key=lambda p: not opened[p.recipe.key])
-            choices = [(p, why_not_for(eater_day.eater, for_eater(p.recipe, str(eater_day.eater.id)))) for p in saved]
+            eater, own = eater_day.eater, {p.recipe.key: for_eater(p.recipe, str(eater_day.eater.id)) for p in saved}
+            choices = [
+                (p, why_not_for(eater, own[p.recipe.key]), remarks_on(eater, cell.slot, own[p.recipe.key], p.tags))
+                for p in saved
+            ]
             shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices, "opened": opened,
                       "boxes": eat_first.boxes_for(there, eater_day.eater, day),
                       "lacking": still_lacking(eater_day), "share_kcal": share_of(eater_day, cell)}  # fmt: skip
@@ -99,6 +104,15 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
             if found is not None:
                 shown |= {"tape": day_tape(picture, found, date.fromisoformat(on)), "day_key": selected["day"]}
     return shown
+
+
+def _remarks_on_meal(visitor: Visitor, picture: WeekPicture, eater_day: EaterDay, cell: Cell) -> tuple[str, ...]:
+    """What is worth saying of a meal that stands: to be heated where nothing is, disliked, not for the way."""
+    placement = cell.placement
+    if placement is None:
+        return ()
+    recipe = picture.recipes[picture.outcome.boxes[str(placement.id)].placing.recipe_key]
+    return remarks_on(eater_day.eater, cell.slot, recipe, recipes.tags_of(visitor.caller, placement.recipe_id))
 
 
 @router.post("/{first_day}/open")

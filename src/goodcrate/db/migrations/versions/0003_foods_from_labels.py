@@ -1,10 +1,11 @@
 """Foods from labels, scans and files: what was typed, where figures come from, what the finder searches."""
 
+from collections.abc import Iterable
+
 import sqlalchemy as sa
 from alembic import op
 
 from goodcrate.core.find import search_text
-from goodcrate.db.foods import allergen_bits
 
 revision = "0003"
 down_revision = "0002"
@@ -25,6 +26,15 @@ COLUMNS = (
     "figures_version INTEGER NOT NULL DEFAULT 1",
     "stamp INTEGER NOT NULL DEFAULT 0",
 )
+
+
+ALLERGENS = ("celery", "cereals_gluten", "crustaceans", "egg", "fish", "lupin", "milk", "molluscs", "mustard", "nuts",
+             "peanuts", "sesame", "soya", "sulphites")  # fmt: skip
+
+
+def allergen_bits(allergens: Iterable[str]) -> int:
+    wanted = set(allergens)
+    return sum(1 << place for place, key in enumerate(ALLERGENS) if key in wanted)
 
 
 def upgrade() -> None:
