@@ -20,7 +20,7 @@ SKYR = {"name": "Skyr", "group": "dairy", "state": "ready", "basis": "100g", "fi
 
 def label(**changes: str) -> dict[str, str]:
     """The label form as sent."""
-    return {"id": str(uuid4()), "version": "0", "origin": "", "source_kind": "label"} | SKYR | changes
+    return {"id": str(uuid4()), "version": "0", "origin": "", "source_kind": "label", "diet": "dairy"} | SKYR | changes
 
 
 def key_of(location: str) -> str:
@@ -67,6 +67,19 @@ def test_a_refused_label_keeps_every_word_and_names_the_fields(cook: Cook) -> No
     assert "from the “lock” &lt;shop&gt;" in answer.text
     wrong_digit = cook.post("/foods/label", label(barcode="2319425008133"), expect=422)
     assert "should be 2, not 3" in text_of(wrong_digit.text)
+
+
+def test_the_label_asks_what_a_food_is_made_of_and_holds_it_against_its_allergens(cook: Cook) -> None:
+    asked = cook.post("/foods/label", label(diet="", group="fat", name="Butter"), expect=422)
+    assert "What is it made of?" in text_of(asked.text)
+    wrong = cook.post("/foods/label", label(diet="plant", **{"allergen-milk": "1"}), expect=422)
+    assert "said to be plants only, and holds milk" in text_of(wrong.text)
+    sure = cook.post("/foods/label", label(diet="", group="fish", name="Char"))
+    assert sure.headers["location"].startswith("/foods/")
+    edit = cook.get("/foods/butter_salted/label")
+    assert '<option value="dairy" selected>' in edit
+    rice = cook.post("/foods/label", label(diet="plant", group="grain", state="dry", name="Jasmine rice"))
+    assert '<option value="rice" selected>' in cook.get(f"{rice.headers['location']}/label")
 
 
 def test_a_food_shows_its_source_its_gaps_and_its_doubt(cook: Cook, household: Caller) -> None:
@@ -205,7 +218,8 @@ def test_an_upload_needs_its_token_and_a_file(cook: Cook) -> None:
 def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
     recipes.save_recipe(household, typed)
-    cook.post("/foods/label", label(origin="cabbage_raw", name="Cabbage", group="vegetable", energy_kcal="35",
+    cook.post("/foods/label", label(origin="cabbage_raw", name="Cabbage", group="vegetable", diet="plant",
+                                    energy_kcal="35",
                                     protein_g="2", fat_g="0.1", carbohydrate_g="5"))  # fmt: skip
     assert "a food changed" in text_of(cook.get("/recipes"))
     page = text_of(cook.get(f"/recipes/{typed.id}"))

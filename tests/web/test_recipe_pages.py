@@ -2,10 +2,13 @@
 
 import json
 import re
+from concurrent.futures import ThreadPoolExecutor
 from html import unescape
 from html.parser import HTMLParser
+from urllib.parse import urlencode
 from uuid import UUID, uuid4
 
+import httpx2
 import pytest
 from fastapi.testclient import TestClient
 
@@ -80,10 +83,16 @@ def bench(household: Caller, cook: Cook) -> tuple[UUID, Fields]:
 
 
 def send(cook: Cook, url: str, fields: Fields, expect: int = 200) -> str:
-    data: dict[str, list[str]] = {}
-    for name, value in fields:
-        data.setdefault(name, []).append(value)
-    return cook.post(url, {**data, "csrf": cook.csrf}, expect=expect).text
+    answer = in_order(cook, url, fields)
+    assert answer.status_code == expect, f"{url}: {answer.status_code} {text_of(answer.text)[-400:]}"
+    return answer.text
+
+
+def in_order(cook: Cook, url: str, fields: Fields) -> httpx2.Response:
+    """Send fields in the order of the page, as a browser does."""
+    body = urlencode([("csrf", cook.csrf), *((n, v) for n, v in fields if n != "csrf")])
+    kind = {"content-type": "application/x-www-form-urlencoded"}
+    return cook.client.post(url, content=body, headers=kind, follow_redirects=False)
 
 
 def test_the_page_sends_back_what_is_saved(household: Caller, cook: Cook, bench: tuple[UUID, Fields]) -> None:
@@ -117,7 +126,8 @@ def test_it_saves_by_itself_says_what_keeps_it_and_undoes(
     fields = put(fields, "version", "2")
     said = text_of(send(cook, f"/recipes/{recipe_id}/autosave", put(fields, amount, "some")))
     assert "Not saved yet: “some” is not an amount." in said
-    stale = text_of(send(cook, f"/recipes/{recipe_id}/autosave", put(put(fields, "version", "1"), amount, "900")))
+    other_tab = put(put(fields, "version", "1"), "page", str(uuid4()))
+    stale = text_of(send(cook, f"/recipes/{recipe_id}/autosave", put(other_tab, amount, "900")))
     assert "Changed elsewhere" in stale
     assert recipes.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1300
     cook.post(f"/recipes/{recipe_id}/undo")
@@ -190,8 +200,53 @@ def test_a_swap_shows_its_shifts_and_can_be_for_one_eater(cook: Cook, bench: tup
     assert "has no protein to match with" in text_of(oil)
 
 
+def test_lines_are_pasted_into_the_component_they_were_typed_in(cook: Cook) -> None:
+    both = {"into": "component-1-paste", "component-1-paste": "250 g okra", "component-2-paste": ""}
+    assert "Okra" in cook.post("/recipes/paste", both, expect=200).text
+    second = both | {"into": "component-2-paste", "component-2-paste": "90 g millet, dry"}
+    html = cook.post("/recipes/paste", second, expect=200).text
+    assert "Millet" in html
+    assert "Okra" not in html
+
+
+def test_one_page_is_one_writer_however_its_saves_race(
+    cook: Cook, bench: tuple[UUID, Fields], household: Caller
+) -> None:
+    recipe_id, fields = bench
+    name, address = "name", f"/recipes/{recipe_id}"
+
+    def typed(edit: int) -> Fields:
+        return put(put(fields, "edit", str(edit)), name, f"Soup {edit}")
+
+    for _ in range(4):  # saving by itself and the button, at once, from the same version of the page
+        fields = shown_fields(cook.get(address))
+        with ThreadPoolExecutor(2) as hands:
+            by_itself = hands.submit(send, cook, f"{address}/autosave", typed(1))
+            button = hands.submit(in_order, cook, address, typed(2))
+        assert "Changed elsewhere" not in text_of(by_itself.result())
+        assert button.result().status_code == 303
+        assert recipes.get_recipe(household, recipe_id).recipe.name == "Soup 2"
+    late = text_of(send(cook, f"{address}/autosave", typed(1)))
+    assert "Saved" in late
+    assert recipes.get_recipe(household, recipe_id).recipe.name == "Soup 2"
+
+
+def test_a_component_that_is_sent_twice_is_there_once(
+    cook: Cook, bench: tuple[UUID, Fields], household: Caller
+) -> None:
+    recipe_id, fields = bench
+    before = recipes.get_recipe(household, recipe_id).recipe
+    first = next(v for n, v in fields if n == "component")
+    lines = [(n, v) for n, v in fields if n == "line"][:1]
+    said = text_of(send(cook, f"/recipes/{recipe_id}/autosave", [*fields, ("component", first), *lines]))
+    assert "Saved" in said
+    after = recipes.get_recipe(household, recipe_id).recipe
+    assert [c.key for c in after.components] == [c.key for c in before.components]
+    assert [line.key for line in after.lines] == [line.key for line in before.lines]
+
+
 def test_pasted_lines_and_steps_become_rows(cook: Cook) -> None:
-    html = cook.post("/recipes/paste", {"paste": "250 g okra\nzest of 2 limes\n3 wibbles"}, expect=200).text
+    html = cook.post("/recipes/paste", {"into": "p", "p": "250 g okra\nzest of 2 limes\n3 wibbles"}, expect=200).text
     read = text_of(html)
     assert "Okra, raw" in read
     assert "The zest weighs less than the whole fruit" in read
@@ -202,7 +257,7 @@ def test_pasted_lines_and_steps_become_rows(cook: Cook) -> None:
     assert re.findall(r'-minutes" value="(\d+)"', html) == ["12", "60"]
     assert re.findall(r'-temperature" value="([^"]*)"', html) == ["", "180"]
     assert re.findall(r'-after" value="([^"]*)"', html) == ["", "1"]
-    many = cook.post("/recipes/paste", {"paste": "1 egg\n" * 400}, expect=200).text
+    many = cook.post("/recipes/paste", {"into": "p", "p": "1 egg\n" * 400}, expect=200).text
     assert "400 lines are more than a recipe holds" in text_of(many)
 
 

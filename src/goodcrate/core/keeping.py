@@ -77,8 +77,9 @@ def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str,
         group, because, applied = groups[chosen.keep_group], "", (groups[chosen.keep_group],)
     can = group.freezable != "no" and group.freezer_months is not None
     texture = texture_of(component, cooked)
-    poorly = can and (group.freezable == "poor" or (not cooked and _suffers_in_the_freezer(applied, texture)))
     unheated = tuple(dict.fromkeys(line.food.name for line in still_raw(component, steps)))
+    is_eaten_raw = not cooked and not unheated  # what nobody said how to cook is asked about, not called a salad
+    poorly = can and not unheated and (group.freezable == "poor" or (is_eaten_raw and _suffers(applied, texture)))
     return Storage(
         group, because, bool(chosen.keep_group), can and not poorly if chosen.freezable is None else chosen.freezable,
         poorly, chosen.reheat or _reheat_words(component, steps, applied, unheated),
@@ -86,11 +87,11 @@ def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str,
     )  # fmt: skip
 
 
-_SOFT_WHEN_FROZEN = frozenset({"leafy", "salad_veg", "cut_veg", "cut_fruit", "whole_fruit", "fresh_herb", "undressed_salad",
-                               "dressed_salad", "soft_dairy"})  # fmt: skip
+_SOFT_WHEN_FROZEN = frozenset({"leafy", "salad_veg", "cut_veg", "cut_fruit", "whole_fruit", "fresh_herb",
+                               "undressed_salad", "dressed_salad", "soft_dairy"})  # fmt: skip
 
 
-def _suffers_in_the_freezer(applied: Iterable[KeepGroup], texture: str) -> bool:
+def _suffers(applied: Iterable[KeepGroup], texture: str) -> bool:
     """Whether something raw goes limp or splits when frozen: leaves, cut vegetables and fruit, dressings."""
     return texture == WET or any(g.key in _SOFT_WHEN_FROZEN for g in applied)
 

@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import DECIMAL, JSON, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
+from sqlalchemy import DECIMAL, JSON, BigInteger, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship, remote
 
 from goodcrate.core.amounts import Amount, amount_of
@@ -30,7 +30,9 @@ from goodcrate.db.foods import FoodPastRow, FoodRow
 class RecipeRow(HouseholdOwned, Base):
     """A recipe: components that make so many servings. `version` counts saves, so that stale ones are seen.
 
-    `all_components` holds retired ones and those of variants too: batches cooked earlier point there.
+    `last_page` is the open page that saved last and `last_edit` how far its typing had come: writes of one page do not
+    clash, and an older one of them changes nothing. `all_components` holds retired ones and those of variants too:
+    batches cooked earlier point there.
     """
 
     __tablename__ = "recipe"
@@ -43,6 +45,8 @@ class RecipeRow(HouseholdOwned, Base):
     variants: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     origin: Mapped[str] = mapped_column(String(200), default="")
     is_archived: Mapped[bool] = mapped_column(Boolean, default=False)
+    last_page: Mapped[str] = mapped_column(String(36), default="")
+    last_edit: Mapped[int] = mapped_column(BigInteger, default=0)
     version: Mapped[int] = mapped_column(default=1)
 
     all_components: Mapped[list["ComponentRow"]] = relationship(

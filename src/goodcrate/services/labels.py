@@ -11,7 +11,7 @@ from sqlalchemy import select
 
 from goodcrate.core.barcodes import read_barcode
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import GROUPS, Food, check_diet, check_facts
+from goodcrate.core.foods import GROUPS, Food, check_diet, check_facts, least_diet
 from goodcrate.core.label import LabelReading, read_label
 from goodcrate.core.nutrients import KEYS, Composition
 from goodcrate.db.foods import IMPORTED, LABEL, REFERENCE, FoodPastRow, FoodRow
@@ -25,7 +25,8 @@ from goodcrate.services.foods import food_row, foods_by_key
 class FoodInput:
     """A food as typed from a label. `id` is made by the client; `version` is the one it was read at, 0 for a new one.
 
-    `origin_key` names the reference food the label takes the place of: what the label does not print stays typical.
+    Without a `diet` it is its kind's, or what its allergens ask for. `origin_key` names the reference food the label
+    takes the place of: what the label does not print stays typical.
     """
 
     id: UUID
@@ -34,7 +35,7 @@ class FoodInput:
     state: str = "ready"
     group: str = "condiment"
     allergens: frozenset[str] = frozenset()
-    diet: str = "plant"
+    diet: str = ""
     contains_pork: bool = False
     cooks_like: str = ""
     pack_g: float | None = None
@@ -133,7 +134,7 @@ def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str
         group=typed.group,
         composition=Composition(tuple(figures[key] for key in KEYS), tuple(errors)),
         allergens=typed.allergens,
-        diet=typed.diet,
+        diet=typed.diet or least_diet(group.diet if group else "plant", typed.allergens),
         contains_pork=typed.contains_pork,
         cooks_like=typed.cooks_like,
         density_g_per_ml=facts["density_g_per_ml"],

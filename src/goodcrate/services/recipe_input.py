@@ -111,7 +111,7 @@ class RecipeInput:
     """A typed recipe; `version` is the one it was read at, 0 for a new one.
 
     `facts` are what the cook taught about foods while typing (density, piece weight …), by food key and fact. `origin`
-    says where an imported recipe came from.
+    says where an imported recipe came from. `page` names the open page it was typed on and `edit` counts its typing.
     """
 
     id: UUID
@@ -125,6 +125,8 @@ class RecipeInput:
     steps: tuple[Step, ...] = ()
     variants: tuple[VariantInput, ...] = ()
     origin: str = ""
+    page: str = ""
+    edit: int = 0
 
     @property
     def food_keys(self) -> set[str]:

@@ -4,12 +4,14 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from uuid import UUID, uuid5
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
+from sqlalchemy.orm.attributes import set_committed_value
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import Food, largest_plausible_g
 from goodcrate.core.recipes import Component, Recipe, Serving, learned_yield, serving_of
 from goodcrate.core.variants import changed_components
+from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
 from goodcrate.db.foods import FoodPastRow, FoodRow, count_stamp, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipePastRow, RecipeRow, VariantChangeRow, stored_step
@@ -255,16 +257,23 @@ def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
         NotFound: for a food nobody knows, or a changed recipe the household does not have.
         StaleWrite: when somebody saved a newer version in the meantime.
     """
-    if typed.version == 0:
-        fresh = RecipeRow(id=typed.id, version=1, all_components=[], changes=[])
-        _fill_head(fresh, typed)
-        if not add_once(session, fresh):
-            return existing(session, RecipeRow, typed.id, "recipe").version
-        row = fresh
+    session.execute(select(Household.id).where(Household.id == session.household_id).with_for_update())  # one at a time
+    there = session.find(RecipeRow, typed.id)
+    if there is None and typed.version:
+        raise NotFound("recipe")
+    if there is None:
+        row = RecipeRow(id=typed.id, version=1, all_components=[], changes=[])
+        _fill_head(row, typed)
+        session.add(row)
+        session.flush()
     else:
-        row = existing(session, RecipeRow, typed.id, "recipe")
-        if row.version != typed.version:
+        row = there
+        is_own_page = bool(typed.page) and row.last_page == typed.page
+        if row.version != typed.version and typed.version and not is_own_page:
             raise StaleWrite("recipe", row.version)
+        if (is_own_page and typed.edit < row.last_edit) or (not typed.version and not is_own_page):
+            return row.version  # typed before what is saved already, or sent again
+        typed = replace(typed, version=row.version)
     foods = foods_by_key(session, typed.food_keys)
     _check_plausible(typed, foods)
     _check_used(session, typed)
@@ -279,10 +288,19 @@ def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
         row.version = typed.version + 1  # components changed, the recipe's own row perhaps not
         _keep_past(session, row.id, typed.version, before)
     session.flush()
+    _note_writer(session, row, typed)
     if typed.version and _is_used_elsewhere(session, row):
         count_stamp(session)
         session.flush()
     return row.version
+
+
+def _note_writer(session: HouseholdSession, row: RecipeRow, typed: RecipeInput) -> None:
+    """Note whose page wrote last; that is no change of the recipe, so its version stays."""
+    written = {"last_page": typed.page, "last_edit": typed.edit}
+    session.execute(update(RecipeRow).where(RecipeRow.id == row.id).values(**written))
+    for name, value in written.items():
+        set_committed_value(row, name, value)
 
 
 def _fill_head(row: RecipeRow, typed: RecipeInput) -> None:

@@ -254,6 +254,8 @@ class RecipeForm:
     steps: list[StepForm] = field(default_factory=list)
     variants: list[VariantForm] = field(default_factory=list)
     origin: str = ""
+    page: str = field(default_factory=lambda: str(new_id()))
+    edit: int = 0
 
     @classmethod
     def blank(cls) -> "RecipeForm":
@@ -300,26 +302,34 @@ class RecipeForm:
 
     @classmethod
     def of_post(cls, form: FormData, recipe_id: str) -> "RecipeForm":
-        """The form as it was sent: components, lines and steps in the order of the page."""
+        """The form as it was sent, in the order of the page; what is sent twice is there once."""
         components: list[ComponentForm] = []
         steps: list[StepForm] = []
         variants: list[VariantForm] = []
+        there: ComponentForm | None = None
+        seen: set[tuple[str, str]] = set()
         for key, value in form.multi_items():
             if key not in _ROWS or not isinstance(value, str) or not is_id(value):
                 continue
             if key == "component":
-                components.append(ComponentForm.of_post(form, value))
-            elif key == "line" and components:
-                components[-1].lines.append(LineForm.of_post(form, value))
+                known = next((c for c in components if c.id == value), None)
+                components += [] if known else [ComponentForm.of_post(form, value)]
+                there = known or components[-1]
+            elif (key, value) in seen:
+                continue
+            elif key == "line" and there is not None:
+                there.lines.append(LineForm.of_post(form, value))
             elif key == "step":
                 steps.append(StepForm.of_post(form, value))
             elif key == "variant":
                 variants.append(VariantForm.of_post(form, value))
-        version = text(form, "version", "0")
+            seen.add((key, value))
+        version, edit, shown = text(form, "version", "0"), text(form, "edit", "0"), text(form, "page")
         return cls(
             recipe_id, int(version) if version.isdigit() else 0, text(form, "name"), text(form, "servings"),
             text(form, "note")[:4000], text(form, "tags")[:200], components, steps, variants,
-            text(form, "origin")[:200],
+            text(form, "origin")[:200], shown if is_id(shown) else str(new_id()),
+            int(edit) if edit.isdigit() and len(edit) < 16 else 0,
         )  # fmt: skip
 
     @property
@@ -345,7 +355,7 @@ class RecipeForm:
         variants = tuple(v.read(line_ids, faults) for v in self.variants)
         typed = RecipeInput(
             UUID(self.id), self.name.strip(), servings, tuple(components), self.note.strip(), tags, self.version,
-            reader.facts, steps, variants, self.origin,
+            reader.facts, steps, variants, self.origin, self.page, self.edit,
         )  # fmt: skip
         return ReadRecipe(typed, faults, reader.notes)
 

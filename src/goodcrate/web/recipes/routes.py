@@ -92,7 +92,7 @@ def new_line(request: Request, visitor: Signed, food: str, amount: str = "") -> 
 def paste(request: Request, visitor: Signed, form: Posted) -> Response:
     """Rows for pasted lines; what is unsure asks for a yes at its row, what is not understood is kept as it stands."""
     try:
-        matched = match_lines(visitor.caller, text(form, "paste"))
+        matched = match_lines(visitor.caller, text(form, text(form, "into")))
     except InvalidInput as fault:
         return fragment("recipes/_refused.html", fault=fault.message)
     known = {m.food.key: m.food for m in matched if m.food is not None}

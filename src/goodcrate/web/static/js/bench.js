@@ -1,3 +1,9 @@
+// One writer: each change counts up what the page has typed, so that the newest of its own saves is the one that stays.
+document.addEventListener("input", (event) => {
+  const edits = event.target.closest?.("form")?.elements.edit;
+  if (edits) edits.value = String(Number(edits.value || 0) + 1);
+}, true);
+
 // The recipe bench: picking a found food clears the finder and puts the cursor into the new line's amount.
 document.addEventListener("click", (event) => {
   const pick = event.target.closest("[data-pick]");

@@ -3,7 +3,8 @@
 const PREFIX = "draft:";
 
 const fields = (form) => [...form.elements].filter((f) => f.name && f.name !== "csrf" && f.type !== "hidden" && f.dataset.noDraft === undefined);
-const values = (form) => fields(form).map((f) => [f.name, f.type === "checkbox" ? String(f.checked) : f.value]);
+const ticks = (f) => f.type === "checkbox" || f.type === "radio";
+const values = (form) => fields(form).map((f) => [f.name, ticks(f) ? String(f.checked) : f.value]);
 const read = (key) => { try { return JSON.parse(localStorage.getItem(PREFIX + key)); } catch { return null; } };
 const write = (key, value) => { try { localStorage.setItem(PREFIX + key, JSON.stringify(value)); } catch { /* full or private */ } };
 const forget = (key) => { try { localStorage.removeItem(PREFIX + key); } catch { /* nothing kept */ } };
@@ -34,7 +35,7 @@ function restore(form, draft) {
   for (const field of fields(form)) {
     const value = byName.get(field.name)?.shift();
     if (value === undefined) continue;
-    if (field.type === "checkbox") field.checked = value === "true"; else field.value = value;
+    if (ticks(field)) field.checked = value === "true"; else field.value = value;
   }
   form.dispatchEvent(new Event("input", { bubbles: true }));
 }
@@ -44,8 +45,21 @@ document.addEventListener("input", (event) => {
   if (form) write(form.dataset.draft, { version: form.elements.version?.value ?? "", values: values(form), rows: rowsOf(form) });
 });
 
-// A save that came through leaves the form showing a newer version: the draft is then of no use.
-const offerAll = () => document.querySelectorAll("form[data-draft]").forEach(offer);
+// A save that came through leaves the page of its form, or shows a newer version of it: the draft is then of no use.
+let sent = null;
+document.addEventListener("submit", (event) => {
+  const form = event.target.closest?.("form[data-draft]");
+  sent = form ? form.dataset.draft : sent;
+  if (form) try { sessionStorage.setItem("sent", sent); } catch { /* private */ }
+}, true);
+function forgetSent() {
+  try { sent ??= sessionStorage.getItem("sent"); } catch { /* private */ }
+  if (!sent || document.querySelector(`form[data-draft="${CSS.escape(sent)}"]`) || !document.querySelector("#app")) return;
+  forget(sent);
+  sent = null;
+  try { sessionStorage.removeItem("sent"); } catch { /* private */ }
+}
+const offerAll = () => { forgetSent(); document.querySelectorAll("form[data-draft]").forEach(offer); };
 document.addEventListener("htmx:after:swap", offerAll);
 document.addEventListener("click", (event) => {
   const remove = event.target.closest("[data-remove-row]");
