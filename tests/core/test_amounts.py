@@ -5,8 +5,18 @@ from importlib import resources
 from math import isclose, sqrt
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from goodcrate.core.amounts import MEASURES, UNIT_GRAMS, amount_of, difference_error_g, read_grams, reading_error_g
+from goodcrate.core.amounts import (
+    MEASURES,
+    UNIT_GRAMS,
+    amount_of,
+    difference_error_g,
+    read_grams,
+    read_number,
+    reading_error_g,
+)
 from goodcrate.core.errors import InvalidInput
 
 
@@ -27,6 +37,10 @@ from goodcrate.core.errors import InvalidInput
         ("2 oz", 56.7),
         ("1 lb", 453.6),
         ("12.34", 12.3),
+        ("12,5", 12.5),
+        ("1.250 kg", 1250),
+        ("1.2550", 1.3),
+        ("0.250", 0.3),
         ("0", 0),
     ],
 )
@@ -45,6 +59,11 @@ def test_plain_meanings_are_taken(typed: str, grams: float) -> None:
         ("20 kg", "home kitchen"),
         ("250 ml", "unit of weight"),
         ("1,500", "1500 or 1.5"),
+        ("1.250", "1250 or 1.25"),
+        ("1.255 g", "1255 or 1.2550"),
+        ("1,23.4", "not a number"),
+        ("12,34,56", "not a number"),
+        ("12 5", "not a number"),
         ("1..5", "not a number"),
         ("250 g 3", "not an amount"),
         ("NaN", "not an amount"),
@@ -85,3 +104,18 @@ def test_unknown_measures_and_negative_amounts_are_refused() -> None:
         amount_of(-5)
     with pytest.raises(InvalidInput, match="scale"):
         reading_error_g(0)
+
+
+def test_an_ambiguous_number_is_read_where_only_one_meaning_fits() -> None:
+    assert read_number("2,450", "energy", smallest=100) == 2450
+    assert read_number("2.450", "yield", largest=12) == 2.45
+    assert read_number("1.234", "cell", is_point_decimal=True) == 1.234
+    assert read_number("1.234.567", "n") == read_number("1,234,567", "n") == read_number("1 234 567", "n") == 1234567
+    with pytest.raises(InvalidInput, match="two ways"):
+        read_number("1,234", "cell", is_point_decimal=True)
+
+
+@given(st.floats(0.0, 99999.0).map(lambda x: round(x, 2)))
+def test_a_decimal_comma_is_never_thousands(value: float) -> None:
+    typed = f"{value:.2f}"
+    assert read_number(typed.replace(".", ","), "n") == read_number(typed, "n") == value

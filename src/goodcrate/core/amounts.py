@@ -123,38 +123,71 @@ UNIT_GRAMS: dict[str, float] = {
 _NUMBER_AND_UNIT = re.compile(r"([+-]?)([\d.,'\s]*\d[\d.,'\s]*?|[.,]\d+)\s*([a-zµ]*)\.?", re.IGNORECASE)
 
 
-def read_number(text: str, field: str, wanted: str = "Give a number, such as 250 or 1.5.") -> float:
-    """Read a typed number: decimal point or comma, thin or plain spaces between thousands.
+_THREE_AFTER = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")
+_GROUPED = re.compile(r"\d{1,3}(?:[\s'\u2009\u202f\u00a0]\d{3})+(?=$|[.,])")
 
-    "1,500" can mean one and a half or fifteen hundred, so it is asked back.
+
+def is_ambiguous(text: str) -> bool:
+    """Whether typed digits can be thousands or a decimal: “1.250” and “1,250” can, “0.250” and “12.50” cannot."""
+    return _THREE_AFTER.fullmatch(text.strip().lstrip("+-")) is not None
+
+
+def read_number(
+    text: str,
+    field: str,
+    wanted: str = "Give a number, such as 250 or 1.5.",
+    *,
+    smallest: float | None = None,
+    largest: float | None = None,
+    is_point_decimal: bool = False,
+) -> float:
+    """Read a typed number: decimal point or comma; spaces, apostrophes, commas or points between thousands.
+
+    “1,250” and “1.250” can mean one and a quarter or twelve hundred and fifty. Where only one of them lies between
+    `smallest` and `largest`, that is meant; else it is asked back. Files write decimals with a point
+    (`is_point_decimal`).
 
     Raises:
         InvalidInput: when the text is empty, no number, or can be read in two ways.
     """
-    digits = re.sub(r"[\s'\u2009\u202f\u00a0]", "", text)
-    if not digits:
+    typed = text.strip()
+    if not typed:
         raise InvalidInput(field, "Nothing is typed here.", wanted)
-    if "," in digits and "." in digits:
-        decimal = max(digits.rfind(","), digits.rfind("."))
-        digits = digits[:decimal].replace(",", "").replace(".", "") + "." + digits[decimal + 1 :]
-    elif digits.count(",") > 1:
+    digits = _GROUPED.sub(lambda found: re.sub(r"\D", "", found[0]), typed)
+    sign = -1.0 if digits.startswith("-") else 1.0
+    digits = digits.lstrip("+-") if digits[:1] in "+-" else digits
+    if is_ambiguous(digits) and not (is_point_decimal and "." in digits):
+        thousands, decimal = re.sub(r"[.,]", "", digits), digits.replace(",", ".")
+        fits = [
+            value
+            for value in (float(thousands), float(decimal))
+            if (smallest is None or value >= smallest) and (largest is None or value <= largest)
+        ]
+        if len(fits) == 1:
+            return sign * fits[0]
+        shorter = decimal.rstrip("0")
+        single = f"{shorter}0" if shorter.endswith(".") else shorter if len(shorter) < len(decimal) else f"{decimal}0"
+        raise InvalidInput(field, f"“{typed[:40]}” can be read in two ways.", f"Type {thousands} or {single}.")
+    plain = _without_grouping(digits)
+    if plain is None:
+        raise InvalidInput(field, f"“{typed[:40]}” is not a number.", wanted)
+    return sign * float(plain)
+
+
+def _without_grouping(digits: str) -> str | None:
+    """Digits with a decimal point at most, their thousands no longer grouped; None when they are no number."""
+    if re.fullmatch(r"\d{1,3}(,\d{3})+\.\d*|\d{1,3}(,\d{3}){2,}", digits):
         digits = digits.replace(",", "")
-    elif re.fullmatch(r"[+-]?[1-9]\d{0,2},\d{3}", digits):
-        whole, rest = digits.split(",")
-        raise InvalidInput(
-            field,
-            f"“{text.strip()}” can be read in two ways.",
-            f"Type {whole}{rest} or {whole}.{rest.rstrip('0') or '0'}.",
-        )
-    else:
-        digits = digits.replace(",", ".")
-    if not re.fullmatch(r"[+-]?(\d+(\.\d*)?|\.\d+)", digits):
-        raise InvalidInput(field, f"“{text.strip()[:40]}” is not a number.", wanted)
-    return float(digits)
+    elif re.fullmatch(r"\d{1,3}(\.\d{3})+,\d*|\d{1,3}(\.\d{3}){2,}", digits):
+        digits = digits.replace(".", "")
+    digits = digits.replace(",", ".")
+    return digits if re.fullmatch(r"\d+\.?\d*|\.\d+", digits) else None
 
 
-def read_grams(text: str, field: str, largest_g: float = LARGEST_LINE_G, allow_zero: bool = True) -> float:
-    """Read typed grams: "250", "250 g", "1,5 kg", "2 oz"; the result is rounded to 0.1 g.
+def read_grams(
+    text: str, field: str, largest_g: float = LARGEST_LINE_G, allow_zero: bool = True, decimals: int = 1
+) -> float:
+    """Read typed grams: "250", "250 g", "1,5 kg", "2 oz"; the result is rounded to `decimals` of a gram.
 
     Raises:
         InvalidInput: for empty, non-numeric, ambiguous, negative or absurdly large text, or a unit that is no mass.
@@ -170,9 +203,8 @@ def read_grams(text: str, field: str, largest_g: float = LARGEST_LINE_G, allow_z
     unit = unit.lower()
     if unit not in UNIT_GRAMS:
         raise InvalidInput(field, f"“{unit}” is no unit of weight we know.", "Use g, kg, oz or lb.")
-    if unit in ("kg", "kilo", "kilos") and re.fullmatch(r"\d{1,2},\d{3}", number):
-        number = number.replace(",", ".")  # "1,500 kg" in a home kitchen is one and a half kilograms
-    grams = round_half_up(read_number(number, field, wanted) * UNIT_GRAMS[unit], 1)
+    most = largest_g / UNIT_GRAMS[unit]  # "1,500 kg" in a home kitchen is one and a half kilograms
+    grams = round_half_up(read_number(number, field, wanted, largest=most) * UNIT_GRAMS[unit], decimals)
     if sign == "-" and grams > 0:
         raise InvalidInput(field, "An amount cannot be negative.", "Give 0 or more grams.")
     if grams == 0 and not allow_zero:

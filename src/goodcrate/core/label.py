@@ -13,7 +13,7 @@ from math import hypot, sqrt
 from goodcrate.core.amounts import read_grams, read_number, round_half_up
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import ENERGY_TOLERANCE_KCAL, energy_from_macros_kcal, is_apart
-from goodcrate.core.nutrients import BY_KEY, KEYS, Composition
+from goodcrate.core.nutrients import BY_KEY, ENERGY_FACTORS_KCAL_PER_G, KEYS, Composition
 
 KJ_PER_KCAL = 4.184
 SODIUM_SHARE_OF_SALT = 1 / 2.5
@@ -128,6 +128,7 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
         convention = APART
     factor = None if basis_g is None else 100 / basis_g
     figures, errors, lines = _per_100_g(printed, factor, words, convention, typed)
+    at_least = frozenset({"carbohydrate_g"} if _prints_no_fibre(printed, convention) else ())
     queries: list[Query] = []
     composition = Composition(tuple([None] * len(KEYS)))
     macro_energy = None
@@ -135,12 +136,17 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
         faults.extend(_impossible(figures, errors, printed))
         if all(fault.field in ("energy_kcal", "energy_kj") for fault in faults):
             composition = Composition(
-                tuple(figures.get(key) for key in KEYS), tuple(errors.get(key, 0.0) for key in KEYS)
+                tuple(figures.get(key) for key in KEYS), tuple(errors.get(key, 0.0) for key in KEYS), at_least
             )
             macro_energy = energy_from_macros_kcal(composition)
             queries = [*_two_ways(typed, printed), *_energy_query(typed, composition, macro_energy, basis_g)]
             queries.extend(_odd_piece(typed, each_g))
     return LabelReading(composition, tuple(lines), tuple(queries), tuple(faults), words, basis_g, each_g, macro_energy)
+
+
+def _prints_no_fibre(printed: Mapping[str, _Printed], convention: str) -> bool:
+    """Whether carbohydrate is printed without its fibre, which is not printed either: the total is then a least."""
+    return convention == APART and "carbohydrate_g" in printed and "fibre_g" not in printed
 
 
 def with_changes(typed: Mapping[str, str], correction: Correction) -> dict[str, str]:
@@ -173,7 +179,7 @@ def _one_printed(key: str, name: str, unit: str, text: str) -> _Printed:
     if found is None:
         raise InvalidInput(key, f"“{text[:30]}” is not a figure.", wanted)
     digits = found["number"].strip()
-    value = read_number(digits, key, wanted)
+    value = read_number(digits, key, wanted, largest=999.0 if unit in ("g", "%") else None)
     if value < 0:
         raise InvalidInput(key, f"{name.capitalize()} cannot be negative.", wanted)
     if found["less"]:
@@ -226,7 +232,7 @@ def _density(typed: Mapping[str, str]) -> float:
         raise InvalidInput(
             "density", "Figures per ml need a density.", "Weigh 100 ml; water and most drinks weigh about 100 g."
         )
-    grams = read_number(re.sub(r"\s*g$", "", text, flags=re.IGNORECASE), "density", "Give the grams of 100 ml.")
+    grams = read_number(re.sub(r"\s*g$", "", text, flags=re.I), "density", "Give the grams of 100 ml.", largest=250)
     if not 2 <= grams <= 250:
         raise InvalidInput("density", f"100 ml weighing {grams:g} g is not possible.", "From 2 to 250 g.")
     return grams / 100
@@ -236,7 +242,7 @@ def _basis_grams(typed: Mapping[str, str], question: str) -> float:
     text = typed.get("basis_g", "").strip()
     if not text:
         raise InvalidInput("basis_g", question, "Give the grams printed beside it.")
-    grams = read_grams(text, "basis_g", allow_zero=False)
+    grams = read_grams(text, "basis_g", allow_zero=False, decimals=4)
     if grams > 5000:
         raise InvalidInput("basis_g", f"{grams:,.0f} g is more than a pack holds.", "Give the grams printed.")
     return grams
@@ -427,6 +433,8 @@ def _energy_query(
     stated = composition.get("energy_kcal")
     if stated is None or computed is None or not is_apart(stated, computed):
         return []
+    if abs(stated - computed) <= _hidden_by_rounding(typed, composition, basis_g):
+        return []
     field = "energy_kcal" if typed.get("energy_kcal", "").strip() else "energy_kj"
     causes = _likely_causes(typed, composition, stated, computed, basis_g)
     shown, made = round_half_up(stated), round_half_up(computed)
@@ -434,6 +442,23 @@ def _energy_query(
     if not causes:
         return [Query(field, problem, "No single slip explains it. Compare each figure with the label.")]
     return [Query(field, problem, f"Likeliest: {causes[0][0]}", tuple(c for _, c in causes[:3] if c.changes))]
+
+
+PRINTED_AS_0_KCAL = 5.0
+"""Less than 5 kcal a serving may be printed as 0 (US 21 CFR 101.9(c)(1))."""
+
+
+def _hidden_by_rounding(typed: Mapping[str, str], composition: Composition, basis_g: float | None) -> float:
+    """How many kcal per 100 g the label's own rounding can hide on a small basis: half a digit of each figure."""
+    if basis_g is None or basis_g >= 100:
+        return 0.0
+    if composition.get("energy_kcal") == 0:
+        return PRINTED_AS_0_KCAL * 100 / basis_g
+    factor = ENERGY_FACTORS_KCAL_PER_G
+    per_g = {"energy_kcal": 1.0, "protein_g": factor["protein"], "fat_g": factor["fat"],
+             "carbohydrate_g": factor["carbohydrate"]}  # fmt: skip
+    errors: dict[str, float] = dict(zip(KEYS, composition.errors_per_100_g, strict=False))
+    return sum(errors.get(key, 0.0) * sqrt(12) / 2 * times for key, times in per_g.items())
 
 
 Cause = tuple[str, Correction]
@@ -525,7 +550,7 @@ def _basis_slips(
     serving = typed.get("serving_g", "").strip()
     if basis_g == 100 and serving:
         try:
-            grams = read_grams(serving, "serving_g", allow_zero=False)
+            grams = read_grams(serving, "serving_g", allow_zero=False, decimals=4)
         except InvalidInput:
             return slips
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * 100 / grams

@@ -170,7 +170,11 @@ class TypedAmount:
         return (self.low + self.high) / 2
 
 
-def _one_number(text: str, field: str) -> float:
+_LARGEST_OF: Mapping[str, float] = {"ml": LARGEST_LINE_G, "cl": 1000.0}
+"""More of a measure than a home kitchen handles: “1.250 tbsp” is one and a quarter, “1,250 ml” is asked."""
+
+
+def _one_number(text: str, field: str, largest: float) -> float:
     plain = text.strip().lower()
     if plain in _NUMBER_WORDS:
         return _NUMBER_WORDS[plain]
@@ -182,7 +186,7 @@ def _one_number(text: str, field: str) -> float:
         return int(whole or 0) + int(top) / int(bottom)
     if plain[-1] in _FRACTIONS:
         return float(plain[:-1].strip() or 0) + _FRACTIONS[plain[-1]]
-    return read_number(plain, field)
+    return read_number(plain, field, largest=largest)
 
 
 @lru_cache(maxsize=4096)  # a page being typed sends the same lines again and again
@@ -211,10 +215,9 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
             rest = rest[unit_found.end() :]
     if kind is None and (low_text.lower() in ("a", "an") or rest.lstrip().startswith("%")):
         return None, typed  # “a pear”, “4 % fat quark”: a name, no amount
-    if unit in ("kg", "litre") and re.fullmatch(r"\d{1,2},\d{3}", low_text):
-        low_text = low_text.replace(",", ".")
-    low = _one_number(low_text, field)
-    high = _one_number(high_text, field) if high_text else low
+    largest = LARGEST_LINE_G / UNIT_GRAMS[unit] if kind in (None, _MASS) else _LARGEST_OF.get(unit, 100.0)
+    low = _one_number(low_text, field, largest)
+    high = _one_number(high_text, field, largest) if high_text else low
     if high < low:
         raise InvalidInput(field, f"“{typed[: found.end()].strip()}” runs from large to small.", "Type 2–3.")
     times = int(found["times"] or 1)

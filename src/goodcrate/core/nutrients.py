@@ -72,7 +72,8 @@ class Composition:
     """A food's nutrients per 100 g, in the order of `KEYS`; `None` is unknown.
 
     `errors_per_100_g` are the standard errors of the figures themselves, in the same order (a label prints few
-    digits); empty when nothing is known about them.
+    digits); empty when nothing is known about them. Figures named in `at_least` are known from below only: total
+    carbohydrate of a label that lists fibre apart and prints none.
 
     Raises:
         InvalidInput: when a figure is negative or a tuple has the wrong length.
@@ -80,6 +81,7 @@ class Composition:
 
     per_100_g: tuple[float | None, ...]
     errors_per_100_g: tuple[float, ...] = ()
+    at_least: frozenset[str] = frozenset()
     # Worked out once, for every tally multiplies by them: figures per gram with unknown as 0, and where unknown is.
     _per_g: tuple[float, ...] = field(init=False, repr=False, compare=False)
     _unknown: tuple[float, ...] = field(init=False, repr=False, compare=False)
@@ -89,11 +91,18 @@ class Composition:
         object.__setattr__(self, "_errors_per_g", tuple([e / 100 for e in self.errors_per_100_g]))
         object.__setattr__(self, "_per_g", tuple([0.0 if f is None else f / 100 for f in self.per_100_g]))
         object.__setattr__(self, "_unknown", tuple([1.0 if f is None else 0.0 for f in self.per_100_g]))
+        if self.at_least:
+            object.__setattr__(
+                self, "_unknown", tuple([1.0 if k in self.at_least else u for k, u in self._unknown_of()])
+            )
         if len(self.per_100_g) != len(KEYS) or len(self.errors_per_100_g) not in (0, len(KEYS)):
             raise InvalidInput("composition", f"{len(self.per_100_g)} figures given.", f"{len(KEYS)} are needed.")
         for key, figure in zip(KEYS, self.per_100_g, strict=True):
             if figure is not None and not 0 <= figure < float("inf"):
                 raise InvalidInput(key, f"{figure:g} is not possible.", "A figure per 100 g is 0 or more.")
+
+    def _unknown_of(self) -> Iterable[tuple[str, float]]:
+        return zip(KEYS, self._unknown, strict=False)
 
     @classmethod
     def of(cls, figures: Mapping[str, float | None]) -> "Composition":
@@ -136,7 +145,7 @@ class Measured:
     @property
     def is_unknown(self) -> bool:
         """None of the food has a figure: there is nothing to show."""
-        return self.unknown_g > 0 and self.unknown_g >= self.grams * (1 - 1e-12)
+        return not self.value and self.unknown_g > 0 and self.unknown_g >= self.grams * (1 - 1e-12)
 
     @property
     def unknown_share(self) -> float:
@@ -324,10 +333,13 @@ def energy_by_source(figures: Mapping[str, float | None]) -> dict[str, float]:
     }
 
 
-def net_carbohydrate_g(figures: Mapping[str, float | None], polyol_share: float) -> float | None:
+def net_carbohydrate_g(
+    figures: Mapping[str, float | None], polyol_share: float, at_least: frozenset[str] = frozenset()
+) -> float | None:
     """Total carbohydrate − fibre − a chosen share of the polyols, in g on the figures' own basis.
 
-    None when carbohydrate or fibre is unknown. Unknown polyols take nothing off, so the figure is then a most.
+    None when carbohydrate or fibre is unknown, unless the total is `at_least` known: then it was printed without fibre,
+    which is the net figure. Unknown polyols take nothing off, so the figure is then a most.
 
     Raises:
         InvalidInput: when the share is not from 0 to 1.
@@ -335,6 +347,8 @@ def net_carbohydrate_g(figures: Mapping[str, float | None], polyol_share: float)
     if not 0 <= polyol_share <= 1:
         raise InvalidInput("polyol_share", f"{polyol_share:g} is no share.", "From 0 to 1.")
     carbohydrate, fibre = figures.get("carbohydrate_g"), figures.get("fibre_g")
+    if fibre is None and "carbohydrate_g" in at_least:
+        fibre = 0.0
     if carbohydrate is None or fibre is None:
         return None
     return max(0.0, carbohydrate - fibre - polyol_share * (figures.get("polyols_g") or 0.0))

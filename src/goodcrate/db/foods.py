@@ -116,6 +116,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     barcode: Mapped[str | None] = mapped_column(String(14, collation="utf8mb4_bin"))
     label: Mapped[dict[str, str] | None] = mapped_column(JSON(none_as_null=True))
     figure_errors: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    at_least: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True))
     source_kind: Mapped[str] = mapped_column(String(12), default=REFERENCE)
     figures_at: Mapped[datetime | None] = mapped_column(UtcTime)
     figures_version: Mapped[int] = mapped_column(default=1)
@@ -153,6 +154,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
         for key, figure in food.composition.as_mapping().items():
             setattr(self, key, figure)
         self.figure_errors = stored_errors(food.composition)
+        self.at_least = sorted(food.composition.at_least) or None
 
     @property
     def key(self) -> str:
@@ -169,7 +171,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
         return Food(
             key=self.key,
             group=self.food_group,
-            composition=Composition(figures, errors_of(errors)),
+            composition=Composition(figures, errors_of(errors), frozenset(self.at_least or ())),
             allergens=frozenset(self.allergens),
             **facts,
         )

@@ -268,7 +268,9 @@ def compute_label(request: LabelRequest) -> LabelResult:
         basis_g=reading.basis_g,
         each_g=reading.each_g,
         per_100_g=nutrients_out(Tally.of(reading.composition, 100.0)),
-        net_carbohydrate_g=net_carbohydrate_g(reading.composition.as_mapping(), request.polyol_share),
+        net_carbohydrate_g=net_carbohydrate_g(
+            reading.composition.as_mapping(), request.polyol_share, reading.composition.at_least
+        ),
         energy_from_macros_kcal=reading.macro_energy_kcal,
         lines=[
             LabelLineOut(field=x.key, typed=x.typed, working=x.working, per_100_g=x.per_100_g,

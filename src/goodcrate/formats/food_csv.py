@@ -31,7 +31,7 @@ MOST_ROWS = 25_000
 _FACTS = ("density_g_per_ml", "each_g", "refuse_pct", "cooked_yield", "pack_g", "serving_g", "price")
 _TEXTS = ("each_name", "diet", "keep_group", "aisle", "note", "source")
 COLUMNS = (
-    "key", "name", "barcode", "state", "group", *KEYS, "allergens", "contains_pork", "cooks_like", *_TEXTS,
+    "key", "name", "barcode", "state", "group", *KEYS, "allergens", "contains_pork", "cooks_like", "at_least", *_TEXTS,
     "cooked_key", *_FACTS,
 )  # fmt: skip
 """The columns we write, in this order. Reading needs `name` and one figure; any order, others may be left out."""
@@ -181,7 +181,7 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         if not row.get(column):
             return None
         try:
-            return read_number(row[column], column, "A number, or empty for unknown.")
+            return read_number(row[column], column, "A number, or empty for unknown.", is_point_decimal=True)
         except InvalidInput as fault:
             faults.append(fault)
             return None
@@ -211,7 +211,10 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         faults.append(InvalidInput("energy_kcal", "There is no figure in this row.", "At least one."))
         return None
     try:
-        composition = Composition(tuple(figures[key] for key in KEYS))
+        at_least = {k.strip() for k in row.get("at_least", "").split("|")} & set(KEYS)
+        if available is not None and figures["fibre_g"] is None:
+            at_least.add("carbohydrate_g")
+        composition = Composition(tuple(figures[key] for key in KEYS), (), frozenset(at_least))
     except InvalidInput as fault:
         faults.append(fault)
         return None
@@ -257,6 +260,7 @@ def write_foods(foods: Iterable[Food]) -> str:
         cells: list[object] = [food.key, _safe(food.name), food.barcode, food.state, food.group]
         cells += [_exact(figures[key]) for key in KEYS]
         cells += ["|".join(sorted(food.allergens)), "yes" if food.contains_pork else "", food.cooks_like]
+        cells += ["|".join(sorted(food.composition.at_least))]
         cells += [_safe(str(getattr(food, name) or "")) for name in _TEXTS]
         cells += [food.cooked_key, *(_exact(getattr(food, name)) for name in _FACTS)]
         writer.writerow(["" if cell is None else cell for cell in cells])

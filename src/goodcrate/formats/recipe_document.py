@@ -47,6 +47,7 @@ class DocFood(Part):
     group: str = Field(max_length=20)
     per_100_g: dict[str, float]
     errors_per_100_g: dict[str, float] = Field(default_factory=dict)
+    at_least: list[Annotated[str, Field(max_length=30)]] = Field(default_factory=list, max_length=40)
     allergens: list[Annotated[str, Field(max_length=30)]] = Field(default_factory=list, max_length=14)
     diet: str = Field("plant", max_length=10)
     contains_pork: bool = False
@@ -198,7 +199,8 @@ def _doc_food(food: Food) -> DocFood:
     figures = {key: f for key, f in food.composition.as_mapping().items() if f is not None}
     errors = dict(zip(KEYS, food.composition.errors_per_100_g, strict=False))
     return DocFood(
-        per_100_g=figures, errors_per_100_g=errors, allergens=sorted(food.allergens),
+        per_100_g=figures, errors_per_100_g=errors, at_least=sorted(food.composition.at_least),
+        allergens=sorted(food.allergens),
         **{name: getattr(food, name) for name in _FACTS},
     )  # fmt: skip
 
@@ -206,7 +208,7 @@ def _doc_food(food: Food) -> DocFood:
 def _core_food(key: str, doc: DocFood, place: str) -> Food:
     errors = tuple(doc.errors_per_100_g.get(k, 0.0) for k in KEYS) if doc.errors_per_100_g else ()
     try:
-        composition = Composition(Composition.of(doc.per_100_g).per_100_g, errors)
+        composition = Composition(Composition.of(doc.per_100_g).per_100_g, errors, frozenset(doc.at_least))
     except InvalidInput as fault:
         raise InvalidInput(f"{place}.per_100_g.{fault.field}", fault.problem, fault.wanted) from None
     food = Food(

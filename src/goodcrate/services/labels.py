@@ -9,6 +9,7 @@ from uuid import UUID, uuid4
 
 from sqlalchemy import select
 
+from goodcrate.core.amounts import read_number
 from goodcrate.core.barcodes import read_barcode
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import GROUPS, Food, check_diet, check_facts, least_diet
@@ -119,7 +120,7 @@ def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str
     keep = "leftovers" if group is None else group.cooked_keep_group if typed.state == "cooked" else group.keep_group
     density = typed.label.get("density", "").strip()
     facts: dict[str, float | None] = {
-        "density_g_per_ml": float(density.replace(",", ".").removesuffix("g").strip()) / 100 if density else None,
+        "density_g_per_ml": _density(density),
         "each_g": reading.each_g,
         "serving_g": reading.basis_g if typed.label.get("basis") == "serving" else None,
         "pack_g": reading.basis_g if typed.label.get("basis") == "pack" else None,
@@ -132,7 +133,7 @@ def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str
         name=typed.name.strip(),
         state=typed.state,
         group=typed.group,
-        composition=Composition(tuple(figures[key] for key in KEYS), tuple(errors)),
+        composition=Composition(tuple(figures[key] for key in KEYS), tuple(errors), _from_below(reading, figures)),
         allergens=typed.allergens,
         diet=typed.diet or least_diet(group.diet if group else "plant", typed.allergens),
         contains_pork=typed.contains_pork,
@@ -152,6 +153,19 @@ def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str
         note=typed.note.strip()[:2000],
         source=_WHENCE.get(typed.source_kind, "the stand-in catalogue, checked by you"),
     )
+
+
+def _from_below(reading: LabelReading, figures: Mapping[str, float | None]) -> frozenset[str]:
+    """What the label tells from below only; fibre that a typical food knows makes the printed figure whole."""
+    return frozenset() if figures["fibre_g"] is not None else reading.composition.at_least
+
+
+def _density(typed: str) -> float | None:
+    """Grams per ml from the grams of 100 ml, None when none are typed or they cannot be read: the label names that."""
+    try:
+        return read_number(typed.removesuffix("g").strip(), "density", largest=250) / 100
+    except InvalidInput:
+        return None
 
 
 def _check(typed: FoodInput) -> list[InvalidInput]:

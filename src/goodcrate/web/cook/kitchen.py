@@ -58,7 +58,7 @@ class VesselForm:
             if not value.strip():
                 return empty
             try:
-                return read_number(value.strip().rstrip(" l").strip(), f"{p}-{name}", wanted)
+                return read_number(value.strip().rstrip(" l").strip(), f"{p}-{name}", wanted, largest=100)
             except InvalidInput as fault:
                 faults.append(fault)
                 return empty

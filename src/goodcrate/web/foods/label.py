@@ -7,7 +7,7 @@ from fastapi import Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import read_grams, read_number
+from goodcrate.core.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS, COOKS_LIKE, GROUPS, STATES, usual_cooks_like
 from goodcrate.core.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
@@ -65,7 +65,7 @@ class LabelForm:
         food = shown.food
         label = dict(shown.label or {})
         if not label and shown.is_household and shown.typical is None:
-            label = {key: plain(figure) for key in MACROS + MICROS
+            label = {key: _typed_figure(figure) for key in MACROS + MICROS
                      if key in FIELDS and (figure := food.composition.as_mapping().get(key)) is not None}  # fmt: skip
             label |= {"basis": "100g", "fibre": "inside"}
         origin = shown.typical.key if shown.typical is not None else ""
@@ -102,18 +102,22 @@ class LabelForm:
         """
         faults: list[InvalidInput] = []
 
-        def number(typed: str, name: str, wanted: str, *, mass: bool = False) -> float | None:
+        def number(
+            typed: str, name: str, wanted: str, *, mass: bool = False, largest: float | None = None
+        ) -> float | None:
             if not typed.strip():
                 return None
             try:
-                return read_grams(typed, name, allow_zero=False) if mass else read_number(typed, name, wanted)
+                if mass:
+                    return read_grams(typed, name, allow_zero=False)
+                return read_number(typed, name, wanted, largest=largest)
             except InvalidInput as fault:
                 faults.append(fault)
                 return None
 
         pack = number(self.pack, "pack", "Grams.", mass=True)
         price = number(self.price, "price", "A price, such as 2.40.")
-        cooked = number(self.cooked_yield, "cooked_yield", "Grams, such as 2.4.")
+        cooked = number(self.cooked_yield, "cooked_yield", "Grams, such as 2.4.", largest=12)
         if not self.group:
             faults.append(InvalidInput("group", "Choose what kind of food it is.", "It decides how long it keeps."))
         elif self.group not in GROUPS:
@@ -135,6 +139,12 @@ class LabelForm:
             self.pork, cooks_like, pack, price, self.barcode, cooked, self.note, self.origin_key or None,
             self.source_kind, self.version,
         )  # fmt: skip
+
+
+def _typed_figure(figure: float) -> str:
+    """A figure as somebody would type it, with one more zero where it could be read as thousands."""
+    typed = plain(figure)
+    return f"{typed}0" if is_ambiguous(typed) else typed
 
 
 def _plain(value: float | None) -> str:

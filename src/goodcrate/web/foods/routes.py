@@ -115,7 +115,10 @@ def save_measures(request: Request, visitor: Signed, form: Posted) -> Response:
     """Choose cups and spoons, and the share of polyols."""
     typed = {name: text(form, name) for name in ("convention", "polyol_share")}
     try:
-        share = read_number(typed["polyol_share"].rstrip(" %"), "polyol_share", "Per cent, from 0 to 100.") / 100
+        share = (
+            read_number(typed["polyol_share"].rstrip(" %"), "polyol_share", "Per cent, from 0 to 100.", largest=100)
+            / 100
+        )
         foods.save_habits(visitor.caller, typed["convention"], share)
     except (InvalidInput, InvalidInputs) as error:
         return _measures_page(request, visitor, Faults.of(error, {"convention", "polyol_share"}), 422, typed)
@@ -184,7 +187,7 @@ def _fact(name: str, typed: str) -> float | None:
         return None
     if name in ("each_g", "pack_g", "serving_g"):
         return read_grams(typed, name, 25_000, allow_zero=False)
-    value = read_number(typed.rstrip(" %g"), name, "A number.")
+    value = read_number(typed.rstrip(" %g"), name, "A number.", largest=250)
     return value / 100 if name == "density_g_per_ml" else value
 
 

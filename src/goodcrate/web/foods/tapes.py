@@ -77,7 +77,7 @@ def food_tape(food: Food, polyol_share: float) -> Tape:
         )
     if stated is not None:
         sums.append(TapeLine("as it stands", "", f"{whole(stated)} kcal"))
-    net = net_carbohydrate_g(figures, polyol_share)
+    net = net_carbohydrate_g(figures, polyol_share, food.composition.at_least)
     if net is not None:
         polyols = figures["polyols_g"]
         note = f"total {number(figures['carbohydrate_g'] or 0)} − fibre {number(figures['fibre_g'] or 0)}"

@@ -11,7 +11,7 @@ from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams, re
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
 from goodcrate.core.recipes import StorageChoice
-from goodcrate.core.steps import Step, guess_step
+from goodcrate.core.steps import LONGEST_STEP_MIN, Step, guess_step
 from goodcrate.services.foods import Measuring
 from goodcrate.services.recipe_input import ChangeInput, ComponentInput, RecipeInput, VariantInput
 from goodcrate.services.recipes import RecipePage
@@ -187,7 +187,12 @@ def _number(value: str, place: str, faults: list[InvalidInput]) -> float | None:
     if not value.strip():
         return None
     try:
-        return read_number(re.sub(r"\s*(min|minutes?|h)\.?$", "", value.strip()), place, "Give minutes, such as 35.")
+        return read_number(
+            re.sub(r"\s*(min|minutes?|h)\.?$", "", value.strip()),
+            place,
+            "Give minutes, such as 35.",
+            largest=LONGEST_STEP_MIN,
+        )
     except InvalidInput as fault:
         faults.append(fault)
         return None
@@ -361,7 +366,7 @@ class RecipeForm:
 
     def _servings(self, faults: list[InvalidInput]) -> float:
         try:
-            servings = read_number(self.servings, "servings", "Give how many servings this makes.")
+            servings = read_number(self.servings, "servings", "Give how many servings this makes.", largest=100)
             if not 0.5 <= servings <= 100:
                 raise InvalidInput("servings", f"{servings:g} servings is not possible.", "Give 0.5 to 100.")
         except InvalidInput as fault:

@@ -126,6 +126,15 @@ FACT_UNITS = {"density_g_per_ml": "g in 100 ml", "each_g": "g each", "pack_g": "
               "cooked_yield": "g cooked from 1 g"}  # fmt: skip
 
 
+_LARGEST_FACT = {"density_g_per_ml": 250.0, "refuse_pct": 100.0, "cooked_yield": 12.0}
+
+
+def _read_fact(line: "LineForm", field_name: str) -> float:
+    """What was typed about a food, in the unit it was asked in."""
+    wanted = f"Type the {FACT_UNITS[line.fact_name]}."
+    return read_number(line.fact, field_name, wanted, largest=_LARGEST_FACT.get(line.fact_name))
+
+
 def flag_words(line: LineForm) -> str:
     """What is said about a line besides its amount."""
     words = [USES[line.use]] if line.use in USES and line.use else []
@@ -202,7 +211,7 @@ class LineReader:
             return 1.0
         place = f"line-{line.id}-uptake"
         try:
-            share = read_number(line.uptake.rstrip(" %"), place, "Per cent, from 0 to 100.") / 100
+            share = read_number(line.uptake.rstrip(" %"), place, "Per cent, from 0 to 100.", largest=100) / 100
             if not 0 <= share <= 1:
                 raise InvalidInput(place, f"{share * 100:g} % cannot stay in the food.", "From 0 to 100 %.")
         except InvalidInput as fault:
@@ -215,7 +224,7 @@ class LineReader:
         if line.fact.strip() and line.fact_name in FACT_UNITS:
             field_name = f"line-{line.id}-fact"
             try:
-                value = read_number(line.fact, field_name, f"Type the {FACT_UNITS[line.fact_name]}.")
+                value = _read_fact(line, field_name)
                 taught = value / 100 if line.fact_name == "density_g_per_ml" else value
                 learned: dict[str, Any] = {line.fact_name: taught}
                 wrong = [f for f in check_facts(replace(food, **learned)) if f.field == line.fact_name]

@@ -92,7 +92,9 @@ def _factor(form: Posted, recipe: Recipe, visitor: Visitor) -> tuple[float, floa
     to = text(form, "scale-to")
     if by == "portion":
         return scaling.factor_for_portion(recipe, read_grams(to, "scale-to", 3000, allow_zero=False)), recipe.servings
-    return scaling.factor_for_servings(recipe, read_number(to, "scale-to", "Give how many servings.")), None
+    return scaling.factor_for_servings(
+        recipe, read_number(to, "scale-to", "Give how many servings.", largest=100)
+    ), None
 
 
 @router.post("/{recipe_id}/scale")

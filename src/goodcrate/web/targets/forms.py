@@ -124,9 +124,10 @@ class DayTypeRow:
 
     def _band(self, key: str, typed: str, faults: list[InvalidInput]) -> NutrientBand | None:
         """“60–90”, “from 30”, “at least 30”, “up to 2,000”; one bare number is a floor, for sodium a ceiling."""
-        words = typed.lower().replace(BANDED[key][1], "").replace(",", "")
-        found = [float(n) for n in re.findall(r"\d+(?:\.\d+)?", words)]
+        unit = BANDED[key][1]
+        words = re.sub(rf"(?<=\d)\s*{unit}\b", "", typed.lower())
         try:
+            found = [_figure(n.strip(), key, unit) for n in re.findall(r"\d[\d.,'\u2009\u202f ]*", words)]
             if len(found) == 2:
                 return NutrientBand(key, *found)
             if len(found) == 1:
@@ -318,15 +319,14 @@ def typed_number(value: str, name: str, unit: str, faults: list[InvalidInput]) -
         return None
 
 
+_RANGES = {"kcal": (100.0, None), "mg": (20.0, None), "g": (None, 999.0), "%": (None, 999.0), "kg": (None, 999.0),
+           "cm": (None, 999.0), "years": (None, 999.0), "min": (None, 999.0), "": (None, 99.0)}  # fmt: skip
+"""What a target's figure can be in its unit: a day's “2,450” kcal is thousands, nobody is given two and a half."""
+
+
 def _figure(typed: str, field_name: str, unit: str) -> float:
-    digits = typed.replace(",", "") if _is_thousands(typed) else typed
-    return read_number(digits, field_name, f"Give a number in {unit}.")
-
-
-def _is_thousands(typed: str) -> bool:
-    """A day's “2,450” kcal can only be thousands: nobody is given two and a half kcal."""
-    head, _, tail = typed.partition(",")
-    return head.isdigit() and tail.isdigit() and len(tail) == 3 and len(head) <= 2
+    smallest, largest = _RANGES.get(unit, (None, None))
+    return read_number(typed, field_name, f"Give a number in {unit}.", smallest=smallest, largest=largest)
 
 
 def _rows(form: Mapping[str, object], kind: str) -> list[str]:

@@ -183,7 +183,7 @@ def place(request: Request, visitor: Signed, form: Posted, first_day: date) -> R
             recipe_id = UUID(text(form, "recipe"))
         except ValueError:
             raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.") from None
-        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.")
+        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.", largest=100)
         placed_days = tuple(date.fromisoformat(d) for d in days)
         typed = PlaceInput(*keys, recipe_id, servings, placed_days)
         placed = placing.place(visitor.caller, first_day, typed)
@@ -201,7 +201,7 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date
     """Make a placed meal larger or smaller."""
     version = text(form, "version")
     try:
-        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.")
+        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.", largest=100)
         placing.change_servings(visitor.caller, placement_id, servings, int(version) if version.isdigit() else 0)
     except (InvalidInput, InvalidInputs, StaleWrite) as error:
         faults = Faults.of(error, {"servings"})
