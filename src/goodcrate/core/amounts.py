@@ -22,6 +22,11 @@ def round_half_up(value: float, decimals: int = 0) -> float:
     return copysign(floor(abs(value) * scale + 0.5 + 1e-9) / scale, value)
 
 
+def shown(value: float, decimals: int = 0, *, grouped: bool = True) -> str:
+    """A figure as sentences write it: rounded half up, thousands separated. 1250 is 1,250, and 2.5 is 3."""
+    return f"{round_half_up(value, decimals) + 0.0:{',' if grouped else ''}.{decimals}f}"
+
+
 @dataclass(frozen=True, slots=True)
 class Measure:
     """How an amount was established. `relative_error` is one standard deviation as a share of the amount."""
@@ -211,6 +216,6 @@ def read_grams(
         raise InvalidInput(field, "This cannot be 0 g.", wanted)
     if grams > largest_g:
         raise InvalidInput(
-            field, f"{grams:,.0f} g is more than a home kitchen handles here.", f"At most {largest_g:,.0f} g."
+            field, f"{shown(grams)} g is more than a home kitchen handles here.", f"At most {shown(largest_g)} g."
         )
     return grams

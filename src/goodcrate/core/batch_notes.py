@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, floor
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.recipes import Component, expected_cooked_weight
 from goodcrate.core.scaling import is_discrete
 from goodcrate.core.vessels import Vessel, filling
@@ -66,14 +67,14 @@ def _piece_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote
         name = line.food.each_name or line.food.name.split(",")[0].lower()
         if line.food.group == "egg":
             name = "egg" if whole == 1 else "eggs"
-        words = f"{pieces:.1f} {name} asked for: {whole} whole ones make {more_g:.0f} g more"
+        words = f"{shown(pieces, 1)} {name} asked for: {whole} whole ones make {shown(more_g)} g more"
         yield BatchNote(PIECES, f"{words}, {_portions(more)}.", more_g, more)
 
 
 def _portions(more: float) -> str:
     if more < 0.95:
-        return f"{more * 100:.0f} % of a portion"
-    return f"{more:.1f} portions: freeze them, or place them in a gap"
+        return f"{shown(more * 100)} % of a portion"
+    return f"{shown(more, 1)} portions: freeze them, or place them in a gap"
 
 
 def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]:
@@ -86,7 +87,10 @@ def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]
         if left < max(10.0, WHOLE_SHARE * pack) or floor(packs + WHOLE_SHARE) == packs:
             continue
         name = line.food.name.split(",")[0].lower()
-        yield BatchNote(PACK, f"{packs:.1f} packs of {name} ({pack:,.0f} g): {left:.0f} g stay in an open one.")
+        yield BatchNote(
+            PACK,
+            f"{shown(packs, 1)} packs of {name} ({shown(pack)} g): {shown(left)} g stay in an open one.",
+        )
 
 
 def _opens_a_pack(keep_group: str) -> bool:

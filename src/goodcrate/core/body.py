@@ -7,6 +7,7 @@ These are estimates for healthy adults. Whoever is under 18, pregnant, breastfee
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from goodcrate.core.amounts import round_half_up, shown
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 
 FEMALE, MALE = "female", "male"
@@ -87,7 +88,7 @@ def resting_energy(body: Body) -> Worked:
     kcal = 10 * body.weight_kg + 6.25 * body.height_cm - 5 * body.age_years + constant
     sign = "+ 5" if constant > 0 else "− 161"
     working = f"10 × {body.weight_kg:g} kg + 6.25 × {body.height_cm:g} cm − 5 × {body.age_years:g} {sign}"
-    return Worked(kcal, (WorkingLine("energy at rest", working, f"{kcal:,.0f} kcal", RESTING_SOURCE),))
+    return Worked(kcal, (WorkingLine("energy at rest", working, f"{shown(kcal)} kcal", RESTING_SOURCE),))
 
 
 def needed_energy(body: Body, activity: str) -> Worked:
@@ -100,7 +101,7 @@ def needed_energy(body: Body, activity: str) -> Worked:
         raise InvalidInput("activity", f"“{activity}” is no activity we know.", f"One of {', '.join(ACTIVITIES)}.")
     rest, (factor, words) = resting_energy(body), ACTIVITIES[activity]
     kcal = rest.value * factor
-    line = WorkingLine(words, f"{rest.value:,.0f} × {factor:g}", f"{kcal:,.0f} kcal", ACTIVITY_SOURCE)
+    line = WorkingLine(words, f"{shown(rest.value)} × {factor:g}", f"{shown(kcal)} kcal", ACTIVITY_SOURCE)
     return Worked(kcal, (*rest.lines, line))
 
 
@@ -114,15 +115,17 @@ def chosen_energy(body: Body, activity: str, change_pct: float) -> Worked:
         problem = f"{change_pct:+g} % is outside what we compute."
         raise InvalidInput("energy_change_pct", problem, f"From −{LARGEST_CHANGE_PCT:g} to +{LARGEST_CHANGE_PCT:g} %.")
     needed = needed_energy(body, activity)
-    kcal = round(needed.value * (1 + change_pct / 100) / 10) * 10.0
+    kcal = round_half_up(needed.value * (1 + change_pct / 100) / 10) * 10.0
     if change_pct == 0:
-        return Worked(kcal, (*needed.lines, WorkingLine("the day’s target", "in whole tens", f"{kcal:,.0f} kcal")))
+        return Worked(kcal, (*needed.lines, WorkingLine("the day’s target", "in whole tens", f"{shown(kcal)} kcal")))
     word = "surplus" if change_pct > 0 else "deficit"
-    lines = [WorkingLine(f"{word} you chose", f"{change_pct:+g} %".replace("-", "−"), f"{kcal:,.0f} kcal")]
+    lines = [WorkingLine(f"{word} you chose", f"{change_pct:+g} %".replace("-", "−"), f"{shown(kcal)} kcal")]
     loss = weekly_loss_kg(needed.value, kcal)
     if loss > 0:
-        working = f"{needed.value - kcal:,.0f} kcal × 7 ÷ {KCAL_PER_KG:,.0f} kcal per kg"
-        lines.append(WorkingLine("predicted loss a week", working, f"{loss:.2f} kg", "a round figure; losses slow"))
+        working = f"{shown(needed.value - kcal)} kcal × 7 ÷ {shown(KCAL_PER_KG)} kcal per kg"
+        lines.append(
+            WorkingLine("predicted loss a week", working, f"{shown(loss, 2)} kg", "a round figure; losses slow")
+        )
     return Worked(kcal, (*needed.lines, *lines))
 
 
@@ -141,12 +144,12 @@ def protein_per_weight(weight_kg: float, grams: float, unit: str) -> Worked:
         raise InvalidInput("protein_way", f"“{unit}” is no unit of body weight.", "kg or lb.")
     per_kg = grams if unit == "kg" else grams / KG_PER_LB
     if not 0.4 <= per_kg <= 4:
-        problem = f"{grams:g} g per {unit} is {per_kg:.1f} g per kg."
+        problem = f"{grams:g} g per {unit} is {shown(per_kg, 1)} g per kg."
         raise InvalidInput("protein_value", problem, "From 0.4 to 4 g per kg (0.2 to 1.8 g per lb).")
     weight = weight_kg if unit == "kg" else weight_kg / KG_PER_LB
-    floor = round(grams * weight)
-    working = f"{grams:g} g × {weight:.1f} {unit}" if unit == "lb" else f"{grams:g} g × {weight:g} kg"
-    return Worked(floor, (WorkingLine("protein", working, f"{floor:.0f} g", PROTEIN_SOURCE),))
+    floor = round_half_up(grams * weight)
+    working = f"{grams:g} g × {shown(weight, 1)} {unit}" if unit == "lb" else f"{grams:g} g × {weight:g} kg"
+    return Worked(floor, (WorkingLine("protein", working, f"{shown(floor)} g", PROTEIN_SOURCE),))
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,9 +171,9 @@ class Split:
 
     def protein_g(self, energy_kcal: float) -> Worked:
         """The protein floor: its share of the energy at 4 kcal a gram."""
-        grams = round(energy_kcal * self.protein_pct / 100 / 4)
-        working = f"{self.protein_pct:g} % of {energy_kcal:,.0f} kcal ÷ 4 kcal per g"
-        return Worked(grams, (WorkingLine("protein", working, f"{grams:.0f} g", ENERGY_SOURCE),))
+        grams = round_half_up(energy_kcal * self.protein_pct / 100 / 4)
+        working = f"{self.protein_pct:g} % of {shown(energy_kcal)} kcal ÷ 4 kcal per g"
+        return Worked(grams, (WorkingLine("protein", working, f"{shown(grams)} g", ENERGY_SOURCE),))
 
     def grams(self, energy_kcal: float) -> tuple[float, float]:
         """Fat and carbohydrate (without fibre) in g that the shares come to."""
@@ -199,12 +202,12 @@ class Blocks:
             raise InvalidInput("meal_blocks", f"{meals} meals and {snacks} snacks make no day.", "1 to 12 of each.")
         kcal = meals * self.meal_kcal + snacks * self.snack_kcal
         working = f"{meals} × {self.meal_kcal:g} + {snacks} × {self.snack_kcal:g} kcal"
-        return Worked(kcal, (WorkingLine("the day in blocks", working, f"{kcal:,.0f} kcal"),))
+        return Worked(kcal, (WorkingLine("the day in blocks", working, f"{shown(kcal)} kcal"),))
 
     def sums(self, most_kcal: float = 2500.0) -> tuple[int, ...]:
         """Every energy that whole blocks can give one box, in whole kcal, from the smallest on."""
         found = {
-            round(meals * self.meal_kcal + snacks * self.snack_kcal)
+            int(round_half_up(meals * self.meal_kcal + snacks * self.snack_kcal))
             for meals in range(6)
             for snacks in range(6)
             if meals + snacks

@@ -6,6 +6,7 @@ One line each, with its source. Nothing here advises; it warns, refuses to compu
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.body import FEMALE, MALE
 
 CONFIRM_BELOW_KCAL, WARN_BELOW_WOMEN_KCAL, WARN_BELOW_MEN_KCAL = 1000.0, 1200.0, 1500.0
@@ -64,12 +65,11 @@ def deficit_cautions(needed_kcal: float, chosen_kcal: float, loss_kg: float, wei
     """Cautions for eating much less than what keeps the weight: over 25 %, or over 1 % of the weight a week."""
     share = 1 - chosen_kcal / needed_kcal
     if share > LARGEST_DEFICIT_SHARE + 1e-9:
-        words = f"{share * 100:.0f} % less than keeps your weight is more than 25 %"
+        words = f"{shown(share * 100)} % less than keeps your weight is more than 25 %"
         yield Caution(f"{words}: choose less, or set it with a doctor or registered dietitian.", _DEFICIT_SOURCE)
     if loss_kg > LARGEST_LOSS_SHARE * weight_kg + 1e-9:
-        words = (
-            f"About {loss_kg:.1f} kg a week would be {loss_kg / weight_kg * 100:.1f} % of your weight, more than 1 %"
-        )
+        share_pct = shown(loss_kg / weight_kg * 100, 1)
+        words = f"About {shown(loss_kg, 1)} kg a week would be {share_pct} % of your weight, more than 1 %"
         yield Caution(f"{words}: choose less, or set it with a doctor or registered dietitian.", _DEFICIT_SOURCE)
 
 
@@ -89,6 +89,7 @@ def protein_cautions(protein_g: float, weight_kg: float | None, conditions: Coll
     if "kidney" in conditions and (weight_kg is None or protein_g > 0.8 * weight_kg):
         yield Caution("A high protein floor can harm diseased kidneys: only as your clinician says.", _KIDNEY_SOURCE)
     elif weight_kg is not None and protein_g > HIGH_PROTEIN_G_PER_KG * weight_kg:
-        words = f"{protein_g:.0f} g of protein is {protein_g / weight_kg:.1f} g per kg of body weight, which is a lot"
+        per_kg = shown(protein_g / weight_kg, 1)
+        words = f"{shown(protein_g)} g of protein is {per_kg} g per kg of body weight, which is a lot"
         source = f"EFSA (2012): twice the reference intake is safe for healthy adults; {CLINICIAN}"
         yield Caution(f"{words}: not with a kidney disease.", source)

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from goodcrate.core.amounts import round_half_up
+from goodcrate.core.amounts import round_half_up, shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
 
@@ -125,10 +125,10 @@ def _ranked(
     if high == 0 or (high - low) / high < SAME_WITHIN:
         return f"{least or most}: {name} and {other_name}, about the same, {_figure(best)} {unit}{aside}."
     if low > 0 and high / low >= 2:
-        times = f", {high / low:.1f} times"
+        times = f", {shown(high / low, 1)} times"
     else:
         share = round_half_up(abs(best - other) / other * 100) if other else 100
-        times = f", {share:.0f} % {'more' if best > other else 'less'}"
+        times = f", {shown(share)} % {'more' if best > other else 'less'}"
     return f"{least or most}: {name}, {_figure(best)} {unit} against {_figure(other)} in {other_name}{times}{aside}."
 
 

@@ -7,7 +7,7 @@ the subject's earlier ones, which stay in the log.
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of, round_half_up
+from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of, round_half_up, shown
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes import Batch, IngredientLine, batch_of
 
@@ -46,12 +46,12 @@ def net_weight_g(gross_g: float, tare_g: float, field: str = "gross_g") -> float
     if tare_g < 0:
         raise InvalidInput("tare_g", "An empty vessel cannot weigh less than 0 g.", "Give its weight in grams.")
     if gross_g > LARGEST_POT_G:
-        raise InvalidInput(field, f"{gross_g:,.0f} g is more than a home pot.", f"At most {LARGEST_POT_G:,.0f} g.")
+        raise InvalidInput(field, f"{shown(gross_g)} g is more than a home pot.", f"At most {shown(LARGEST_POT_G)} g.")
     net = round_half_up(gross_g - tare_g, 1)
     if net <= 0:
         raise InvalidInput(
             field,
-            f"{gross_g:,.0f} g with food is no more than the empty vessel’s {tare_g:,.0f} g.",
+            f"{shown(gross_g)} g with food is no more than the empty vessel’s {shown(tare_g)} g.",
             "Weigh the full vessel, or mend the tare.",
         )
     return net
@@ -139,7 +139,7 @@ def check_shortfall(answer: str | None, pot_g: float, expected_g: float) -> str 
     if answer not in (COOKED_DOWN, TAKEN_OUT):
         raise InvalidInput(
             "shortfall",
-            f"The pot is {expected_g - pot_g:,.0f} g lighter than expected.",
+            f"The pot is {shown(expected_g - pot_g)} g lighter than expected.",
             "Say whether it cooked down, or some was eaten, spilt or left.",
         )
     return answer
@@ -152,7 +152,7 @@ def check_lines(amounts_g: Sequence[tuple[str, float]]) -> None:
         InvalidInputs: naming each line with a weight that is negative or above 10 kg.
     """
     faults = [
-        InvalidInput(key, f"{grams:,.1f} g is not possible.", f"Give 0 to {LARGEST_LINE_G:,.0f} g.")
+        InvalidInput(key, f"{shown(grams, 1)} g is not possible.", f"Give 0 to {shown(LARGEST_LINE_G)} g.")
         for key, grams in amounts_g
         if not 0 <= grams <= LARGEST_LINE_G
     ]

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from goodcrate.core.amounts import LARGEST_LINE_G
+from goodcrate.core.amounts import LARGEST_LINE_G, shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.find import words_of
 from goodcrate.core.nutrients import Composition, energy_by_source
@@ -121,6 +121,14 @@ class Food:
         return self.group in ("spice", "herb") or (self.keep_group == "leafy" and self.state == "raw")
 
     @property
+    def is_liquid(self) -> bool:
+        """Liquid enough for dry foods to soak up: water, drinks, milk, stock."""
+        if self.group == "drink" or self.keep_group == "milk":
+            return True
+        is_thin = self.state == "ready" and 0.95 <= (self.density_g_per_ml or 0) <= 1.1
+        return is_thin and self.group in ("condiment", "dairy", "soya") and self.keep_group != "soft_dairy"
+
+    @property
     def price_per_100_g(self) -> float | None:
         """What 100 g cost in the household's currency, or None when price or pack are unknown."""
         if self.price is None or not self.pack_g:
@@ -131,6 +139,25 @@ class Food:
     def needs_cooking_yield(self) -> bool:
         """Raw and dry foods change weight in the pot; for others the weight stands until told otherwise."""
         return self.state in ("raw", "dry")
+
+
+RAW_GROUPS = frozenset({"raw_poultry", "raw_meat", "raw_mince", "raw_fish", "raw_offal", "raw_bacon", "egg_shell",
+                        "egg_liquid"})  # fmt: skip
+"""Keep groups of raw meat, fish and egg: not to be eaten without heat."""
+BOILED = frozenset({"rice", "grain", "pulse"})
+"""What is never eaten dry: a recipe that holds it cooks it."""
+
+
+def is_raw(food: Food) -> bool:
+    """Whether a food is raw meat, fish, egg or flour."""
+    if food.cooks_like == "flour":
+        return food.state in ("raw", "dry")
+    return food.keep_group in RAW_GROUPS or (food.state == "raw" and food.group in ("poultry", "meat", "fish", "egg"))
+
+
+def must_be_cooked(food: Food) -> bool:
+    """Whether a food is raw meat, fish, egg or flour, or something that is boiled."""
+    return is_raw(food) or food.cooks_like in BOILED
 
 
 def usual_cooks_like(name: str, group: str, state: str) -> str:
@@ -253,7 +280,7 @@ def check_energy(composition: Composition) -> tuple[InvalidInput, ...]:
     computed, stated = energy_from_macros_kcal(composition), composition.get("energy_kcal")
     if computed is None or stated is None or not is_apart(stated, computed):
         return ()
-    problem = f"{stated:g} kcal stands, protein, fat and carbohydrate give {computed:.0f} kcal."
+    problem = f"{stated:g} kcal stands, protein, fat and carbohydrate give {shown(computed)} kcal."
     return (InvalidInput("energy_kcal", problem),)
 
 

@@ -7,28 +7,20 @@ to cook, and those it names. It never makes a dressing or a salad into a hot dis
 from collections.abc import Iterable, Sequence
 
 from goodcrate.core.find import words_of
-from goodcrate.core.foods import Food
-from goodcrate.core.recipes import Component, IngredientLine
+from goodcrate.core.foods import BOILED, is_raw, must_be_cooked
+from goodcrate.core.recipes import UNCOOKED_USES, Component, IngredientLine, step_heats
 from goodcrate.core.steps import Step
-
-RAW_GROUPS = frozenset({"raw_poultry", "raw_meat", "raw_mince", "raw_fish", "raw_offal", "raw_bacon", "egg_shell",
-                        "egg_liquid"})  # fmt: skip
-"""Keep groups of raw meat, fish and egg: not to be eaten without heat."""
-BOILED = frozenset({"rice", "grain", "pulse"})
-"""What is never eaten dry: a recipe that holds it cooks it."""
-_SEASONING = frozenset({"fat", "condiment", "spice", "herb", "sweet", "baking"})
-_UNCOOKED_USES = frozenset({"at_packing", "on_the_day"})
 
 
 def is_cooked(component: Component, steps: Iterable[Step]) -> bool:
     """Whether a component is cooked: by a step, by holding what is never eaten dry, or by its cooked weight."""
-    if any(_heats(step, component) for step in steps):
+    if any(step_heats(step, component) for step in steps):
         return True
     if any(line.food.cooks_like in BOILED and line.food.needs_cooking_yield for line in component.lines):
         return True
     if component.cooked_g is None and component.learned is None:
         return False
-    if any(_must_be_cooked(line.food) for line in component.lines):
+    if any(must_be_cooked(line.food) for line in component.lines):
         return True
     kept_g = component.kept_g
     factor = component.learned.factor if component.cooked_g is None and component.learned else 1.0
@@ -42,54 +34,25 @@ WEIGHT_OF_COOKING = 0.15
 _SALADS = frozenset({"leafy", "fresh_herb", "cut_fruit", "whole_fruit"})
 
 
-def _heats(step: Step, component: Component) -> bool:
-    if not step.heats or step.component_key not in ("", component.key):
-        return False
-    if step.component_key == component.key:
-        return True
-    said = set(words_of(step.text))
-    if said & set(words_of(component.name)):
-        return True
-    return any(
-        not line.is_discarded
-        and line.use not in _UNCOOKED_USES
-        and (_must_be_cooked(line.food) or (line.food.group not in _SEASONING and said & set(words_of(line.food.name))))
-        for line in component.lines
-    )
-
-
-def _must_be_cooked(food: Food) -> bool:
-    """Whether a food is raw meat, fish, egg, flour or something to boil, or a vegetable usually cooked."""
-    return is_raw(food) or food.cooks_like in BOILED or (food.state == "raw" and food.keep_group == "hard_veg")
-
-
-def is_raw(food: Food) -> bool:
-    """Whether a food is raw meat, fish, egg or flour."""
-    if food.cooks_like == "flour":
-        return food.state in ("raw", "dry")
-    return food.keep_group in RAW_GROUPS or (food.state == "raw" and food.group in ("poultry", "meat", "fish", "egg"))
-
-
 def heated_lines(component: Component, steps: Sequence[Step]) -> frozenset[str]:
     """Keys of the lines that are cooked: not what goes in at packing or on the day, nor leaves that no step names.
 
     A component that no step heats, cooked by what it holds or weighs, cooks what must be and nothing else.
     """
-    heating = [step for step in steps if _heats(step, component)]
+    heating = [step for step in steps if step_heats(step, component)]
     if not heating and not is_cooked(component, steps):
         return frozenset()
     said = {word for step in heating for word in words_of(step.text)}
-    by_weight = bool(heating) or component.cooked_g is not None or component.learned is not None
+    by_weight = component.cooked_g is not None or component.learned is not None
     names_some = any(said & set(words_of(line.food.name)) for line in component.lines)
-    return frozenset(
-        line.key
-        for line in component.lines
-        if line.use not in _UNCOOKED_USES
-        and (
-            (_must_be_cooked(line.food) if by_weight else line.food.cooks_like in BOILED)
-            or (bool(heating) and _is_reached(line, said, names_some))
-        )
-    )
+
+    def is_heated(line: IngredientLine) -> bool:
+        food = line.food
+        if food.cooks_like in BOILED or (by_weight and (must_be_cooked(food) or food.keep_group == "hard_veg")):
+            return True
+        return bool(heating) and (must_be_cooked(food) or _is_reached(line, said, names_some))
+
+    return frozenset(line.key for line in component.lines if line.use not in UNCOOKED_USES and is_heated(line))
 
 
 def _is_reached(line: IngredientLine, said: set[str], names_some: bool) -> bool:
@@ -99,7 +62,7 @@ def _is_reached(line: IngredientLine, said: set[str], names_some: bool) -> bool:
 
 def still_raw(component: Component, steps: Sequence[Step]) -> tuple[IngredientLine, ...]:
     """Lines of raw meat, fish, egg or flour that no heating step reaches."""
-    by_step = any(_heats(step, component) for step in steps)
+    by_step = any(step_heats(step, component) for step in steps)
     heated = heated_lines(component, steps) if by_step else frozenset()
     return tuple(
         line

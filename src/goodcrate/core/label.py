@@ -10,7 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot, sqrt
 
-from goodcrate.core.amounts import read_grams, read_number, round_half_up
+from goodcrate.core.amounts import read_grams, read_number, shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import ENERGY_TOLERANCE_KCAL, energy_from_macros_kcal, is_apart
 from goodcrate.core.nutrients import BY_KEY, ENERGY_FACTORS_KCAL_PER_G, KEYS, Composition
@@ -149,6 +149,11 @@ def _prints_no_fibre(printed: Mapping[str, _Printed], convention: str) -> bool:
     return convention == APART and "carbohydrate_g" in printed and "fibre_g" not in printed
 
 
+def _plain(value: float) -> str:
+    """A whole number as a label's field takes it."""
+    return shown(value, grouped=False)
+
+
 def with_changes(typed: Mapping[str, str], correction: Correction) -> dict[str, str]:
     """The label's fields after a correction was taken."""
     return {**typed, **correction.changes}
@@ -244,7 +249,7 @@ def _basis_grams(typed: Mapping[str, str], question: str) -> float:
         raise InvalidInput("basis_g", question, "Give the grams printed beside it.")
     grams = read_grams(text, "basis_g", allow_zero=False, decimals=4)
     if grams > 5000:
-        raise InvalidInput("basis_g", f"{grams:,.0f} g is more than a pack holds.", "Give the grams printed.")
+        raise InvalidInput("basis_g", f"{shown(grams)} g is more than a pack holds.", "Give the grams printed.")
     return grams
 
 
@@ -279,7 +284,7 @@ def _per_100_g(
     for key, p in printed.items():
         name, unit = PRINTED[key]
         target, value, error, how = key, p.value, p.error, ""
-        shown = f"{p.value:g}" if p.upper else p.typed.removesuffix(unit).strip()
+        as_typed = f"{p.value:g}" if p.upper else p.typed.removesuffix(unit).strip()
         if p.upper:
             how = f"half of {p.typed.strip()}"
         if key == "energy_kj":
@@ -303,11 +308,11 @@ def _per_100_g(
             elif polyols is None:
                 how = "+ fibre, unknown"
                 put("_available_g", p.value, p.error)
-                lines.append(LabelLine(key, name, p.typed, f"{shown} {how}", None, 0.0, unit))
+                lines.append(LabelLine(key, name, p.typed, f"{as_typed} {how}", None, 0.0, unit))
                 continue
         put(target, value, error)
         out_unit = BY_KEY[target].unit
-        working = " ".join(part for part in (shown, how) if part) + by
+        working = " ".join(part for part in (as_typed, how) if part) + by
         lines.append(LabelLine(key, name, p.typed, working, figures.get(target), errors.get(target, 0.0), out_unit))
     if "_available_g" in figures:
         # Fibre is not printed, so total carbohydrate is only known from below: the printed figure is kept as the total
@@ -354,17 +359,19 @@ def _impossible(
     for key in ("protein_g", "fat_g", "carbohydrate_g", "fibre_g", "alcohol_g", "polyols_g", "sugars_g"):
         if figures.get(key, 0) > 100 + slack(key):
             yield InvalidInput(
-                key, f"{figures[key]:.0f} g in 100 g is not possible.", "Look at the basis above, or for a typing slip."
+                key,
+                f"{shown(figures[key])} g in 100 g is not possible.",
+                "Look at the basis above, or for a typing slip.",
             )
             return
     if figures.get("energy_kcal", 0) > 902 + slack("energy_kcal"):
         yield InvalidInput(
-            at("energy_kcal"), f"{figures['energy_kcal']:,.0f} kcal per 100 g is more than pure fat holds.",
+            at("energy_kcal"), f"{shown(figures['energy_kcal'])} kcal per 100 g is more than pure fat holds.",
             "Look at the basis above, or whether kJ were typed as kcal.",
         )  # fmt: skip
     if figures.get("sodium_mg", 0) > 40_000:
         yield InvalidInput(
-            at("sodium_mg"), f"{figures['sodium_mg']:,.0f} mg of sodium per 100 g is more than pure salt holds.",
+            at("sodium_mg"), f"{shown(figures['sodium_mg'])} mg of sodium per 100 g is more than pure salt holds.",
             "Look whether mg of sodium were typed as g of salt.",
         )  # fmt: skip
         return
@@ -378,14 +385,15 @@ def _impossible(
             name = PRINTED[part][0].removeprefix("of which ")
             yield InvalidInput(
                 part,
-                f"{figures[part]:.1f} g of {name} is more than the {figures[whole]:.1f} g of {word} it is part of.",
+                f"{shown(figures[part], 1)} g of {name} is more than the {shown(figures[whole], 1)} g of {word} "
+                "it is part of.",
                 "One of the two is misread." if part != "fibre_g" else "Fibre is listed apart, then.",
             )
     parts = ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g")
     whole_g = sum(figures.get(key, 0.0) for key in parts) + figures.get("sodium_mg", 0.0) * 2.5 / 1000
     if whole_g > 100 + 1 + slack(*parts):
         yield InvalidInput(
-            "protein_g", f"Protein, fat, carbohydrate, alcohol and salt come to {whole_g:.0f} g in 100 g.",
+            "protein_g", f"Protein, fat, carbohydrate, alcohol and salt come to {shown(whole_g)} g in 100 g.",
             "Look at the basis above, or for a typing slip.",
         )  # fmt: skip
 
@@ -397,10 +405,10 @@ def _two_ways(typed: Mapping[str, str], printed: Mapping[str, _Printed]) -> list
     if kcal is not None and kj is not None:
         from_kj = kj.value / KJ_PER_KCAL
         if abs(kcal.value - from_kj) > max(2.0, 0.03 * max(kcal.value, from_kj)):
-            fixes = [Correction(f"Take {from_kj:.0f} kcal, from the kJ", {"energy_kcal": f"{from_kj:.0f}"}),
+            fixes = [Correction(f"Take {shown(from_kj)} kcal, from the kJ", {"energy_kcal": _plain(from_kj)}),
                      Correction(f"Take the {kcal.typed} kcal, drop the kJ", {"energy_kj": ""})]  # fmt: skip
             queries.append(
-                Query("energy_kj", f"{kj.typed} kJ are {from_kj:.0f} kcal, but {kcal.typed} kcal stand there too.",
+                Query("energy_kj", f"{kj.typed} kJ are {shown(from_kj)} kcal, but {kcal.typed} kcal stand there too.",
                       "One of the two is misread.", tuple(fixes))
             )  # fmt: skip
     salt, sodium = printed.get("salt_g"), printed.get("sodium_mg")
@@ -408,9 +416,9 @@ def _two_ways(typed: Mapping[str, str], printed: Mapping[str, _Printed]) -> list
         from_salt = salt.value * 1000 * SODIUM_SHARE_OF_SALT
         if abs(from_salt - sodium.value) > max(40.0, 0.1 * max(from_salt, sodium.value)):
             queries.append(
-                Query("sodium_mg", f"{salt.typed} g of salt hold {from_salt:.0f} mg of sodium, not {sodium.typed}.",
+                Query("sodium_mg", f"{salt.typed} g of salt hold {shown(from_salt)} mg of sodium, not {sodium.typed}.",
                       "One of the two is misread, or sodium was typed as salt.",
-                      (Correction(f"Take {from_salt:.0f} mg, from the salt", {"sodium_mg": f"{from_salt:.0f}"}),
+                      (Correction(f"Take {shown(from_salt)} mg, from the salt", {"sodium_mg": _plain(from_salt)}),
                        Correction("Drop the salt, keep the sodium", {"salt_g": ""})))
             )  # fmt: skip
     return queries
@@ -421,7 +429,7 @@ def _odd_piece(typed: Mapping[str, str], each_g: float | None) -> list[Query]:
     if each_g is None or each_g >= 0.2:
         return []
     return [
-        Query("pieces", f"One piece would weigh {each_g:.2f} g.", "Pieces and grams may have changed places.",
+        Query("pieces", f"One piece would weigh {shown(each_g, 2)} g.", "Pieces and grams may have changed places.",
               (Correction("Swap them", {"pieces": typed.get("basis_g", ""), "basis_g": typed.get("pieces", "")}),))
     ]  # fmt: skip
 
@@ -437,8 +445,7 @@ def _energy_query(
         return []
     field = "energy_kcal" if typed.get("energy_kcal", "").strip() else "energy_kj"
     causes = _likely_causes(typed, composition, stated, computed, basis_g)
-    shown, made = round_half_up(stated), round_half_up(computed)
-    problem = f"The label’s energy is {shown:,.0f} kcal per 100 g; its figures make {made:,.0f} kcal."
+    problem = f"The label’s energy is {shown(stated)} kcal per 100 g; its figures make {shown(computed)} kcal."
     if not causes:
         return [Query(field, problem, "No single slip explains it. Compare each figure with the label.")]
     return [Query(field, problem, f"Likeliest: {causes[0][0]}", tuple(c for _, c in causes[:3] if c.changes))]
@@ -498,12 +505,12 @@ def _likely_causes(
         for why, words, changes in _digit_slips(typed):
             try_changes(3, why, words, changes)
     if may_lack_alcohol:
-        cause = f"alcohol is missing: {gap / 7:.0f} g in 100 g would close the gap."
+        cause = f"alcohol is missing: {shown(gap / 7)} g in 100 g would close the gap."
         found.append((2 if is_drink else 4, gap, (cause, Correction("Type the alcohol", {}))))
     room = carbohydrate - sugars - (composition.get("fibre_g") or 0)
     if gap < 0 and composition.get("polyols_g") is None and -gap <= 4 * room:
         if -gap <= 1.6 * room:
-            cause = f"polyols are missing: {-gap / 1.6:.0f} g of the carbohydrate would close the gap."
+            cause = f"polyols are missing: {shown(-gap / 1.6)} g of the carbohydrate would close the gap."
         else:
             cause = "polyols are missing, erythritol among them, which gives no energy."
         found.append((4, -gap, (cause, Correction("Type the polyols", {}))))
@@ -544,8 +551,8 @@ def _basis_slips(
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * basis_g / 100
         slips.append((
             "the energy was read from the column per 100 g.",
-            f"{energy:.0f} in the column typed here",
-            {field: f"{energy:.0f}"},
+            f"{shown(energy)} in the column typed here",
+            {field: _plain(energy)},
         ))  # fmt: skip
     serving = typed.get("serving_g", "").strip()
     if basis_g == 100 and serving:
@@ -556,8 +563,8 @@ def _basis_slips(
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * 100 / grams
         slips.append((
             f"the energy was read from the column per serving of {grams:g} g.",
-            f"{energy:.0f} per 100 g",
-            {field: f"{energy:.0f}"},
+            f"{shown(energy)} per 100 g",
+            {field: _plain(energy)},
         ))  # fmt: skip
     return slips
 

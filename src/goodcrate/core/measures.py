@@ -11,7 +11,14 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import hypot, sqrt
 
-from goodcrate.core.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of, read_number
+from goodcrate.core.amounts import (
+    LARGEST_LINE_G,
+    UNIT_GRAMS,
+    Amount,
+    amount_of,
+    read_number,
+    shown,
+)
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
 
@@ -312,7 +319,7 @@ def weigh(
     grams = round(amount.grams, 1)
     if grams > LARGEST_LINE_G:
         raise InvalidInput(
-            field, f"{grams:,.0f} g is more than a home kitchen handles here.", f"At most {LARGEST_LINE_G:,.0f} g."
+            field, f"{shown(grams)} g is more than a home kitchen handles here.", f"At most {shown(LARGEST_LINE_G)} g."
         )
     return Weighed(replace(amount, grams=grams, typed=typed.text), working, was_converted)
 
@@ -459,6 +466,6 @@ def state_slip(amount: Amount, food: Food, servings: float) -> StateSlip | None:
     return StateSlip(
         amount.grams,
         as_dry,
-        f"{per_serving:,.0f} g dry a serving cooks to {per_serving * food.cooked_yield:,.0f} g. Was it weighed cooked? "
-        f"Then it is {as_dry:,.0f} g dry.",
+        f"{shown(per_serving)} g dry a serving cooks to {shown(per_serving * food.cooked_yield)} g. "
+        f"Was it weighed cooked? Then it is {shown(as_dry)} g dry.",
     )

@@ -9,8 +9,8 @@ be told keeps like cooked leftovers. The days are those of `keeping.csv`, each w
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from goodcrate.core.foods import GROUPS, Food
-from goodcrate.core.heating import BOILED, heated_lines, is_cooked
+from goodcrate.core.foods import BOILED, GROUPS, Food
+from goodcrate.core.heating import heated_lines, is_cooked
 from goodcrate.core.keep_groups import KeepGroup
 from goodcrate.core.recipes import Component, IngredientLine
 from goodcrate.core.steps import Step

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.errors import Inconsistent, InvalidInput, InvalidInputs
 
 SPREAD, KEEP = "spread", "keep"
@@ -67,7 +68,7 @@ class DivisionProblem:
                 [
                     InvalidInput(
                         "boxes",
-                        f"The filled boxes hold {filled:,.1f} g, the pot gave {self.net_g:,.1f} g.",
+                        f"The filled boxes hold {shown(filled, 1)} g, the pot gave {shown(self.net_g, 1)} g.",
                         "Weigh the pot or a box again.",
                     )
                 ]

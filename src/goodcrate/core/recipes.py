@@ -5,13 +5,15 @@ what went in, spread over what it weighs when cooked. Hence per gram = batch tot
 weight, and a portion is that times its grams.
 """
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from statistics import median
 
 from goodcrate.core.amounts import Amount, reading_error_g
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import Food
+from goodcrate.core.find import words_of
+from goodcrate.core.foods import Food, must_be_cooked
 from goodcrate.core.nutrients import Measured, Tally
 from goodcrate.core.steps import Step
 
@@ -131,6 +133,7 @@ class Component:
     made in (`goodcrate.core.vessels`), `minimum_ml` the least it needs. `pending` lines are not understood yet.
     A component that belongs to another recipe says so in `used_from` (that recipe's key) and how many grams of it a
     serving takes in `serving_g`. `variant_of` is the component a variant's version stands for.
+    `cooking` follows from the steps of its recipe (`cooking_of`) and is set there.
     """
 
     key: str
@@ -145,6 +148,7 @@ class Component:
     used_from: str = ""
     serving_g: float | None = None
     variant_of: str = ""
+    cooking: str = field(default="", compare=False)
 
     @property
     def is_used(self) -> bool:
@@ -163,6 +167,45 @@ class Component:
         if cooked_g is not None and before > 0 and after > 0:
             cooked_g = cooked_g * after / before
         return replace(self, lines=tuple(lines), cooked_g=cooked_g)
+
+
+_SEASONING = frozenset({"fat", "condiment", "spice", "herb", "sweet", "baking"})
+UNCOOKED_USES = frozenset({"at_packing", "on_the_day"})
+
+
+def step_heats(step: Step, component: Component) -> bool:
+    if not step.heats or step.component_key not in ("", component.key):
+        return False
+    if step.component_key == component.key:
+        return True
+    said = set(words_of(step.text))
+    if said & set(words_of(component.name)):
+        return True
+    return any(
+        not line.is_discarded
+        and line.use not in UNCOOKED_USES
+        and (must_be_cooked(line.food) or (line.food.group not in _SEASONING and said & set(words_of(line.food.name))))
+        for line in component.lines
+    )
+
+
+IN_WATER = re.compile(r"\b(simmer|boil|swell|poach|steam|blanch|stew|brais|cook|tender|soft)", re.IGNORECASE)
+"""Words of a step in which dry things take up water."""
+_DRY_HEAT = frozenset({"oven", "air_fryer", "blender", "fridge", "cooling"})
+HEATED, BOILED_IN_WATER = "heated", "boiled"
+
+
+def cooking_of(component: Component, steps: Iterable[Step]) -> str:
+    """Whether a component's own steps boil it in water, heat it otherwise, or (empty) do neither."""
+    found = ""
+    for step in steps:
+        heats = step_heats(step, component)
+        if step.component_key not in ("", component.key):
+            continue
+        if IN_WATER.search(step.text) and step.equipment not in _DRY_HEAT and (heats or step.component_key):
+            return BOILED_IN_WATER
+        found = HEATED if heats else found
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,6 +255,8 @@ class Recipe:
         keys = [component.key for component in self.components]
         if len(set(keys)) < len(keys):
             raise InvalidInput("components", "A component stands in this recipe twice.", "Once is enough.")
+        told = tuple(c if c.is_used else replace(c, cooking=cooking_of(c, self.steps)) for c in self.components)
+        object.__setattr__(self, "components", told)
 
     @property
     def lines(self) -> tuple[IngredientLine, ...]:
@@ -266,19 +311,43 @@ LEARNED = "learned from your pots"
 
 
 def expected_cooked_weight(component: Component) -> ExpectedWeight:
-    """The cooked net weight to expect: typed, else learned from earlier pots, else Σ kept grams × each food's yield.
+    """The cooked net weight to expect: typed, else learned from earlier pots, else what goes in with its usual yields.
 
-    A food without a known yield counts at its own weight; what is poured away or taken out weighs nothing.
+    Yields apply to what is cooked: dry foods take up water only where a step boils them, liquid of the list first; what
+    loses weight loses it only where a step heats it. Nothing cooked means weight in = weight out.
     """
     ingredient_g = sum(line.weighed_in_g for line in component.lines)
     if component.cooked_g is not None:
         return ExpectedWeight(component.cooked_g, ingredient_g, TYPED)
     if component.learned is not None and ingredient_g > 0:
         return ExpectedWeight(ingredient_g * component.learned.factor, ingredient_g, LEARNED)
-    yields = [(line.kept_g, 1.0 if line.is_poured_off else line.food.cooked_yield) for line in component.lines]
-    if any(y is not None and g > 0 for g, y in yields):
-        return ExpectedWeight(sum(g * (1.0 if y is None else y) for g, y in yields), ingredient_g, FROM_FOODS)
-    return ExpectedWeight(component.kept_g, ingredient_g, AS_WEIGHED)
+    grams = component.kept_g + _water_taken_up_g(component) - _lost_in_heat_g(component)
+    basis = AS_WEIGHED if grams == component.kept_g else FROM_FOODS
+    return ExpectedWeight(grams, ingredient_g, basis)
+
+
+LISTED_WATER_SHARE = 0.5
+"""With half as much liquid in the list as there are dry things, the list holds all the water: our line."""
+
+
+def _water_taken_up_g(component: Component) -> float:
+    """Water from outside the list that dry foods take up when a step boils them: none when the list holds the water."""
+    if component.cooking != BOILED_IN_WATER:
+        return 0.0
+    dry = [(x.kept_g, x.food.cooked_yield or 1.0) for x in component.lines if x.kept_g > 0]
+    swelling = [(grams, factor) for grams, factor in dry if factor > 1]
+    listed_g = sum(x.kept_g for x in component.lines if x.kept_g > 0 and x.food.is_liquid)
+    if listed_g >= LISTED_WATER_SHARE * sum(grams for grams, _ in swelling):
+        return 0.0
+    return max(0.0, sum(grams * (factor - 1) for grams, factor in swelling) - listed_g)
+
+
+def _lost_in_heat_g(component: Component) -> float:
+    """What foods lose when a step heats them, by their usual yields."""
+    if not component.cooking:
+        return 0.0
+    kept = [(x.kept_g, x.food.cooked_yield) for x in component.lines if x.kept_g > 0]
+    return sum(grams * (1 - factor) for grams, factor in kept if factor is not None and factor < 1)
 
 
 @dataclass(frozen=True, slots=True)

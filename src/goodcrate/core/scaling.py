@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import ceil, floor
 
-from goodcrate.core.amounts import round_half_up
+from goodcrate.core.amounts import round_half_up, shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
 from goodcrate.core.recipes import Component, IngredientLine, Recipe, expected_cooked_weight, serving_of
@@ -251,7 +251,8 @@ def _scaled_line(line: IngredientLine, factor: float, gently: bool) -> ScaledLin
     exact, note = grams * factor, ""
     if gently and factor > SEASONING_FROM_FACTOR and is_strong(line.food):
         exact = grams * factor**SEASONING_EXPONENT
-        note = f"strong: × {factor**SEASONING_EXPONENT:.2f} instead of × {factor:.2f}; taste before adding more"
+        less = shown(factor**SEASONING_EXPONENT, 2)
+        note = f"strong: × {less} instead of × {shown(factor, 2)}; taste before adding more"
     after = scaled_grams(exact, 1.0)
     if is_discrete(line):
         each = (line.food.pack_g if line.amount.measure == "pack" else line.food.each_g) or 1.0
@@ -259,7 +260,7 @@ def _scaled_line(line: IngredientLine, factor: float, gently: bool) -> ScaledLin
         after = round(pieces * each, 1)
         word = "pack" if line.amount.measure == "pack" else "egg" if line.food.group == "egg" else "piece"
         if abs(after - exact) >= 0.5:
-            note = f"whole {word}s: {pieces} × {each:g} g instead of {exact:,.0f} g"
+            note = f"whole {word}s: {pieces} × {each:g} g instead of {shown(exact)} g"
     amount = replace(line.amount.scaled_to(after), typed=_typed_like(line, after))
     return ScaledLine(replace(line, amount=amount), grams, exact, note)
 

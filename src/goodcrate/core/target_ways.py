@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from goodcrate.core.amounts import round_half_up, shown
 from goodcrate.core.body import (
     Blocks,
     Body,
@@ -101,7 +102,7 @@ def work_out(way: DayWay, person: Person) -> WorkedDay:
 
 def _energy(way: DayWay, person: Person) -> Worked:
     if way.energy_way == TYPED:
-        line = WorkingLine("the day’s energy", "as typed", f"{way.energy_kcal:,.0f} kcal", YOUR_OWN)
+        line = WorkingLine("the day’s energy", "as typed", f"{shown(way.energy_kcal)} kcal", YOUR_OWN)
         return Worked(way.energy_kcal, (line,))
     if way.energy_way == BLOCKS:
         if person.blocks is None:
@@ -119,7 +120,7 @@ def _protein(
     way: DayWay, person: Person, energy: Worked | None
 ) -> tuple[Worked | None, dict[str, tuple[float | None, float | None]]]:
     if way.protein_way == TYPED:
-        return Worked(way.protein_g, (WorkingLine("protein", "as typed", f"{way.protein_g:,.0f} g", YOUR_OWN),)), {}
+        return Worked(way.protein_g, (WorkingLine("protein", "as typed", f"{shown(way.protein_g)} g", YOUR_OWN),)), {}
     if way.protein_way in (PER_KG, PER_LB):
         _refuse_with_conditions("protein_way", person)
         if person.weight_kg is None:
@@ -143,13 +144,13 @@ def _protein(
     around = f"±{SPLIT_BAND_PCT:g} %"
     low, high = 1 - SPLIT_BAND_PCT / 100, 1 + SPLIT_BAND_PCT / 100
     bands: dict[str, tuple[float | None, float | None]] = {
-        "fat_g": (round(fat_g * low), round(fat_g * high)),
-        "net_carbohydrate_g": (round(carbohydrate_g * low), round(carbohydrate_g * high)),
+        "fat_g": (round_half_up(fat_g * low), round_half_up(fat_g * high)),
+        "net_carbohydrate_g": (round_half_up(carbohydrate_g * low), round_half_up(carbohydrate_g * high)),
     }
     lines = (
         *split.protein_g(energy.value).lines,
-        WorkingLine("fat", f"{fat:g} % ÷ 9 kcal per g, {around}", f"{fat_g:.0f} g"),
-        WorkingLine("carbohydrate", f"{carbohydrate:g} % ÷ 4 kcal per g, {around}", f"{carbohydrate_g:.0f} g"),
+        WorkingLine("fat", f"{fat:g} % ÷ 9 kcal per g, {around}", f"{shown(fat_g)} g"),
+        WorkingLine("carbohydrate", f"{carbohydrate:g} % ÷ 4 kcal per g, {around}", f"{shown(carbohydrate_g)} g"),
     )
     return Worked(split.protein_g(energy.value).value, lines), bands
 

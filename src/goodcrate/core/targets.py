@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from goodcrate.core.amounts import round_half_up
+from goodcrate.core.amounts import round_half_up, shown
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.nutrients import Tally, net_carbohydrate_g
 
@@ -41,7 +41,9 @@ class NutrientBand:
         word, unit, most = BANDED[self.key]
         ends = [end for end in (self.low, self.high) if end is not None]
         if any(not 0 <= end <= most for end in ends) or (len(ends) == 2 and ends[0] > ends[1]):
-            raise InvalidInput(self.key, f"That is no band of {word}.", f"From less to more, 0 to {most:,.0f} {unit}.")
+            raise InvalidInput(
+                self.key, f"That is no band of {word}.", f"From less to more, 0 to {shown(most)} {unit}."
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,16 +65,16 @@ class DayTarget:
             faults.append(
                 InvalidInput(
                     "energy_kcal",
-                    f"{self.energy_kcal:,.0f} kcal a day is outside what we compute.",
-                    f"Give {LOWEST_ENERGY_KCAL:,.0f} to {HIGHEST_ENERGY_KCAL:,.0f} kcal.",
+                    f"{shown(self.energy_kcal)} kcal a day is outside what we compute.",
+                    f"Give {shown(LOWEST_ENERGY_KCAL)} to {shown(HIGHEST_ENERGY_KCAL)} kcal.",
                 )
             )
         if not 0 <= self.protein_floor_g <= HIGHEST_PROTEIN_G:
             faults.append(
                 InvalidInput(
                     "protein_floor_g",
-                    f"{self.protein_floor_g:,.0f} g of protein a day is outside what we compute.",
-                    f"Give 0 to {HIGHEST_PROTEIN_G:,.0f} g.",
+                    f"{shown(self.protein_floor_g)} g of protein a day is outside what we compute.",
+                    f"Give 0 to {shown(HIGHEST_PROTEIN_G)} g.",
                 )
             )
         if not 0.5 <= self.energy_band_pct <= 25:
@@ -83,8 +85,8 @@ class DayTarget:
             faults.append(
                 InvalidInput(
                     "protein_floor_g",
-                    f"{self.protein_floor_g:,.0f} g of protein alone is {self.protein_floor_g * 4:,.0f} kcal.",
-                    f"At most {self.energy_kcal / 4:,.0f} g fits into {self.energy_kcal:,.0f} kcal.",
+                    f"{shown(self.protein_floor_g)} g of protein alone is {shown(self.protein_floor_g * 4)} kcal.",
+                    f"At most {shown(self.energy_kcal / 4)} g fits into {shown(self.energy_kcal)} kcal.",
                 )
             )
         if faults:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from uuid import NAMESPACE_URL, UUID, uuid5
 
-from goodcrate.core.amounts import LARGEST_LINE_G, amount_of, round_half_up
+from goodcrate.core.amounts import LARGEST_LINE_G, amount_of, round_half_up, shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import ALLERGENS, Food
 from goodcrate.core.nutrients import NUTRIENTS, Tally
@@ -69,7 +69,7 @@ def swap_grams(line: IngredientLine, food: Food, by: str) -> float:
         raise InvalidInput("swap-by", f"{food.name} has no {word} to match with.", "Swap by weight, or another food.")
     grams = line.amount.grams * mine / theirs
     if grams > LARGEST_LINE_G:
-        raise InvalidInput("swap-by", f"That would be {grams:,.0f} g of {food.name.lower()}.", "Choose another food.")
+        raise InvalidInput("swap-by", f"That would be {shown(grams)} g of {food.name.lower()}.", "Choose another food.")
     return grams
 
 

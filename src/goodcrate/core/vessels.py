@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import ceil
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.recipes import Component, Recipe, serving_of
 
@@ -91,7 +92,7 @@ def volume_ml(component: Component, cooked_g: float) -> float:
 
 def litres(ml: float) -> str:
     """Millilitres as a cook says them."""
-    return f"{ml / 1000:.1f} l" if ml >= 1000 else f"{round(ml, -1):.0f} ml"
+    return f"{shown(ml / 1000, 1)} l" if ml >= 1000 else f"{shown(round(ml, -1))} ml"
 
 
 def filling(component: Component, cooked_g: float, vessels: Iterable[Vessel]) -> Filling | None:

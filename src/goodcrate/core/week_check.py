@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.storing import FREEZER, FRIDGE
 from goodcrate.core.week_problem import (
     ALL_PLACES,
@@ -91,10 +92,10 @@ def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
         dish = dishes[at[1]]
         fillings = fillings_of(grams, dish)
         if fillings > max(problem.rules.fillings, fillings_of(standing.get(at, 0.0), dish)):
-            wrong.append(f"{grams:.0f} g of {dish.name} in {fillings} fillings of {dish.most_g or 0:.0f} g")
+            wrong.append(f"{shown(grams)} g of {dish.name} in {fillings} fillings of {shown(dish.most_g or 0)} g")
     work = work_of(plan.meals, dishes)
     if work != (plan.batches, plan.hands_on_min, plan.fillings_again):
-        wrong.append(f"it takes {work[0]} batches and {work[1]:.0f} min, {work[2]} fillings after the first")
+        wrong.append(f"it takes {work[0]} batches and {shown(work[1])} min, {work[2]} fillings after the first")
     return wrong
 
 
@@ -135,10 +136,10 @@ def _day_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
     for total in day_totals(problem, plan):
         d = total.band
         if not total.keeps_band:
-            wrong.append(f"day {d.day} of {d.eater_key} has {total.kcal:.0f} kcal")
+            wrong.append(f"day {d.day} of {d.eater_key} has {shown(total.kcal)} kcal")
         wrong += _band_faults(problem, plan, d)
         if not total.keeps_floor:
-            wrong.append(f"day {d.day} of {d.eater_key} has {total.protein_g:.0f} g of protein")
+            wrong.append(f"day {d.day} of {d.eater_key} has {shown(total.protein_g)} g of protein")
     return wrong
 
 
@@ -149,11 +150,11 @@ def _band_faults(problem: WeekPlanProblem, plan: WeekPlan, d: PlanDay) -> Sequen
     for band in d.bands:
         there = band.extra + sum(m.grams * dishes[m.dish_key].others_per_g.get(band.key, 0.0) for m in eaten)
         if (band.low is not None and there < band.low - 0.5) or (band.high is not None and there > band.high + 0.5):
-            wrong.append(f"day {d.day} of {d.eater_key} has {there:.0f} of {band.key}")
+            wrong.append(f"day {d.day} of {d.eater_key} has {shown(there)} of {band.key}")
     for m in eaten if d.block_sums else ():
         kcal, step = m.grams * dishes[m.dish_key].kcal_per_g, 2.5 * dishes[m.dish_key].kcal_per_g + 1
         if not m.is_fixed and min(abs(kcal - block) for block in d.block_sums) > step:
-            wrong.append(f"{kcal:.0f} kcal on day {d.day} of {d.eater_key} are no whole blocks")
+            wrong.append(f"{shown(kcal)} kcal on day {d.day} of {d.eater_key} are no whole blocks")
     return wrong
 
 

@@ -19,6 +19,7 @@ from goodcrate.core.recipes import (
     Recipe,
     StorageChoice,
     Variant,
+    cooking_of,
     learned_yield,
 )
 from goodcrate.core.steps import Step
@@ -126,11 +127,19 @@ class ComponentRow(HouseholdOwned, Base):
         ),
     )
 
+    recipe: Mapped[RecipeRow] = relationship(lazy="select", viewonly=True)
+
+    def lent(self) -> Component:
+        """The component as another recipe serves it: cooked by the steps of the one it belongs to."""
+        own = self.value()
+        cooking = cooking_of(own, tuple(step_of(s) for s in self.recipe.steps))
+        return replace(own, used_from=str(self.recipe_id), cooking=cooking)
+
     def value(self) -> Component:
         """The component as core computes with it."""
         if self.used_component_id is not None and self.used is not None:
             serving_g = None if self.serving_g is None else float(self.serving_g)
-            return replace(self.used.value(), used_from=str(self.used.recipe_id), serving_g=serving_g)
+            return replace(self.used.lent(), serving_g=serving_g)
         return Component(
             str(self.id), self.name, tuple(line.value() for line in self.lines),
             None if self.cooked_g is None else float(self.cooked_g), learned_yield(self.learned),

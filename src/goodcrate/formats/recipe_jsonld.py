@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from html.parser import HTMLParser
 from typing import Any
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
@@ -107,11 +108,15 @@ _NUTRITION = (
 
 def _nutrition(tally: Tally) -> dict[str, str]:
     """Known figures of a serving; one that is unknown in some of the food is left out, for there is no “at least”."""
-    out = {"@type": "NutritionInformation", "servingSize": f"{tally.grams:.0f} g"}
+    out = {"@type": "NutritionInformation", "servingSize": f"{shown(tally.grams, grouped=False)} g"}
     for word, key, unit in _NUTRITION:
         amount = tally.amount(key)
         if not amount.unknown_g:
-            out[word] = f"{amount.value:.0f} {unit}" if unit != "g" else f"{amount.value:.1f} {unit}"
+            out[word] = (
+                f"{shown(amount.value, grouped=False)} {unit}"
+                if unit != "g"
+                else f"{shown(amount.value, 1, grouped=False)} {unit}"
+            )
     return out
 
 
@@ -137,7 +142,9 @@ def find_recipes(text: str) -> list[FoundRecipe]:
         InvalidInput: when it is too large, no JSON, too deep, or holds no recipe.
     """
     if len(text) > LARGEST_TEXT:
-        raise InvalidInput("file", f"{len(text) / 1e6:.0f} MB are more than we take.", "At most 12 MB.")
+        raise InvalidInput(
+            "file", f"{shown(len(text) / 1e6, grouped=False)} MB are more than we take.", "At most 12 MB."
+        )
     text = text.lstrip("\ufeff \t\r\n")
     if not text:
         raise InvalidInput("file", "There is nothing in it.", "Paste JSON-LD, or a page that holds it.")

@@ -7,6 +7,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import delete, select
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.foods import Food
 from goodcrate.db.foods import IMPORTED, FoodImportRow, FoodRow
 from goodcrate.db.session import HouseholdSession
@@ -191,7 +192,7 @@ def _same_figures(a: Food, b: Food) -> bool:
 
 
 def _kcal(value: float | None) -> str:
-    return "unknown" if value is None else f"{value:.0f}"
+    return "unknown" if value is None else f"{shown(value)}"
 
 
 def export(caller: Caller) -> str:

@@ -179,11 +179,7 @@ def used_components(session: HouseholdSession, ids: Iterable[UUID]) -> dict[UUID
     if not wanted:
         return {}
     rows = session.scalars(select(ComponentRow).where(ComponentRow.id.in_(wanted)))
-    return {
-        row.id: replace(row.value(), used_from=str(row.recipe_id))
-        for row in rows
-        if row.used_component_id is None and row.variant_id is None
-    }
+    return {row.id: row.lent() for row in rows if row.used_component_id is None and row.variant_id is None}
 
 
 def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:

@@ -13,6 +13,11 @@ def whole(value: float) -> str:
     return f"{round_half_up(value) + 0.0:,.0f}".replace("-", MINUS)
 
 
+def at_least_one(value: float) -> str:
+    """A doubt in whole units, never shown as none."""
+    return whole(max(1.0, value))
+
+
 def grams(value: float) -> str:
     """Grams as a cook reads them: tenths below 10 g, whole above."""
     return f"{round_half_up(value, 1):.1f}" if 0 < abs(value) < 9.95 else whole(value)

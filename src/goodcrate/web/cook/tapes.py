@@ -1,5 +1,6 @@
 """The tape of a batch: what went in, what it weighs, what a gram of it holds, planned beside actual."""
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.nutrients import Tally
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import grams, measured, number, percent, signed, whole
@@ -15,7 +16,7 @@ def batch_tape(card: BatchCard, where: str = "") -> Tape:
     planned = Tally.sum(line.tally for line in card.worked.record.lines).amount("energy_kcal").value
     actual = state.batch.tally.amount("energy_kcal").value
     whys = []
-    if state.weighed_keys and round(actual - planned) != 0:
+    if state.weighed_keys and round_half_up(actual - planned) != 0:
         whys.append(Why(f"As weighed, the whole batch holds {signed(actual - planned)} kcal against the plan."))
     if state.pot_g is not None:
         how = {

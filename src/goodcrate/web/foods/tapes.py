@@ -52,7 +52,7 @@ def _basis(reading: LabelReading) -> str:
 
 
 def _signed(value: float) -> str:
-    return f"+{whole(value)}" if round(value) > 0 else whole(value)
+    return f"+{whole(value)}" if round_half_up(value) > 0 else whole(value)
 
 
 def _sum_of(reading: LabelReading) -> str:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from goodcrate.core.amounts import round_half_up
 from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.heating import is_cooked
 from goodcrate.core.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
@@ -130,7 +131,7 @@ def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures
 
 def minutes_words(minutes: float) -> str:
     """Minutes as people say them: 45 min, 1 h 20."""
-    rounded = round(minutes)
+    rounded = int(round_half_up(minutes))
     if rounded < 60:
         return f"{rounded} min"
     hours, rest = divmod(rounded, 60)

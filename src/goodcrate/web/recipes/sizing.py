@@ -9,7 +9,7 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core import fitting, scaling
-from goodcrate.core.amounts import LARGEST_LINE_G, read_grams, read_number
+from goodcrate.core.amounts import LARGEST_LINE_G, read_grams, read_number, round_half_up
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes import IngredientLine, Recipe
 from goodcrate.core.variants import SWAPS_BY, Swap, swap
@@ -69,11 +69,11 @@ def _changes_of(before: Recipe, after: Recipe) -> dict[str, str]:
     cooked = {c.key: c.cooked_g for c in before.own_components}
     for c in after.own_components:
         if c.cooked_g is not None and c.cooked_g != cooked[c.key]:
-            changes[f"component-{c.key}-cooked"] = plain(round(c.cooked_g))
+            changes[f"component-{c.key}-cooked"] = plain(round_half_up(c.cooked_g))
     minutes = {s.key: s.duration_min for s in before.steps}
     for s in after.steps:
         if s.duration_min is not None and s.duration_min != minutes[s.key]:
-            changes[f"step-{s.key}-minutes"] = plain(round(s.duration_min))
+            changes[f"step-{s.key}-minutes"] = plain(round_half_up(s.duration_min))
     if after.servings != before.servings:
         changes["servings"] = plain(after.servings)
     return changes
