@@ -90,6 +90,28 @@ def test_eggs_stay_whole() -> None:
     assert fit.is_met
 
 
+@settings(max_examples=60)
+@given(st.integers(250, 700), st.integers(15, 60), st.integers(60, 300))
+def test_no_whole_eggs_with_whole_grams_miss_less(kcal: int, protein: int, egg_g: int) -> None:
+    """Against every number of eggs with every whole gram of quark: what can be met is met, and nothing misses less."""
+    egg = ingredient("egg", "egg_whole_raw", egg_g, "count")
+    quark = ingredient("quark", "quark", 250)
+    recipe = Recipe("r", "Bake", 2, (component("bake", "quark 250").with_lines([egg, quark]),))
+    aims = (about("energy_kcal", kcal), Aim("protein_g", low=protein))
+    limits = (Limits("egg", 51, 306), Limits("quark", 100, 400))
+    fit = fit_serving(FitProblem(recipe, aims, limits))
+    assert {m.line_key: m.after_g for m in fit.moves}["egg"] % 51 == 0
+
+    def miss(eggs: float, quark_g: float) -> float:
+        figures = [(egg.food.composition, eggs), (quark.food.composition, quark_g)]
+        sums = {a.nutrient: sum((c.get(a.nutrient) or 0) * g / 200 for c, g in figures) for a in aims}
+        return sum(a.miss(sums[a.nutrient]) for a in aims)
+
+    best = min(miss(51 * n, q) for n in range(1, 7) for q in range(100, 401))
+    grams = {m.line_key: m.after_g for m in fit.moves}
+    assert miss(grams["egg"], grams["quark"]) <= best + 1e-6
+
+
 def test_what_cannot_be_asked_is_refused_all_at_once() -> None:
     recipe = turkey_pot()
     with pytest.raises(InvalidInputs) as caught:

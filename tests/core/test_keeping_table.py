@@ -125,3 +125,14 @@ def test_each_scale_is_judged_by_itself_and_a_longer_choice_is_named() -> None:
     chosen = replace(part, storage=StorageChoice("opened_jar"))
     assert storage_of(chosen, (), keep_groups()).is_longer_than_its_foods
     assert not storage_of(part, (), keep_groups()).is_longer_than_its_foods
+
+
+def test_a_cooked_weight_out_of_all_reason_is_asked_about() -> None:
+    pot = component("c", "cabbage_raw 600, carrot_raw 300", 91)
+
+    def rules(cooked_g: float) -> set[str]:
+        return {n.rule for n in lint(Recipe("r", "Pot", 2, (replace(pot, cooked_g=cooked_g),)), guidance())}
+
+    assert "cooked_weight_out_of_reason" in rules(91)
+    assert "cooked_weight_out_of_reason" in rules(9100)
+    assert "cooked_weight_out_of_reason" not in rules(810)

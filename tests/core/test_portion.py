@@ -1,5 +1,6 @@
 """Division: nothing lost, whole steps, and leximax against an independent gram-by-gram divider."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 
@@ -130,3 +131,34 @@ def test_no_other_division_is_better(targets: list[int], supply: int) -> None:
     best = min(sorted_deviations(way, targets) for way in ways(len(targets), supply))
     problem = DivisionProblem(supply, tuple(BoxTarget(str(n), t) for n, t in enumerate(targets)))
     assert sorted_deviations([int(f.grams) for f in divide(problem).boxes], targets) == best
+
+
+def test_few_steps_to_a_box_are_divided_best_too() -> None:
+    assert divided(70, BoxTarget("a", 11), BoxTarget("b", 60), step=5) == [10, 60]
+
+
+small_boxes = st.tuples(st.integers(1, 70), st.one_of(st.none(), st.integers(0, 80)))
+
+
+@given(st.lists(small_boxes, min_size=1, max_size=4), st.integers(1, 160), st.integers(2, 20))
+def test_no_other_division_is_better_in_any_step_or_capacity(
+    boxes: list[tuple[int, int | None]], supply: int, step: int
+) -> None:
+    """Against every division: targets of a few steps, full boxes, more than fits and less than asked for."""
+    targets, most = [t for t, _ in boxes], [10**6 if c is None else c // step for _, c in boxes]
+    units = min(supply // step, sum(most))
+
+    def ways(place: int, left: int) -> Iterator[list[int]]:
+        if place == len(boxes) - 1:
+            if left <= most[place]:
+                yield [left]
+            return
+        for n in range(min(left, most[place]) + 1):
+            for rest in ways(place + 1, left - n):
+                yield [n, *rest]
+
+    best = min(sorted_deviations([n * step for n in way], targets) for way in ways(0, units))
+    problem = DivisionProblem(supply, tuple(BoxTarget(str(n), t, c) for n, (t, c) in enumerate(boxes)), step)
+    division = divide(problem)
+    assert check_division(problem, division) == ()
+    assert sorted_deviations([int(f.grams) for f in division.boxes], targets) == best

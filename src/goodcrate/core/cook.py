@@ -17,6 +17,10 @@ SHORTFALL_SHARE = 0.02
 """A pot more than 2 % under its expected weight is asked about: our own threshold, above scale and spoon noise."""
 
 
+SMALLEST_COOKED_SHARE = 0.3
+"""A pot under 30 % of its expected weight did not cook down to that: our line, beyond jam and reduced stock."""
+
+
 @dataclass(frozen=True, slots=True)
 class Weighing:
     """One event of the log: the net weight of a subject in g, or None to withdraw what was weighed before."""
@@ -132,10 +136,16 @@ def check_shortfall(answer: str | None, pot_g: float, expected_g: float) -> str 
     """The answer to keep with a pot's weighing: needed when it is light, dropped when it is not.
 
     Raises:
-        InvalidInput: when an answer is needed and missing, or none of the two.
+        InvalidInput: when an answer is needed and missing, none of the two, or out of all reason.
     """
     if not needs_shortfall_answer(pot_g, expected_g):
         return None
+    if answer == COOKED_DOWN and pot_g < SMALLEST_COOKED_SHARE * expected_g:
+        raise InvalidInput(
+            "gross_g",
+            f"{shown(pot_g)} g is far less than the {shown(expected_g)} g expected: no pot cooks down so far.",
+            "Weigh it again, or say that some was eaten, spilt or left.",
+        )
     if answer not in (COOKED_DOWN, TAKEN_OUT):
         raise InvalidInput(
             "shortfall",

@@ -1,17 +1,18 @@
 """Fitting one serving: “about 520 kcal and at least 38 g of protein” by moving named ingredients within limits.
 
-Two linear programmes, solved by HiGHS: first the least miss of what was asked, then, with that miss held, the least
-relative change of the ingredients. Everything is per serving: a component's nutrients do not depend on the water in it.
+Two programmes in whole grams and pieces, solved by HiGHS: first the least miss of what was asked, then, with that miss
+held, the least relative change of the ingredients. Everything is per serving: a component's nutrients do not depend on
+the water in it.
 """
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from math import ceil, floor
 from typing import Any
 
-from goodcrate.core.amounts import round_half_up
 from goodcrate.core.errors import Inconsistent, InvalidInput, InvalidInputs
 from goodcrate.core.nutrients import BY_KEY
-from goodcrate.core.recipes import Recipe, serving_of
+from goodcrate.core.recipes import IngredientLine, Recipe, serving_of
 from goodcrate.core.scaling import is_discrete
 
 DEFAULT_BAND = 0.03
@@ -130,40 +131,37 @@ def fit_serving(problem: FitProblem) -> Fit:
         InvalidInputs: for aims or limits that cannot be used.
     """
     check_problem(problem)
-    fixed: dict[str, float] = {}
-    whole = {
-        line.key: (line.food.pack_g if line.amount.measure == "pack" else line.food.each_g) or 1.0
-        for line in problem.recipe.lines
-        if is_discrete(line)
-    }
-    grams = _solve(problem, fixed)
-    for limit in problem.limits:  # whole pieces are settled one after the other, the rest follows
-        if limit.line_key in whole:
-            fixed[limit.line_key] = _whole_pieces(grams[limit.line_key], whole[limit.line_key], limit)
-            grams = _solve(problem, fixed)
-    rounded = {
-        key: fixed[key] if key in fixed else _rounded(value, next(x for x in problem.limits if x.line_key == key))
-        for key, value in grams.items()
-    }
-    return _answer(problem, rounded)
+    return _answer(problem, _solve(problem))
 
 
-def _whole_pieces(grams: float, each: float, limit: Limits) -> float:
-    pieces = max(0, round(grams / each))
-    while pieces * each > limit.high_g + 1e-9 and pieces > 0:
-        pieces -= 1
-    if pieces * each < limit.low_g - 1e-9:
-        pieces += 1
-    return min(max(pieces * each, limit.low_g), limit.high_g)
+@dataclass(frozen=True, slots=True)
+class _Grid:
+    """The grams a line may take: `low_n` to `high_n` times `unit_g`, or one weight alone."""
+
+    unit_g: float
+    low_n: int
+    high_n: int
+    only_g: float | None = None
+
+    def grams(self, n: float) -> float:
+        """The grams of a place on the grid, free of the solver's last digits."""
+        return self.only_g if self.only_g is not None else round(round(n) * self.unit_g, 6)
 
 
-def _rounded(grams: float, limit: Limits) -> float:
-    value = round_half_up(grams, 1 if grams < 10 else 0)
-    return min(max(value, limit.low_g), limit.high_g)
+def _grid_of(line: IngredientLine, limit: Limits) -> _Grid:
+    """Whole pieces for what comes in pieces, else whole grams, tenths where all of its range is under 10 g.
+
+    A range that holds none of them leaves its lower end alone.
+    """
+    piece_g = (line.food.pack_g if line.amount.measure == "pack" else line.food.each_g) if is_discrete(line) else None
+    unit_g = piece_g or (0.1 if limit.high_g < 10 else 1.0)
+    low_n, high_n = ceil(limit.low_g / unit_g - 1e-9), floor(limit.high_g / unit_g + 1e-9)
+    return _Grid(unit_g, low_n, high_n, limit.low_g if low_n > high_n else None)
 
 
-def _solve(problem: FitProblem, fixed: Mapping[str, float]) -> dict[str, float]:
-    """Grams of the movable lines, exact."""
+def _solve(problem: FitProblem) -> dict[str, float]:
+    """Grams of the movable lines: least miss on their grids, then least change with that miss held; a whole-number
+    programme each, so that no rounding afterwards undoes what was met."""
     import highspy
 
     recipe = problem.recipe
@@ -172,12 +170,16 @@ def _solve(problem: FitProblem, fixed: Mapping[str, float]) -> dict[str, float]:
     base = serving_of(recipe).tally
     solver: Any = highspy.Highs()
     solver.setOptionValue("output_flag", False)
-    at = {}
-    for limit in problem.limits:
-        low, high = limit.low_g, limit.high_g
-        if limit.line_key in fixed:
-            low = high = fixed[limit.line_key]
-        at[limit.line_key] = solver.addVariable(lb=low, ub=high)
+    solver.setOptionValue("mip_rel_gap", 0.0)
+    solver.setOptionValue("mip_abs_gap", 1e-9)
+    grids = {limit.line_key: _grid_of(lines[limit.line_key], limit) for limit in problem.limits}
+    at, counts = {}, {}
+    for key, grid in grids.items():
+        if grid.only_g is not None:
+            at[key] = 1.0 * solver.addVariable(lb=grid.only_g, ub=grid.only_g)
+            continue
+        counts[key] = solver.addVariable(lb=grid.low_n, ub=grid.high_n, type=highspy.HighsVarType.kInteger)
+        at[key] = grid.unit_g * counts[key]
     misses = []
     for aim in problem.aims:
         value = base.amount(aim.nutrient).value
@@ -201,7 +203,7 @@ def _solve(problem: FitProblem, fixed: Mapping[str, float]) -> dict[str, float]:
         solver.addConstr(size * change >= was - x)
         changes.append(change)
     _minimise(solver, solver.qsum(changes))
-    return {key: float(solver.val(x)) for key, x in at.items()}
+    return {key: grid.grams(solver.val(counts[key]) if key in counts else 0.0) for key, grid in grids.items()}
 
 
 def _minimise(solver: Any, what: Any) -> None:

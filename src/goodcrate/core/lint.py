@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.find import words_of
 from goodcrate.core.foods import Food
 from goodcrate.core.heating import is_cooked, still_raw
@@ -162,6 +163,24 @@ def no_yield_known(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-cooked")
 
 
+SMALLEST_YIELD, LARGEST_YIELD = 0.3, 6.0
+"""A cooked weight outside of these shares of what stays in the pot is asked about: our lines."""
+
+
+def cooked_weight_out_of_reason(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
+    """A typed cooked weight that is far less or far more than what goes in: most likely a slip."""
+    for component in recipe.own_components:
+        if component.cooked_g is None or component.kept_g <= 0:
+            continue
+        share = component.cooked_g / component.kept_g
+        if not SMALLEST_YIELD <= share <= LARGEST_YIELD:
+            sentence = (
+                f"{component.name or 'It'} weighs {shown(component.cooked_g)} g cooked, "
+                f"from {shown(component.kept_g)} g that go in. Is that right?"
+            )
+            yield Note("cooked_weight_out_of_reason", LOOK, sentence, f"component-{component.key}-cooked")
+
+
 def _is_wet_pot(component: Component) -> bool:
     water = sum(line.kept_g for line in component.lines if line.food.key in ("water", "stock"))
     return water > 0.3 * max(1.0, component.kept_g)
@@ -293,6 +312,7 @@ RULES: tuple[Rule, ...] = (
     named_and_not_listed,
     listed_and_not_used,
     no_yield_known,
+    cooked_weight_out_of_reason,
     crisp_with_wet,
     missing_cool_down,
     missing_core_temperature,

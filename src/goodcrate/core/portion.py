@@ -7,6 +7,7 @@ target is least, then the next worst, and so on; ties go to the box named first.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from math import ceil
 
 from goodcrate.core.amounts import shown
 from goodcrate.core.errors import Inconsistent, InvalidInput, InvalidInputs
@@ -137,19 +138,32 @@ def _most_units(box: BoxTarget, problem: DivisionProblem) -> int | None:
 
 
 def _divide_units(supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None]) -> list[int]:
-    """Whole units per box: the common level first (exact water-filling under the capacities), then the last few.
+    """Whole units per box, leximax: no other division has a smaller worst deviation, then next worst, and so on.
 
-    Every unit of the level has a resulting deviation no worse than the level, so taking the level at once is the
-    same as giving unit by unit to the box whose resulting deviation is least.
+    Each box starts at the whole units nearest to its target. From there all boxes move the same way, for two that
+    move against each other could both move back. Each unit makes its box's deviation worse, so the units whose
+    resulting deviation is least are the ones to move. Most of them are moved at once: all that stay within a level a
+    little inside the common one.
     """
-    level, capped = _common_level(supply, targets, capacities)
-    units = []
-    for i, (target, cap) in enumerate(zip(targets, capacities, strict=True)):
-        exact = target * level
-        rounded = int(exact // 1) if level >= 1 else -int(-exact // 1)
-        units.append(rounded if cap is None else cap if i in capped else min(rounded, cap))
+    near = [_nearest(target, cap) for target, cap in zip(targets, capacities, strict=True)]
+    difference = supply - sum(near)
+    level, _ = _common_level(supply, targets, capacities)
+    whole = sum(targets, Fraction(0))
+    slack = Fraction(len(near)) / whole if whole else Fraction(0)
+    units = list(near)
+    if difference > 0 and level - slack >= 1:
+        inside = [int(target * (level - slack)) for target in targets]
+        units = [max(u, i if cap is None else min(i, cap)) for u, i, cap in zip(near, inside, capacities, strict=True)]
+    elif difference < 0 and level + slack <= 1:
+        units = [min(u, ceil(target * (level + slack))) for u, target in zip(near, targets, strict=True)]
     _settle(units, supply, targets, capacities)
     return units
+
+
+def _nearest(target: Fraction, cap: int | None) -> int:
+    """The whole units nearest to a target, the fewer of two equally near, within the capacity."""
+    nearest = ceil(target - Fraction(1, 2))
+    return nearest if cap is None else min(nearest, cap)
 
 
 def _common_level(

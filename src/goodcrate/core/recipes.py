@@ -423,7 +423,7 @@ def _less_poured_off(lines: Sequence[IngredientLine], tally: Tally) -> Tally:
     """A batch's tally after something was poured off: nothing can leave that was not in.
 
     Energy and what gives it must add up, to a hundredth. Of other nutrients, whose typical figures may not fit
-    together, no more leaves than went in.
+    together, no more leaves than went in. What leaves in an unknown amount makes unknown what stays.
     """
     poured = Tally.sum([line.tally for line in lines if line.is_poured_off])
     for key in _COUNTED:
@@ -433,7 +433,12 @@ def _less_poured_off(lines: Sequence[IngredientLine], tally: Tally) -> Tally:
             raise InvalidInput("poured_off", f"More {word} is poured off than went in.", "Mend the amounts.")
     if tally.grams <= 0:
         raise InvalidInput("poured_off", "More is poured off than went in.", "Mend the amounts.")
-    return replace(tally, known=tuple([max(0.0, k) for k in tally.known]))
+    left_unknown = [u > 0 for u in poured.unknown_g]  # how much of it left is not known, so neither is what stays
+    return replace(
+        tally,
+        known=tuple([0.0 if gone else max(0.0, k) for k, gone in zip(tally.known, left_unknown, strict=True)]),
+        unknown_g=tuple([tally.grams if gone else u for u, gone in zip(tally.unknown_g, left_unknown, strict=True)]),
+    )
 
 
 @dataclass(frozen=True, slots=True)
