@@ -5,7 +5,8 @@ held, the least relative change of the ingredients. Everything is per serving: a
 the water in it.
 """
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, floor
 from typing import Any
@@ -103,13 +104,12 @@ def check_problem(problem: FitProblem) -> None:
         faults.append(InvalidInput("fit-kcal", "What should a serving come to?", "Such as 520 kcal."))
     if not problem.limits:
         faults.append(InvalidInput("fit-lines", "No ingredient may move.", "Tick one or more."))
-    for aim in problem.aims:
-        if aim.nutrient not in BY_KEY:
-            faults.append(InvalidInput(f"fit-{aim.nutrient}", "This is not a nutrient we know."))
-        elif any(bound is not None and not 0 <= bound <= 10_000 for bound in (aim.low, aim.high)):
-            faults.append(InvalidInput(f"fit-{aim.nutrient}", "This is not possible in a serving.", "0 to 10,000."))
-        elif aim.low is not None and aim.high is not None and aim.low > aim.high:
-            faults.append(InvalidInput(f"fit-{aim.nutrient}", f"{aim.low:g} is more than {aim.high:g}.", "Swap them."))
+    faults += [
+        InvalidInput(f"fit-{key}", "This ingredient is limited twice.", "Once is enough.")
+        for key, times in Counter(x.line_key for x in problem.limits).items()
+        if times > 1
+    ]
+    faults += _aim_faults(problem.aims)
     for limit in problem.limits:
         if limit.line_key not in lines:
             faults.append(InvalidInput(f"fit-{limit.line_key}", "This ingredient is not in the recipe."))
@@ -119,6 +119,18 @@ def check_problem(problem: FitProblem) -> None:
             faults.append(InvalidInput(f"fit-{limit.line_key}", "From less to more grams.", "0 to 10,000 g."))
     if faults:
         raise InvalidInputs(faults)
+
+
+def _aim_faults(aims: Sequence[Aim]) -> Iterator[InvalidInput]:
+    for aim in aims:
+        if aim.nutrient not in BY_KEY:
+            yield InvalidInput(f"fit-{aim.nutrient}", "This is not a nutrient we know.")
+        elif aim.low is None and aim.high is None:
+            yield InvalidInput(f"fit-{aim.nutrient}", "What should it come to?", "At least, at most, or about.")
+        elif any(bound is not None and not 0 <= bound <= 10_000 for bound in (aim.low, aim.high)):
+            yield InvalidInput(f"fit-{aim.nutrient}", "This is not possible in a serving.", "0 to 10,000.")
+        elif aim.low is not None and aim.high is not None and aim.low > aim.high:
+            yield InvalidInput(f"fit-{aim.nutrient}", f"{aim.low:g} is more than {aim.high:g}.", "Swap them.")
 
 
 def fit_serving(problem: FitProblem) -> Fit:

@@ -1,14 +1,15 @@
 """What comes out of `crate compute serving`: a serving, a batch, another size, a fit, a swap and each variant."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from pydantic import Field
 
 from goodcrate.core import fitting, scaling
 from goodcrate.core.counting import left_out, traces_out
 from goodcrate.core.errors import InvalidInput
+from goodcrate.core.foods import check_energy
 from goodcrate.core.keeping import storage_of
-from goodcrate.core.lint import lint
+from goodcrate.core.lint import LOOK, Note, lint
 from goodcrate.core.recipes import (
     Component,
     Recipe,
@@ -21,7 +22,7 @@ from goodcrate.core.steps import hands_on_min, longest_chain_min, unattended_min
 from goodcrate.core.variants import changed_components, swap, with_variant
 from goodcrate.core.vessels import Vessel, filling
 from goodcrate.formats.compute import Model, NutrientOut, food_of, nutrients_out
-from goodcrate.formats.reference import guidance, keep_groups
+from goodcrate.formats.reference import guidance, keep_groups, reference_foods
 from goodcrate.formats.serving_request import FitIn, ScaleIn, ServingRequest, SwapIn, recipe_of
 
 
@@ -217,7 +218,7 @@ def compute_serving(request: ServingRequest) -> ServingResult:
         longest_chain_min=longest_chain_min(recipe.steps),
         notes=[
             NoteOut(rule=n.rule, kind=n.kind, sentence=n.sentence, place=n.place, source=n.source)
-            for n in lint(recipe, guidance())
+            for n in (*lint(recipe, guidance()), *_energy_notes(recipe))
         ],
         variants=[_variant_out(recipe, v) for v in recipe.variants],
         scaled=None if request.scale is None else _scaled_out(recipe, request.scale, vessels),
@@ -260,6 +261,13 @@ def _components_out(recipe: Recipe, serving: Serving, vessels: Sequence[Vessel])
             )
         )
     return out
+
+
+def _energy_notes(recipe: Recipe) -> Iterator[Note]:
+    """Foods of one's own whose energy is apart from their protein, fat and carbohydrate: queried, not refused."""
+    for line in recipe.lines:
+        for fault in () if line.food.key in reference_foods() else check_energy(line.food.composition):
+            yield Note("energy_apart", LOOK, f"{line.food.name}: {fault.problem}", line.key)
 
 
 def _storage_out(component: Component, recipe: Recipe) -> StorageOut:

@@ -4,13 +4,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from goodcrate.core.errors import InvalidInput
+from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.week_faults import band_faults, check_plan_problem, twice
 from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
 from goodcrate.core.week_plan import plan_week
 from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
 from goodcrate.formats.compute import Model
 
 Key = Annotated[str, Field(min_length=1, max_length=80)]
+PerGram = Annotated[float, Field(ge=0, le=2000)]
 Day = Annotated[int, Field(ge=0, le=13, description="Day of the plan, from 0.")]
 
 
@@ -25,9 +27,9 @@ class PortionIn(Model):
     low_g: float = Field(ge=0, le=5000)
     high_g: float = Field(ge=0, le=5000)
     days: list[Day] = Field(max_length=112)
-    piece_g: float | None = Field(None, gt=0, description="Grams of a piece, for what stays whole.")
+    piece_g: float | None = Field(None, ge=0.05, le=5000, description="Grams of a piece, for what stays whole.")
     held: bool = False
-    others_per_g: dict[str, float] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
+    others_per_g: dict[str, PerGram] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
     wanted_kcal: list[float | None] = Field(
         default_factory=list, max_length=112, description="For each meal, its slot's share of the day; null for none."
     )
@@ -40,9 +42,9 @@ class OtherBandIn(Model):
     """From `low` to `high` of another nutrient on a day, in its unit; `extra` of it is eaten besides."""
 
     nutrient: Key
-    low: float | None = Field(None, ge=0)
-    high: float | None = Field(None, ge=0)
-    extra: float = Field(0, ge=0)
+    low: float | None = Field(None, ge=0, le=100_000)
+    high: float | None = Field(None, ge=0, le=100_000)
+    extra: float = Field(0, ge=0, le=100_000)
 
 
 class BandIn(Model):
@@ -53,8 +55,8 @@ class BandIn(Model):
     energy_low_kcal: float = Field(gt=0, le=12_000)
     energy_high_kcal: float = Field(gt=0, le=12_000)
     protein_floor_g: float = Field(ge=0, le=500)
-    fixed_kcal: float = Field(0, ge=0)
-    fixed_protein_g: float = Field(0, ge=0)
+    fixed_kcal: float = Field(0, ge=0, le=12_000)
+    fixed_protein_g: float = Field(0, ge=0, le=1000)
     kind: str = Field("", max_length=40, description="Days of one kind share portion sizes when planning.")
     bands: list[OtherBandIn] = Field(default_factory=list, max_length=20)
 
@@ -83,19 +85,24 @@ class DishIn(Model):
 
     key: Key
     name: str = Field(max_length=160)
-    kcal_per_g: float = Field(gt=0, le=9.1)
+    kcal_per_g: float = Field(ge=0.01, le=9.1)
     protein_per_g: float = Field(ge=0, le=1)
-    low_g: float = Field(gt=0, le=5000)
-    high_g: float = Field(gt=0, le=5000)
+    low_g: float = Field(ge=0.1, le=5000)
+    high_g: float = Field(ge=0.1, le=5000)
     batches: int = Field(1, ge=1, le=40)
     hands_on_min: float = Field(ge=0, le=1440)
     keeps_days: int = Field(ge=0, le=400)
     freezes: bool
-    cost_per_g: float | None = Field(None, ge=0)
-    others_per_g: dict[str, float] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
-    most_g: float | None = Field(None, gt=0, description="The most its vessels hold at once; null for no limit.")
-    unit_g: float | None = Field(None, gt=0, description="What one whole egg, tin or pack makes of it; null for any.")
+    cost_per_g: float | None = Field(None, ge=0, le=10_000)
+    others_per_g: dict[str, PerGram] = Field(default_factory=dict, description="Other nutrients in a gram, for bands.")
+    most_g: float | None = Field(
+        None, ge=1, le=100_000, description="The most its vessels hold at once; null for no limit."
+    )
+    unit_g: float | None = Field(
+        None, ge=0.05, le=5000, description="What one whole egg, tin or pack makes of it; null for any."
+    )
     favourite: bool = False
+    keeps_dry: bool = Field(False, description="Kept in the cupboard: it takes no place in the fridge.")
 
 
 class SlotIn(Model):
@@ -105,7 +112,7 @@ class SlotIn(Model):
     day: Day
     slot: Key
     dishes: list[Key] = Field(default_factory=list, max_length=1000)
-    fixed: tuple[Key, float] | None = None
+    fixed: tuple[Key, Annotated[float, Field(gt=0, le=5000)]] | None = None
     fixed_session: str = Field("", max_length=80)
 
 
@@ -205,7 +212,7 @@ class FitWeekOut(Model):
 
 
 class PlanWeekOut(Model):
-    """The planned week with its bounds."""
+    """The best week found. The bounds are the planner's own, in its steps and margins: no proof about every week."""
 
     meals: list[MealOut]
     batches: int
@@ -254,6 +261,21 @@ def _fitted(given: FitWeekIn) -> WeekResult:
                d.fixed_protein_g, d.other_bands)
         for d in given.days
     )  # fmt: skip
+    faults = [
+        *twice("fit.portions", [(p.eater_key, p.recipe_key) for p in portions]),
+        *twice("fit.days", [(d.eater_key, d.day) for d in days]),
+    ]
+    for n, d in enumerate(given.days):
+        if d.energy_low_kcal > d.energy_high_kcal:
+            words = f"From {d.energy_low_kcal:g} to {d.energy_high_kcal:g} kcal is no band."
+            faults.append(InvalidInput(f"fit.days.{n}.energy_low_kcal", words, "From less to more."))
+        faults.extend(band_faults(f"fit.days.{n}", d.other_bands))
+    for n, p in enumerate(given.portions):
+        if p.low_g > p.high_g:
+            words = f"Sizes from {p.low_g:g} to {p.high_g:g} g are not possible."
+            faults.append(InvalidInput(f"fit.portions.{n}.low_g", words, "From less to more."))
+    if faults:
+        raise InvalidInputs(faults)
     done = fit_week(WeekFitProblem(portions, days, given.step_g))
     return WeekResult(
         mode="fit",
@@ -287,13 +309,14 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         tuple(
             PlanDish(d.key, d.name, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, d.batches, d.hands_on_min,
                      d.keeps_days, d.freezes, d.cost_per_g, others_per_g=d.others_per_g, most_g=d.most_g,
-                     unit_g=d.unit_g, is_favourite=d.favourite)
+                     unit_g=d.unit_g, is_favourite=d.favourite, keeps_dry=d.keeps_dry)
             for d in given.dishes
         ),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
         PlanRules(given.different, given.repeats, given.freezer_boxes, given.fridge_boxes, given.box_count,
                   given.fillings, given.freezer_taken, given.fridge_taken, given.aim, given.limit_seconds, given.seed),
     )  # fmt: skip
+    check_plan_problem(problem)
     result = plan_week(problem)
     conflicts = [
         ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value, way=c.way)
@@ -311,7 +334,7 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         mode="plan",
         plan=PlanWeekOut(
             meals=meals, batches=plan.batches, hands_on_min=plan.hands_on_min, bound_batches=plan.bound_batches,
-            bound_min=plan.bound_min, proven_best=plan.is_proven_best,
+            bound_min=plan.bound_min, proven_best=False,
             left_over_g=plan.left_over_g, polish_gap_pct=plan.polish_gap_pct,
             fillings_again=plan.fillings_again,
         ),
