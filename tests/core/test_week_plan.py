@@ -1,18 +1,21 @@
 """Planning a week: every answer checked by one who did not solve, the same every time, and conflicts named."""
 
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from typing import Any
 
 import pytest
 
 from bench.weeks import random_week
-from goodcrate.core.errors import InvalidInputs
-from goodcrate.core.week_check import check_plan, places_taken
-from goodcrate.core.week_conflicts import with_session
+from goodcrate.core.errors import InvalidInputs, StoppedEarly
+from goodcrate.core.week_check import check_plan, day_totals, places_taken
+from goodcrate.core.week_conflicts import conflicts_of, eased, with_session
+from goodcrate.core.week_model import WeekModel
 from goodcrate.core.week_plan import plan_week
 from goodcrate.core.week_problem import (
     LOWEST_COST,
     MOST_VARIETY,
+    Conflict,
     PlanBand,
     PlanDay,
     PlanDish,
@@ -104,7 +107,7 @@ def test_what_stands_already_stays() -> None:
         (replace(small(repeats=6), days=tuple(replace(d, protein_floor_g=400) for d in small().days)), "protein"),
         (replace(small(repeats=6), days=tuple(replace(d, energy_low_kcal=5000, energy_high_kcal=5300)
                                               for d in small().days)), "energy"),
-        (replace(small(), slots=(PlanSlot("maren", 0, "lunch", ()), *small().slots)), "dishes"),
+        (replace(small(), slots=(PlanSlot("maren", 0, "supper", ()), *small().slots)), "dishes"),
         (replace(small(), sessions=(PlanSession("late", 2, frozenset()),)), "sessions"),
     ],
 )  # fmt: skip
@@ -118,7 +121,7 @@ def test_when_nothing_fits_the_rule_in_the_way_is_named(problem: WeekPlanProblem
 def test_what_cannot_be_planned_is_refused() -> None:
     with pytest.raises(InvalidInputs) as caught:
         plan_week(WeekPlanProblem((), (PlanDay("a", 0, "", -5, 10_000_000, 9999),), (), (), PlanRules(aim="joy")))
-    assert {f.field for f in caught.value.faults} == {"slots", "dishes", "aim", "days.0"}
+    assert {f.field for f in caught.value.faults} == {"slots", "dishes", "aim", "days.0", "days.0.energy_low_kcal"}
     far = replace(small(), slots=(PlanSlot("maren", 60, "lunch", ("stew",)),))
     with pytest.raises(InvalidInputs, match="at most 14 days"):
         plan_week(far)
@@ -429,13 +432,13 @@ def test_two_rules_in_the_way_together_come_with_a_change_of_each_that_frees_a_w
     assert boxes == 9
     assert floors > 0
 
-    def eased(box_count: int, lower_g: float) -> WeekPlanProblem:
+    def with_more(box_count: int, lower_g: float) -> WeekPlanProblem:
         days = tuple(replace(d, protein_floor_g=d.protein_floor_g - lower_g) for d in high.days)
         return replace(high, days=days, rules=replace(high.rules, box_count=box_count))
 
-    assert plan_week(eased(boxes, floors)).plan is not None
+    assert plan_week(with_more(boxes, floors)).plan is not None
     for box_count, lower_g in ((boxes - 1, floors), (boxes, floors - 1), (8, floors), (boxes, 0)):
-        assert plan_week(eased(box_count, lower_g)).plan is None
+        assert plan_week(with_more(box_count, lower_g)).plan is None
 
 
 def test_a_polished_week_leaves_little_over_and_prefers_favourites() -> None:
@@ -461,3 +464,55 @@ def test_a_polished_week_leaves_little_over_and_prefers_favourites() -> None:
         assert liked is not None
         eaten = [m.dish_key for m in liked.meals if m.slot_key != "breakfast"]
         assert eaten.count(favourite) == times
+
+
+def test_a_way_out_that_is_offered_was_planned_and_one_that_leads_nowhere_is_not() -> None:
+    """Whatever is told to be a way out is held against the planner itself; here for each rule that has an amount."""
+    hungry = tuple(replace(d, protein_floor_g=190) for d in small().days)
+    wide = tuple(replace(d, energy_low_kcal=3900, energy_high_kcal=4000) for d in small().days)
+    for problem in (small(repeats=2), small(repeats=6, box_count=8), replace(small(repeats=6), days=hungry),
+                    replace(small(repeats=6), days=wide)):  # fmt: skip
+        ways: dict[int, list[Conflict]] = {}
+        for conflict in plan_week(problem).conflicts:
+            ways.setdefault(conflict.way, []).append(conflict)
+        tried = [way for way in ways.values() if all(c.is_tried for c in way)]
+        assert all(c.is_tried or not c.field for way in ways.values() for c in way)
+        for way in tried:
+            freed = problem
+            for conflict in way:
+                freed = eased(freed, conflict)
+            plan = plan_week(freed).plan
+            assert plan is not None
+            assert check_plan(freed, plan) == []
+    assert conflicts_of(small(repeats=2), lambda _: False) == (
+        Conflict("repeats", "So few times for one dish leave no choice.", "", way=1),
+    )
+
+
+def test_a_day_placed_wholly_by_hand_is_left_out_of_the_judgement() -> None:
+    """Three placed meals of 300 kcal in all: the cook made it so, and the other days are planned all the same."""
+    problem = small(repeats=6)
+    placed = [replace(s, dishes=(), fixed=("stew", 90.0)) if s.day == 1 else s for s in problem.slots]
+    problem = replace(problem, slots=tuple(placed))
+    plan = plan_week(problem).plan
+    assert plan is not None
+    assert check_plan(problem, plan) == []
+    assert [t.is_placed for t in day_totals(problem, plan)] == [False, True, False]
+    assert not day_totals(problem, plan)[1].keeps_band
+    open_day = replace(problem, slots=tuple(replace(s, fixed=None) if s.slot_key == "lunch" else s for s in placed))
+    assert any("day 1" in fault for fault in check_plan(open_day, plan))
+
+
+def test_the_same_week_comes_on_a_busy_machine_and_the_clock_is_told_of() -> None:
+    problem = random_week(1, 20, 1, 4)
+    quiet = plan_week(problem)
+    with ProcessPoolExecutor(2) as busy:
+        work = [busy.submit(sum, range(30_000_000)) for _ in range(4)]
+        assert plan_week(problem) == quiet
+        for done in work:
+            done.cancel()
+    model = WeekModel(small(repeats=6), sized=True)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("goodcrate.core.week_model.clock_limit_s", lambda _: 0.0)
+        with pytest.raises(StoppedEarly, match="stopped early by the clock"):
+            model.solve(5)

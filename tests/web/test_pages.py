@@ -1,9 +1,10 @@
 """Pages without scripts: the empty states teach, the demo shows, bad input is kept and named."""
 
 import re
+from dataclasses import replace
 from html import unescape
 from pathlib import Path
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 
@@ -338,7 +339,9 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
     assert f"thing-{row[1]}" in cook.get("/store")
 
 
-def test_one_more_session_is_added_when_planning_begins_also_on_the_eve(cook: Cook, household: Caller) -> None:
+def test_one_more_session_is_added_when_planning_begins_and_not_when_it_is_refused(
+    cook: Cook, household: Caller
+) -> None:
     week.open_week(household, MONDAY)
     wishes = {"keep": "usual", "different": "2", "repeats": "7", "freezer_boxes": "6"}
     page = cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "-1"}, expect=422).text
@@ -346,4 +349,13 @@ def test_one_more_session_is_added_when_planning_begins_also_on_the_eve(cook: Co
     cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "4"}, expect=422)
     picture = week.week_picture(household, MONDAY)
     assert picture is not None
-    assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00", "22 18:30", "27 18:30"]
+    assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00"]
+    furnish(household)
+    recipe = recipes.list_recipes(household)[0]
+    recipes.save_recipe(household, replace(recipes.get_input(household, UUID(recipe.recipe.key)), tags=("cold",)))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("goodcrate.services.plan_process.launch", lambda *_: None)
+        cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "-1"})
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00", "22 18:30"]

@@ -5,6 +5,7 @@
     GoodCrateError
     ├── InvalidInput        one fault: at which field, what is wrong, what would be right
     ├── InvalidInputs       every fault of one form or file
+    ├── StoppedEarly        the clock ran out before the work was done; nothing is wrong with what was typed
     └── Inconsistent        a broken promise of ours (a bug), never the cook's doing
 """
 
@@ -39,6 +40,10 @@ class InvalidInputs(GoodCrateError):
     def __init__(self, faults: Iterable[InvalidInput]) -> None:
         self.faults = tuple(faults)
         super().__init__("; ".join(str(fault) for fault in self.faults))
+
+
+class StoppedEarly(GoodCrateError):
+    """Work with a limit was cut off by the clock, on a machine too busy to do it: another run may find more."""
 
 
 class Inconsistent(GoodCrateError):

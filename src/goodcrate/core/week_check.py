@@ -101,11 +101,12 @@ def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
 
 @dataclass(frozen=True, slots=True)
 class DayTotal:
-    """What an eater's day comes to in a plan, kcal and g, against its band and floor."""
+    """What an eater's day comes to in a plan, kcal and g, against its band and floor; `is_placed` wholly by hand."""
 
     band: PlanDay
     kcal: float
     protein_g: float
+    is_placed: bool = False
 
     @property
     def keeps_band(self) -> bool:
@@ -122,19 +123,21 @@ def day_totals(problem: WeekPlanProblem, plan: WeekPlan) -> list[DayTotal]:
     """Every day of the problem with what is eaten on it, extras included."""
     dishes = {d.key: d for d in problem.dishes}
     totals = []
+    open_days = {(s.eater_key, s.day) for s in problem.slots if s.fixed is None}
     for d in problem.days:
         eaten = [m for m in plan.meals if (m.eater_key, m.day) == (d.eater_key, d.day)]
         kcal = d.extra_kcal + sum(m.grams * dishes[m.dish_key].kcal_per_g for m in eaten)
-        totals.append(
-            DayTotal(d, kcal, d.extra_protein_g + sum(m.grams * dishes[m.dish_key].protein_per_g for m in eaten))
-        )
+        protein_g = d.extra_protein_g + sum(m.grams * dishes[m.dish_key].protein_per_g for m in eaten)
+        totals.append(DayTotal(d, kcal, protein_g, bool(eaten) and (d.eater_key, d.day) not in open_days))
     return totals
 
 
 def _day_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
-    wrong = []
+    wrong: list[str] = []
     for total in day_totals(problem, plan):
         d = total.band
+        if total.is_placed:
+            continue  # nothing of it was planned: it is what the cook made it
         if not total.keeps_band:
             wrong.append(f"day {d.day} of {d.eater_key} has {shown(total.kcal)} kcal")
         wrong += _band_faults(problem, plan, d)

@@ -1,4 +1,4 @@
-"""Why no week can be: the smallest sets of rules that, let go, free one, and the nearest changes that surely do."""
+"""Why no week was found: few rules that stand in the way together, and small changes with which there is one."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -11,21 +11,27 @@ from goodcrate.core.week_model import BY_CORES, WeekModel
 from goodcrate.core.week_problem import MOST_FILLINGS, Conflict, PlanDish, PlanSession, WeekPlan, WeekPlanProblem
 
 _RULES: Mapping[str, tuple[str, str]] = {
-    "fridge": ("The fridge is full at the end of a session.", "Room for {} boxes in the fridge frees a week."),
-    "boxes": ("There are not enough boxes at the end of a session.", "{} boxes in all free a week."),
+    "fridge": ("The fridge is full at the end of a session.", "With room for {} boxes in the fridge there is one."),
+    "boxes": ("There are not enough boxes at the end of a session.", "With {} boxes in all there is one."),
     "freezer": (
         "The freezer is full before every meal that must wait in it is there.",
-        "Room for {} boxes in the freezer frees a week.",
+        "With room for {} boxes in the freezer there is one.",
     ),
-    "vessels": ("A batch would be larger than its pots hold at once.", "Pots filled in turns free a week."),
-    "different": ("So few different dishes in a slot leave no choice.", "{} different dishes in a slot free a week."),
-    "repeats": ("So few times for one dish leave no choice.", "One dish up to {} times for an eater frees a week."),
+    "vessels": ("A batch would be larger than its pots hold at once.", "With pots filled in turns there is one."),
+    "different": (
+        "So few different dishes in a slot leave no choice.",
+        "With {} different dishes in a slot there is one.",
+    ),
+    "repeats": (
+        "So few times for one dish leave no choice.",
+        "With one dish up to {} times for an eater there is one.",
+    ),
     "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
-    "bands": ("Another band of a day cannot be reached with these dishes.", "Left out for once, a week is free."),
-    "protein": ("The protein floor cannot be reached with these dishes.", "Floors lower by {} g free a week."),
+    "bands": ("Another band of a day cannot be reached with these dishes.", "Left out for once, there is a week."),
+    "protein": ("The protein floor cannot be reached with these dishes.", "With floors lower by {} g there is one."),
     "energy": (
         "The energy band cannot be reached with these portions.",
-        "Bands wider by {} kcal on both sides free a week.",
+        "With bands wider by {} kcal on both sides there is one.",
     ),
 }
 """In the order in which they are asked to give way, with the words for a cook."""
@@ -62,17 +68,18 @@ MOST_MEALS = 14
 ENOUGH_DISHES = 40
 """A larger library is looked at by its most different dishes: what frees a week with them does so with all."""
 OF_EACH_KIND = 3
+Finds = Callable[[WeekPlanProblem], bool]
 Said = Callable[[tuple[Conflict, ...]], object]
 """Told what is known so far: which rules stand in the way, later with the changes that free a week."""
 
 
-def conflicts_of(problem: WeekPlanProblem, say: Said | None = None) -> tuple[Conflict, ...]:
-    """The ways out: the fewest rules that must give way, each with the nearest change that surely frees a week.
+def conflicts_of(whole: WeekPlanProblem, finds: Finds, say: Said | None = None) -> tuple[Conflict, ...]:
+    """The ways out: few rules that give way together, each with a small change.
 
-    Where waiting is what stands in the way, one more session is among them; and what is placed, if a week can be
-    without it.
+    Every way that changes something is tried before it is told: `finds` plans the whole library with it. Where waiting
+    is what stands in the way, one more session is among them; and what is placed, if a week is found without it.
     """
-    problem = _most_different(problem)
+    problem = _most_different(whole)
     ways: list[tuple[Conflict, ...]] = []
 
     def tell(*more: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
@@ -83,11 +90,11 @@ def conflicts_of(problem: WeekPlanProblem, say: Said | None = None) -> tuple[Con
         return known
 
     if any(slot.fixed and slot.dishes for slot in problem.slots) and _is_free(problem, frozenset({"pins"})):
-        ways.append((_one_meal(problem) or PINS,))
+        ways += _tried(whole, finds, (_one_meal(problem) or PINS,))
     sets = _sets(problem)
     tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not sets or any(WAITING & found for found in sets):
-        ways += _with_one_more_session(problem)
+        ways += [way for found in _with_one_more_session(problem) for way in _tried(whole, finds, found)]
         tell()
     for found in sets:
         if _is_silly(problem, found, ways):
@@ -96,13 +103,41 @@ def conflicts_of(problem: WeekPlanProblem, say: Said | None = None) -> tuple[Con
         if not changes and not ways and (besides := _fewest(problem, [], found)):
             changes = _changes(problem, found | besides)  # sizes stand in the way too
         if changes and not (ways and changes[-1].change in _FAR.values()):
-            ways.append(changes)
+            ways += _tried(whole, finds, changes)
             tell()
     if not ways and sets:
         return tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not ways:
         ways = [(Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)]
     return tell()
+
+
+_MORE: Mapping[str, tuple[int, ...]] = {
+    **dict.fromkeys(("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"), (0, 1, 2, 4)),
+    "lower_floors_g": (0, 2, 5, 10), "widen_bands_kcal": (0, 10, 25, 50),
+}  # fmt: skip
+"""By how much more a change is tried when planning finds no week with the small one."""
+
+
+def _tried(whole: WeekPlanProblem, finds: Finds, way: tuple[Conflict, ...]) -> list[tuple[Conflict, ...]]:
+    """A way out as planning finds a week with it, if it does; one that leads elsewhere (no change to make) stays."""
+    if any(not c.field and c.rule not in ("keeping", "pins") for c in way) or any(
+        c.change in _FAR.values() for c in way
+    ):
+        return [way]
+    last = way[-1]
+    for more in _MORE.get(last.field, (0,)):
+        value = last.value + more
+        words = _RULES[last.rule][1].format(value) if last.field in _MORE else last.change
+        changed = (*way[:-1], replace(last, value=value, change=words))
+        freed = whole
+        for conflict in changed:
+            freed = eased(freed, conflict)
+        if "keeping" in {c.rule for c in way}:
+            return [changed]  # another guidance has other days: it is told as a choice, not as a week that was found
+        if finds(freed):
+            return [tuple(replace(c, is_tried=True) for c in changed)]
+    return []
 
 
 def _one_meal(problem: WeekPlanProblem) -> Conflict | None:
@@ -113,7 +148,7 @@ def _one_meal(problem: WeekPlanProblem) -> Conflict | None:
         slots[n] = replace(slots[n], fixed=None, fixed_session="")
         if _is_free(replace(problem, slots=tuple(slots))):
             words = f"{slots[n].words} on day {slots[n].day + 1} leaves no way into the bands as it is placed."
-            return Conflict("pins", words, "Planned anew, it frees a week.", "free_meal", n)
+            return Conflict("pins", words, "Planned anew, there is a week.", "free_meal", n)
     return None
 
 
@@ -195,7 +230,7 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
         else:
             conflict = Conflict(rule, words, change, *_SWITCHES.get(rule, ()))
             kept |= {rule} if rule not in _SWITCHES else set()
-        problem = _eased(problem, conflict)
+        problem = eased(problem, conflict)
         changes.append(conflict)
     return tuple(changes)
 
@@ -213,26 +248,32 @@ def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan |
     return model.answer(0, 0.0, 0.0, proven=False) if found else None
 
 
-def _eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
+def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
     """The problem with a conflict's change made; the same one when that has no amount."""
-    rules, value = problem.rules, conflict.value
-    if conflict.field in ("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"):
-        changed: dict[str, Any] = {conflict.field: value}
-        return replace(problem, rules=replace(rules, **changed))
-    if conflict.field == "in_turns":
-        return replace(problem, rules=replace(rules, fillings=MOST_FILLINGS))
-    if conflict.field == "leave_bands":
-        return replace(problem, days=tuple(replace(d, bands=()) for d in problem.days))
-    if conflict.field == "lower_floors_g":
-        days = tuple(replace(d, protein_floor_g=max(0.0, d.protein_floor_g - value)) for d in problem.days)
-        return replace(problem, days=days)
-    if conflict.field == "widen_bands_kcal":
+    value, days, slots = conflict.value, problem.days, problem.slots
+    changed: dict[str, Any] = {}
+    if conflict.field == "session_day":
+        problem = with_session(problem, value)
+    elif conflict.field in ("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"):
+        changed = {conflict.field: value}
+    elif conflict.field == "in_turns":
+        changed = {"fillings": MOST_FILLINGS}
+    elif conflict.field == "leave_bands":
+        days = tuple(replace(d, bands=()) for d in days)
+    elif conflict.field == "lower_floors_g":
+        days = tuple(replace(d, protein_floor_g=max(0.0, d.protein_floor_g - value)) for d in days)
+    elif conflict.field == "widen_bands_kcal":
         days = tuple(
             replace(d, energy_low_kcal=max(1.0, d.energy_low_kcal - value), energy_high_kcal=d.energy_high_kcal + value)
-            for d in problem.days
+            for d in days
         )
-        return replace(problem, days=days)
-    return problem
+    elif conflict.rule == "pins":  # the one meal that is named, or all that may be planned anew
+        anew = {value} if conflict.field == "free_meal" else set(range(len(slots)))
+        slots = tuple(
+            replace(s, fixed=None, fixed_session="") if n in anew and s.fixed and s.dishes else s
+            for n, s in enumerate(slots)
+        )
+    return replace(problem, days=days, slots=slots, rules=replace(problem.rules, **changed))
 
 
 def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:

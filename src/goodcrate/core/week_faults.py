@@ -2,8 +2,9 @@
 
 from collections.abc import Iterable, Iterator, Sequence
 
+from goodcrate.core.amounts import shown
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
+from goodcrate.core.week_problem import AIMS, PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
 
 
 def check_plan_problem(problem: WeekPlanProblem) -> None:
@@ -12,13 +13,13 @@ def check_plan_problem(problem: WeekPlanProblem) -> None:
     Raises:
         InvalidInputs: naming every slot, day, dish and session that stands twice, points nowhere, or cannot be.
     """
+    faults = list(_rule_faults(problem))
     slots = [(s.eater_key, s.day, s.slot_key) for s in problem.slots]
     days = [(d.eater_key, d.day) for d in problem.days]
     dishes = [d.key for d in problem.dishes]
-    faults = [
-        *twice("slots", slots), *twice("days", days), *twice("dishes", dishes),
-        *twice("sessions", [s.key for s in problem.sessions]),
-    ]  # fmt: skip
+    for place, keys in (("slots", slots), ("days", days), ("dishes", dishes)):
+        faults.extend(twice(place, keys))
+    faults.extend(twice("sessions", [s.key for s in problem.sessions]))
     for n, day in enumerate(problem.days):
         faults.extend(_day_faults(f"days.{n}", day))
     for n, dish in enumerate(problem.dishes):
@@ -39,7 +40,18 @@ def check_plan_problem(problem: WeekPlanProblem) -> None:
         raise InvalidInputs(faults)
 
 
-MOST_GRAMS = 5000.0
+MOST_GRAMS, MOST_KCAL, MOST_PROTEIN_G, LAST_DAY = 5000.0, 12_000.0, 500.0, 13
+
+
+def _rule_faults(problem: WeekPlanProblem) -> Iterator[InvalidInput]:
+    if not problem.slots:
+        yield InvalidInput("slots", "There is no slot to fill.", "Give an eater a slot.")
+    if not problem.dishes:
+        yield InvalidInput("dishes", "There is no recipe to fill slots with.", "Make one first.")
+    if problem.rules.aim not in AIMS:
+        yield InvalidInput("aim", f"“{problem.rules.aim}” is no aim.", f"One of {', '.join(AIMS)}.")
+    if not 0.1 <= problem.rules.limit_seconds <= 60:
+        yield InvalidInput("limit_seconds", "Up to a minute.", "0.1 to 60 s.")
 
 
 def twice(place: str, keys: Sequence[object]) -> Iterator[InvalidInput]:
@@ -53,6 +65,8 @@ def twice(place: str, keys: Sequence[object]) -> Iterator[InvalidInput]:
 
 
 def _slot_faults(place: str, slot: PlanSlot, known: set[str], sessions: set[str]) -> Iterator[InvalidInput]:
+    if slot.day > LAST_DAY:
+        yield InvalidInput(place, "A plan covers at most 14 days.", "Plan a shorter week.")
     for key in slot.dishes:
         if key not in known:
             yield InvalidInput(f"{place}.dishes", f"There is no dish “{key}”.")
@@ -67,11 +81,11 @@ def _slot_faults(place: str, slot: PlanSlot, known: set[str], sessions: set[str]
 
 
 def _day_faults(place: str, day: PlanDay) -> Iterator[InvalidInput]:
-    if not 0 <= day.energy_low_kcal <= day.energy_high_kcal:
+    if not 0 < day.energy_low_kcal <= day.energy_high_kcal <= MOST_KCAL:
         words = f"From {day.energy_low_kcal:g} to {day.energy_high_kcal:g} kcal is no band."
-        yield InvalidInput(f"{place}.energy_low_kcal", words, "From less to more.")
-    if min(day.protein_floor_g, day.extra_kcal, day.extra_protein_g) < 0:
-        yield InvalidInput(place, "A floor, or what is eaten besides, cannot be negative.", "0 or more.")
+        yield InvalidInput(f"{place}.energy_low_kcal", words, f"From less to more, up to {shown(MOST_KCAL)} kcal.")
+    if not day.protein_floor_g <= MOST_PROTEIN_G or min(day.protein_floor_g, day.extra_kcal, day.extra_protein_g) < 0:
+        yield InvalidInput(place, "A floor, or what is eaten besides, is not possible.", "0 or more, up to 500 g.")
     yield from band_faults(place, day.bands)
 
 
@@ -88,11 +102,12 @@ def band_faults(place: str, bands: Iterable[PlanBand]) -> Iterator[InvalidInput]
 
 
 def _dish_faults(place: str, dish: PlanDish) -> Iterator[InvalidInput]:
-    if not 0 < dish.low_g <= dish.high_g:
+    if not 0 < dish.low_g <= dish.high_g <= MOST_GRAMS:
         words = f"Sizes from {dish.low_g:g} to {dish.high_g:g} g are not possible."
         yield InvalidInput(f"{place}.low_g", words, "From less to more, above 0 g.")
-    if dish.kcal_per_g <= 0 or dish.protein_per_g < 0:
-        yield InvalidInput(f"{place}.kcal_per_g", "A dish has energy above 0 and protein of 0 or more a gram.")
+    if not 0 < dish.kcal_per_g <= 9.1 or dish.protein_per_g < 0:
+        words = f"{dish.name} cannot be portioned."
+        yield InvalidInput(f"{place}.kcal_per_g", words, "Above 0, up to 9.1 kcal a gram; protein of 0 or more.")
     for key, value in dish.others_per_g.items():
         if value < 0:
             yield InvalidInput(f"{place}.others_per_g.{key}", f"{value:g} is not possible.", "0 or more.")

@@ -9,6 +9,7 @@ from itertools import pairwise
 from math import ceil
 from typing import Any
 
+from goodcrate.core.errors import StoppedEarly
 from goodcrate.core.storing import FREEZER, FRIDGE
 from goodcrate.core.week_cuts import conditions, mg_per_kcal
 from goodcrate.core.week_problem import (
@@ -454,13 +455,17 @@ class WeekModel:
         self, seconds: float, on_better: Progress | None = None, bound: tuple[int, float] = (0, 0.0), *,
         polish: bool = False, prove: str = "", proven: bool = False, plain: bool = False,
     ) -> tuple[str, float]:  # fmt: skip
-        """`found`, `infeasible` or `unknown`, with the deterministic time spent; weeks on the way count as `proven`."""
+        """`found`, `infeasible` or `unknown`, with the deterministic time spent; weeks on the way count as `proven`.
+
+        Raises:
+            StoppedEarly: when the clock ran out first, so that another run might answer otherwise.
+        """
         from ortools.sat.python import cp_model
 
         self.solver = cp_model.CpSolver()
         p = self.solver.parameters
         p.num_workers, p.random_seed = 1, self.problem.rules.seed
-        p.max_deterministic_time, p.max_time_in_seconds = seconds, seconds * 8 + 2  # the clock only as a last resort
+        p.max_deterministic_time, p.max_time_in_seconds = seconds, clock_limit_s(seconds)
         p.linearization_level = 2  # sizes are linear: this is what tells at once that no week can be
         if (
             not self.sized and not plain
@@ -474,6 +479,8 @@ class WeekModel:
         watcher = _watch(self, on_better, bound, proven) if on_better is not None and self.sized else None
         status = self.solver.solve(self.m, watcher) if watcher is not None else self.solver.solve(self.m)
         self.is_optimal = status == cp_model.OPTIMAL
+        if status != cp_model.OPTIMAL and self.solver.wall_time >= p.max_time_in_seconds:
+            raise StoppedEarly("The machine was too busy to plan in time: stopped early by the clock.")
         if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return "found", float(self.solver.response_proto.deterministic_time)
         spent = float(self.solver.response_proto.deterministic_time)
@@ -529,6 +536,11 @@ class WeekModel:
             return round((dish.low_g + dish.high_g) / 10) * 5.0
         grams = round(value(energy) / dish.kcal_per_g / 5) * 5.0
         return min(max(grams, dish.low_g), dish.high_g)
+
+
+def clock_limit_s(deterministic_s: float) -> float:
+    """Seconds by the clock after which a search is given up, far beyond what its deterministic limit takes."""
+    return deterministic_s * 60 + 60
 
 
 @dataclass

@@ -16,6 +16,7 @@ from goodcrate.core.errors import Inconsistent
 from goodcrate.core.storing import FREEZER, FRIDGE
 from goodcrate.core.week_check import check_plan
 from goodcrate.core.week_conflicts import Said, conflicts_of
+from goodcrate.core.week_faults import check_plan_problem
 from goodcrate.core.week_model import BY_CORES, BY_HITTING_SETS, Progress, WeekModel
 from goodcrate.core.week_problem import (
     ALL_PLACES,
@@ -26,7 +27,6 @@ from goodcrate.core.week_problem import (
     PlanResult,
     WeekPlan,
     WeekPlanProblem,
-    check_plan_problem,
     evenings_of,
     standing_in,
 )
@@ -44,6 +44,7 @@ def plan_week(
 
     Raises:
         InvalidInputs: naming every part of the problem that cannot be.
+        StoppedEarly: when the clock ran out before the deterministic limit did; `on_better` has had what was found.
     """
     check_plan_problem(problem)
     blocked = tuple(_empty_slots(problem))
@@ -53,8 +54,19 @@ def plan_week(
         return _checked(problem, _by_aim(problem, on_better, base))
     result = _least_cooking(problem, on_better)
     if result.plan is None and not result.ran_out and explain:
-        return PlanResult(None, conflicts_of(problem, say))
+        return PlanResult(None, conflicts_of(problem, _finds_a_week, say))
     return _checked(problem, result)
+
+
+def _finds_a_week(problem: WeekPlanProblem) -> bool:
+    """Whether planning this really finds a week, held against every rule: what a way out is tried by."""
+    if any(_empty_slots(problem)):
+        return False
+    asked = replace(problem, rules=replace(problem.rules, aim=LEAST_COOKING))
+    week, none_can_be = _quick(asked, None)
+    if week is None and not none_can_be:
+        week = _as_one(asked, None, None, (0, 0.0)).plan
+    return week is not None and not check_plan(asked, week)
 
 
 def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:

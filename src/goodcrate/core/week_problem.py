@@ -4,7 +4,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import ceil
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.storing import FREEZER, FRIDGE, THAWS_FROM
 
 LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
@@ -281,11 +280,11 @@ def left_over_g(meals: Iterable[PlannedMeal], dishes: Mapping[str, PlanDish]) ->
 
 @dataclass(frozen=True, slots=True)
 class Conflict:
-    """A rule that stands in the way, in words, and the change that would free it.
+    """A rule that stands in the way, in words, and a change with which there is a week.
 
-    `field` and `value` name the nearest change that surely frees a week, where one was found: so many boxes, dishes or
-    repeats, by how much floors are lower (g) or bands wider (kcal), or the day of one more session. Those of
-    one `way` free a week together, each way does alone.
+    `field` and `value` name a small change, where one was found: so many boxes, dishes or repeats, by how much floors
+    are lower (g) or bands wider (kcal), or the day of one more session. Those of one `way` belong together, each way
+    does alone; `is_tried` when a week was found with it.
     """
 
     rule: str
@@ -294,6 +293,7 @@ class Conflict:
     field: str = ""
     value: int = 0
     way: int = 0
+    is_tried: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -303,34 +303,3 @@ class PlanResult:
     plan: WeekPlan | None
     conflicts: tuple[Conflict, ...] = ()
     ran_out: bool = False
-
-
-def check_plan_problem(problem: WeekPlanProblem) -> None:
-    """Refuse what cannot be planned.
-
-    Raises:
-        InvalidInputs: naming every part that cannot be.
-    """
-    faults: list[InvalidInput] = []
-    if not problem.slots:
-        faults.append(InvalidInput("slots", "There is no slot to fill.", "Give an eater a slot."))
-    if not problem.dishes:
-        faults.append(InvalidInput("dishes", "There is no recipe to fill slots with.", "Make one first."))
-    if problem.rules.aim not in AIMS:
-        faults.append(InvalidInput("aim", f"“{problem.rules.aim}” is no aim.", f"One of {', '.join(AIMS)}."))
-    if not 0.1 <= problem.rules.limit_seconds <= 60:
-        faults.append(InvalidInput("limit_seconds", "Up to a minute.", "0.1 to 60 s."))
-    for n, d in enumerate(problem.days):
-        if not 0 < d.energy_low_kcal <= d.energy_high_kcal <= 12_000 or not 0 <= d.protein_floor_g <= 500:
-            faults.append(InvalidInput(f"days.{n}", "The band goes from less to more.", "Up to 12,000 kcal, 500 g."))
-    for n, dish in enumerate(problem.dishes):
-        if not 0 < dish.kcal_per_g <= 9.1 or not 0 < dish.low_g <= dish.high_g <= 5000:
-            faults.append(InvalidInput(f"dishes.{n}", f"{dish.name} cannot be portioned.", "Energy and sizes above 0."))
-    keys = {dish.key for dish in problem.dishes}
-    for n, slot in enumerate(problem.slots):
-        if not set(slot.dishes) <= keys or (slot.fixed is not None and slot.fixed[0] not in keys):
-            faults.append(InvalidInput(f"slots.{n}", "It names a dish that is not there."))
-        if slot.day > 13:
-            faults.append(InvalidInput(f"slots.{n}", "A plan covers at most 14 days.", "Plan a shorter week."))
-    if faults:
-        raise InvalidInputs(faults)

@@ -14,7 +14,7 @@ from datetime import date
 from typing import Any
 from uuid import UUID
 
-from goodcrate.core.errors import GoodCrateError
+from goodcrate.core.errors import GoodCrateError, StoppedEarly
 from goodcrate.core.week_plan import plan_week
 from goodcrate.core.week_problem import AIMS, LOWEST_COST, Conflict, PlanResult, WeekPlan, WeekPlanProblem
 from goodcrate.db.session import Database
@@ -32,6 +32,8 @@ def run(caller: Caller, first_day: date, job_id: UUID) -> None:
     """Plan, aim after aim; whatever happens is said in the job's row."""
     try:
         _plan(caller, first_day, job_id)
+    except StoppedEarly as early:
+        beat(caller, job_id, status=STOPPED, said=f"{early} What was found is below; plan again for more."[:200])
     except GoodCrateError as error:
         beat(caller, job_id, status=FAILED, said=str(error)[:200])
     except Exception:
@@ -88,7 +90,11 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         if result.plan is not None:
             return
         if n == len(tries) - 1:
-            said = "The time was not enough to tell whether a week can be." if result.ran_out else ""
+            said = (
+                "We found no week in the time there was. There may be one: plan again, or let a rule go."
+                if result.ran_out
+                else ""
+            )
             beat(caller, job_id, status=DONE, conflicts=[one.as_stored(c) for c in result.conflicts], said=said)
 
 
@@ -108,7 +114,12 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
             return beat(caller, job_id, plans=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
 
         def named(conflicts: tuple[Conflict, ...]) -> None:
-            beat(caller, job_id, conflicts=[one.as_stored(c) for c in conflicts], said="No week keeps all of this.")
+            beat(
+                caller,
+                job_id,
+                conflicts=[one.as_stored(c) for c in conflicts],
+                said="We found no week that keeps all of this.",
+            )
 
         result = plan_week(asked, better, first.plan if first else None, explain=explain, say=named)
         first = first or result

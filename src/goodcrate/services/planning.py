@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID, uuid5
 
@@ -21,7 +21,7 @@ from goodcrate.services.eat_first import IN_HOUSE
 from goodcrate.services.house import house_in
 from goodcrate.services.placing import PlaceInput, place_in
 from goodcrate.services.plan_problem import Wishes, giving_way, openable, problem_of
-from goodcrate.services.week import existing_week, load_picture, take_turns
+from goodcrate.services.week import add_session_in, existing_week, load_picture, take_turns
 
 RUNNING, DONE, STOPPED, FAILED = "running", "done", "stopped", "failed"
 DEAD_AFTER = timedelta(seconds=20)
@@ -69,12 +69,16 @@ def _state(row: PlanJobRow) -> JobState:
     )  # fmt: skip
 
 
-def start_job(caller: Caller, first_day: date, job_id: UUID, wishes: Wishes) -> UUID:
+def start_job(
+    caller: Caller, first_day: date, job_id: UUID, wishes: Wishes, one_more_session: datetime | None = None
+) -> UUID:
     """Begin planning a week outside this request. While one is running for the week, that one goes on instead.
+
+    One more session, when asked for, is added with it: not when planning is refused.
 
     Raises:
         NotFound: when there is no such week.
-        InvalidInput: for wishes that cannot be, or a week without eaters or recipes.
+        InvalidInput: for wishes that cannot be, a session outside the week, or a week without eaters or recipes.
     """
     wishes.checked()
     with caller.transaction() as session:
@@ -87,6 +91,10 @@ def start_job(caller: Caller, first_day: date, job_id: UUID, wishes: Wishes) -> 
             return alive.id
         if session.find(PlanJobRow, job_id) is not None:
             return job_id
+        if one_more_session is not None:
+            add_session_in(session, week, one_more_session)
+            session.flush()
+            session.refresh(week)
         picture = load_picture(session, week)
         problem = problem_of(session, picture, wishes)
         opened = [[str(p.id), p.version] for p in giving_way(picture, wishes)]
@@ -142,7 +150,7 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     dishes = {d.key: d for d in problem.dishes}
     days = [
         {"eater": t.band.eater_key, "day": t.band.day, "kcal": round_half_up(t.kcal),
-         "protein": round_half_up(t.protein_g), "met": t.keeps_band and t.keeps_floor,
+         "protein": round_half_up(t.protein_g), "met": t.keeps_band and t.keeps_floor, "placed": t.is_placed,
          "low": round_half_up(t.band.energy_low_kcal),
          "high": round_half_up(t.band.energy_high_kcal), "floor": round_half_up(t.band.protein_floor_g)}
         for t in day_totals(problem, plan)
@@ -163,10 +171,9 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     return {
         "aim": aim, "seed": problem.rules.seed, "limit_seconds": problem.rules.limit_seconds,
         "words": AIMS[aim], "meals": meals, "days": days, "batches": plan.batches,
-        "left_g": round(plan.left_over_g), "again": plan.fillings_again, "gap_pct": plan.polish_gap_pct,
+        "left_g": round(plan.left_over_g), "again": plan.fillings_again,
         "minutes": round(plan.hands_on_min), "dishes": len({m["recipe"] for m in meals}),
-        "frozen": sum(bool(m["frozen"]) for m in meals), "proven": plan.is_proven_best,
-        "bound_batches": plan.bound_batches, "bound_minutes": round(plan.bound_min),
+        "frozen": sum(bool(m["frozen"]) for m in meals),
         "cost": round(cost, 2) if all(c is not None for c in known) else None,
     }  # fmt: skip
 

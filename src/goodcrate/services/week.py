@@ -100,12 +100,20 @@ def add_session(caller: Caller, first_day: date, starts_at: datetime) -> None:
         InvalidInput: when it lies outside the week and the three days before it.
     """
     with caller.transaction() as session:
-        week = existing_week(session, first_day)
-        earliest = week.first_day - timedelta(days=3)
-        if not earliest <= starts_at.date() < week.first_day + timedelta(days=week.days):
-            raise InvalidInput("starts_at", "This is outside the week.", f"From {earliest} to the week’s last day.")
-        starts_at = starts_at.replace(second=0, microsecond=0)
-        add_once(session, SessionRow(id=uuid5(week.id, starts_at.isoformat()), week_id=week.id, starts_at=starts_at))
+        add_session_in(session, existing_week(session, first_day), starts_at)
+
+
+def add_session_in(session: HouseholdSession, week: WeekRow, starts_at: datetime) -> None:
+    """The same inside the caller's transaction.
+
+    Raises:
+        InvalidInput: when it lies outside the week and the three days before it.
+    """
+    earliest = week.first_day - timedelta(days=3)
+    if not earliest <= starts_at.date() < week.first_day + timedelta(days=week.days):
+        raise InvalidInput("starts_at", "This is outside the week.", f"From {earliest} to the week’s last day.")
+    starts_at = starts_at.replace(second=0, microsecond=0)
+    add_once(session, SessionRow(id=uuid5(week.id, starts_at.isoformat()), week_id=week.id, starts_at=starts_at))
 
 
 def remove_session(caller: Caller, first_day: date, session_id: UUID) -> None:

@@ -89,6 +89,11 @@ class WayOut:
     counts: Mapping[str, int | None]
     cook_on: date | None
 
+    @property
+    def was_tried(self) -> bool:
+        """Whether a week was found with these changes."""
+        return all(c.get("is_tried") for c in self.conflicts)
+
 
 def _ways_out(job: planning.JobState | None, first_day: date) -> list[WayOut]:
     """The ways out of a week that cannot be, each by one click where its changes have amounts."""
@@ -162,10 +167,9 @@ def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date)
             **numbers,
         )
         sent, on_day = text(form, "id"), text(form, "session_day")
-        if on_day.removeprefix("-").isdigit() and len(on_day) < 3:
-            when = datetime.combine(first_day + timedelta(days=int(on_day)), ONE_MORE_AT)
-            week.add_session(visitor.caller, first_day, when)
-        planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes)
+        is_day = on_day.removeprefix("-").isdigit() and len(on_day) < 3
+        when = datetime.combine(first_day + timedelta(days=int(on_day)), ONE_MORE_AT) if is_day else None
+        planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes, when)
     except InvalidInput as fault:
         return _plan_page(request, visitor, first_day, Faults.of(fault, set(FIELDS)), 422, typed)
     return go(f"/week/{first_day}/plan")
