@@ -43,6 +43,31 @@ def serving_session(sessions: Iterable[PrepSession], day: date, slot_time: time)
     return max(before, key=lambda s: s.starts_at) if before else None
 
 
+EVE_AT, EVENING_AT = time(14, 0), time(18, 30)
+
+
+def first_session(first_day: date, today: date) -> datetime:
+    """When a week that is started cooks first: the afternoon before it, or this evening when that is over already."""
+    eve = first_day - timedelta(days=1)
+    return datetime.combine(eve, EVE_AT) if eve >= today else datetime.combine(today, EVENING_AT)
+
+
+PAST_WEIGHS = 1.5
+
+
+def session_at_hand(starts: Iterable[datetime], today: date) -> datetime | None:
+    """The session somebody most likely cooks or portions now: the nearest day, one to come before one that is over.
+
+    A past day weighs one and a half: our line. None without sessions.
+    """
+
+    def far(start: datetime) -> tuple[float, datetime]:
+        days = (start.date() - today).days
+        return (days if days >= 0 else -PAST_WEIGHS * days), start
+
+    return min(starts, key=far, default=None)
+
+
 @dataclass(frozen=True, slots=True)
 class Placing:
     """A recipe put in one slot of one eater on one day, in so many servings."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from uuid import UUID
 
 from sqlalchemy import and_, func, select
@@ -16,7 +16,7 @@ from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
-from goodcrate.services.week import monday_of
+from goodcrate.services.week import week_at_hand_in
 
 OPENED = (HouseRow.live == 1, HouseRow.food_id.is_not(None))
 BOXES = (HouseRow.live == 1, HouseRow.recipe_id.is_not(None))
@@ -31,7 +31,7 @@ class StageState:
 
 
 def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
-    """What stands at each stage, for the week that holds `today`."""
+    """What stands at each stage: of the week that holds `today`, and of the prep session that is at hand."""
     with caller.transaction() as session:
         counted = [select(func.count(kind.id)).scalar_subquery() for kind in (Eater, Slot, RecipeRow, FoodRow)]
         counted.append(select(func.count(HouseRow.id)).where(*OPENED).scalar_subquery())
@@ -41,13 +41,19 @@ def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
             int, session.execute(select(*counted, boxes_there)).one()
         )
         week = session.execute(
-            select(WeekRow.id, WeekRow.days, func.count(PlacementRow.id))
+            select(WeekRow.id, WeekRow.first_day, WeekRow.days, func.count(PlacementRow.id))
             .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
-            .where(WeekRow.first_day == monday_of(today))
-            .group_by(WeekRow.id, WeekRow.days)
+            .where(WeekRow.first_day <= today)
+            .group_by(WeekRow.id, WeekRow.first_day, WeekRow.days)
+            .order_by(WeekRow.first_day.desc())
+            .limit(1)
         ).one_or_none()
-        week_id, days, placed = week if week is not None else (None, 7, 0)
-        started, weighed = _batches_and_pots(session, week_id) if week_id is not None else (0, 0)
+        if week is not None and today >= week.first_day + timedelta(days=week.days):
+            week = None
+        days, placed = (7, 0) if week is None else (week.days, week[3])
+        at_hand = week_at_hand_in(session, today)
+        cooked_id = None if at_hand is None else session.scalar(select(WeekRow.id).where(WeekRow.first_day == at_hand))
+        started, weighed = _batches_and_pots(session, cooked_id) if cooked_id is not None else (0, 0)
     slots = slots_a_day * days
     words = {
         "targets": _some(eaters, "eater", "eaters") + " set" if eaters else "nobody yet",

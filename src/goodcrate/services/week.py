@@ -16,7 +16,14 @@ from goodcrate.core.recipes import Recipe
 from goodcrate.core.storing import DishKeeping, Stay, keeping_of, stay_of
 from goodcrate.core.variants import for_eater
 from goodcrate.core.vessels import Vessel
-from goodcrate.core.week import Placing, serving_session, week_dates, with_shared_components
+from goodcrate.core.week import (
+    Placing,
+    first_session,
+    serving_session,
+    session_at_hand,
+    week_dates,
+    with_shared_components,
+)
 from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -69,8 +76,57 @@ def _week_at(session: HouseholdSession, first_day: date) -> WeekRow | None:
     return session.scalar(select(WeekRow).where(WeekRow.first_day == first_day))
 
 
-def open_week(caller: Caller, first_day: date, days: int = 7) -> None:
+@dataclass(frozen=True)
+class SessionAt:
+    """A prep session and the week it cooks for."""
+
+    starts_at: datetime
+    first_day: date
+
+
+@dataclass(frozen=True)
+class Nearby:
+    """The sessions of other weeks nearest to one: the last one before it, and the first one after it."""
+
+    earlier: SessionAt | None
+    later: SessionAt | None
+
+
+def _all_sessions(session: HouseholdSession) -> list[SessionAt]:
+    rows = session.execute(
+        select(SessionRow.starts_at, WeekRow.first_day)
+        .join(WeekRow, (WeekRow.id == SessionRow.week_id) & (WeekRow.household_id == SessionRow.household_id))
+        .order_by(SessionRow.starts_at)
+    )
+    return [SessionAt(row.starts_at, row.first_day) for row in rows]
+
+
+def week_at_hand(caller: Caller, today: date) -> date | None:
+    """The first day of the week whose prep session is at hand today, or None before any session was set."""
+    with caller.transaction() as session:
+        return week_at_hand_in(session, today)
+
+
+def week_at_hand_in(session: HouseholdSession, today: date) -> date | None:
+    """The same inside the caller's transaction."""
+    known = {s.starts_at: s.first_day for s in _all_sessions(session)}
+    at_hand = session_at_hand(known, today)
+    return None if at_hand is None else known[at_hand]
+
+
+def nearby_sessions(caller: Caller, first_day: date) -> Nearby:
+    """The sessions of other weeks before and after those of one week."""
+    with caller.transaction() as session:
+        known = _all_sessions(session)
+    before = [s for s in known if s.first_day < first_day]
+    after = [s for s in known if s.first_day > first_day]
+    return Nearby(before[-1] if before else None, after[0] if after else None)
+
+
+def open_week(caller: Caller, first_day: date, days: int = 7, today: date | None = None) -> None:
     """Start a week with a prep session on the afternoon before it; an existing one stays as it is.
+
+    When that afternoon is over on `today`, its first session is this evening.
 
     Raises:
         InvalidInput: when it is not 1 to 14 days long or years away, or its days belong to another week.
@@ -87,9 +143,10 @@ def open_week(caller: Caller, first_day: date, days: int = 7) -> None:
                 raise InvalidInput("first_day", f"These days belong to the week from {week.first_day}.")
         week_id = uuid5(caller.household_id, f"week:{first_day.isoformat()}")
         row = WeekRow(id=week_id, first_day=first_day, days=days)
-        eve = datetime.combine(first_day - timedelta(days=1), datetime.min.time().replace(hour=14))
+        now = today if today is not None and today <= last_day else first_day - timedelta(days=1)
+        starts_at = first_session(first_day, now)
         if add_once(session, row):
-            session.add(SessionRow(id=uuid5(week_id, "first-session"), week_id=week_id, starts_at=eve))
+            session.add(SessionRow(id=uuid5(week_id, "first-session"), week_id=week_id, starts_at=starts_at))
 
 
 def add_session(caller: Caller, first_day: date, starts_at: datetime) -> None:

@@ -10,7 +10,7 @@ from goodcrate.core.amounts import LARGEST_LINE_G, read_grams
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.services import cook
 from goodcrate.services.calling import NotFound
-from goodcrate.services.week import WeekPicture, monday_of, new_id, week_picture
+from goodcrate.services.week import WeekPicture, monday_of, nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import BatchCard, batch_cards, by_session_and_recipe
@@ -20,8 +20,9 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 
 @router.get("")
 def this_week(request: Request, visitor: Signed) -> Response:
-    """On to the batches of the week that holds today."""
-    return go(f"/cook/{monday_of(request.app.state.clock())}")
+    """On to the batches of the session that is at hand."""
+    today = request.app.state.clock()
+    return go(f"/cook/{week_at_hand(visitor.caller, today) or monday_of(today)}")
 
 
 @router.get("/{first_day}")
@@ -29,7 +30,8 @@ def batches(request: Request, visitor: Signed, first_day: date) -> Response:
     """What each prep session of a week cooks."""
     picture = week_picture(visitor.caller, first_day)
     groups = by_session_and_recipe(picture) if picture else {}
-    return page(request, visitor, "cook/page.html", "cook", groups=groups, first_day=first_day)
+    nearby = nearby_sessions(visitor.caller, first_day)
+    return page(request, visitor, "cook/page.html", "cook", groups=groups, first_day=first_day, nearby=nearby)
 
 
 def find_card(visitor: Visitor, first_day: date, batch_id: UUID) -> tuple[WeekPicture, BatchCard]:

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.services import portion
-from goodcrate.services.week import monday_of, new_id, week_picture
+from goodcrate.services.week import monday_of, nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.cook.routes import event_id, find_card
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import boxes_on_bench, by_session_and_recipe, took_other_than_divided
@@ -22,8 +22,9 @@ router = APIRouter(prefix="/portion")
 
 @router.get("")
 def this_week(request: Request, visitor: Signed) -> Response:
-    """On to the pots of the week that holds today."""
-    return go(f"/portion/{monday_of(request.app.state.clock())}")
+    """On to the pots of the session that is at hand."""
+    today = request.app.state.clock()
+    return go(f"/portion/{week_at_hand(visitor.caller, today) or monday_of(today)}")
 
 
 @router.get("/{first_day}")
@@ -31,7 +32,8 @@ def pots(request: Request, visitor: Signed, first_day: date) -> Response:
     """The week's batches, as pots to weigh and divide."""
     picture = week_picture(visitor.caller, first_day)
     groups = by_session_and_recipe(picture) if picture else {}
-    return page(request, visitor, "portion/page.html", "portion", groups=groups, first_day=first_day)
+    nearby = nearby_sessions(visitor.caller, first_day)
+    return page(request, visitor, "portion/page.html", "portion", groups=groups, first_day=first_day, nearby=nearby)
 
 
 def _bench(

@@ -122,7 +122,7 @@ def open_week(request: Request, visitor: Signed, form: Posted, first_day: date) 
     try:
         if not days.isdigit() or len(days) > 3:
             raise InvalidInput("days", f"“{days[:12]}” is no number of days.", "1 to 14.")
-        week.open_week(visitor.caller, first_day, int(days))
+        week.open_week(visitor.caller, first_day, int(days), request.app.state.clock())
     except InvalidInput as error:
         faults = Faults.of(error, {"days"})
         return week_page(request, visitor, first_day, faults=faults, status=422, typed={"days": days})
