@@ -1,6 +1,7 @@
 """Saving recipes and eaters: once, whole, or not at all."""
 
 from dataclasses import replace
+from datetime import time, timedelta
 from uuid import uuid4
 
 import pytest
@@ -129,11 +130,81 @@ def test_a_very_low_target_needs_a_clinicians_confirmation(household: Caller) ->
     assert targets.list_eaters(household)[0].day_types[0].clinician_confirmed
 
 
-def test_a_slot_that_holds_meals_stays(household: Caller) -> None:
+def test_a_slot_that_is_removed_leaves_the_day_and_stays_in_the_weeks_that_hold_it(household: Caller) -> None:
     kitchen = furnish(household)
-    typed = eater_input(version=1)
-    with pytest.raises(InvalidInputs, match="holds meals"):
-        targets.save_eater(household, replace(typed, id=kitchen.eater_id))
+    supper = targets.SlotInput(uuid4(), "supper", time(21, 0))
+    first = targets.get_eater(household, kitchen.eater_id)
+    typed = replace(eater_input(version=first.version), id=kitchen.eater_id, slots=(supper,))
+    targets.save_eater(household, typed)
+    assert [s.name for s in targets.get_eater(household, kitchen.eater_id).slots] == ["supper"]
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert [s.name for s in picture.eaters[0].slots] == ["supper", "dinner"]
+    assert len(picture.placements) == 3
+    later = MONDAY + timedelta(days=7)
+    week.open_week(household, later)
+    after = week.week_picture(household, later)
+    assert after is not None
+    assert [s.name for s in after.eaters[0].slots] == ["supper"]
+    lunch = replace(supper, id=uuid4(), name="lunch")
+    targets.save_eater(household, replace(typed, version=typed.version + 1, slots=(lunch,)))  # no meals: it goes whole
+    assert [s.name for s in targets.get_eater(household, kitchen.eater_id).all_slots] == ["lunch", "dinner"]
+
+
+def test_an_eater_put_aside_is_planned_for_no_more_kept_in_past_weeks_and_can_come_back(household: Caller) -> None:
+    kitchen = furnish(household)
+    targets.put_aside(household, kitchen.eater_id, aside=True)
+    assert targets.list_eaters(household) == []
+    assert [e.name for e in targets.list_put_aside(household)] == ["Maren"]
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert [e.name for e in picture.eaters] == ["Maren"]
+    later = MONDAY + timedelta(days=7)
+    week.open_week(household, later)
+    after = week.week_picture(household, later)
+    assert after is not None
+    assert after.eaters == []
+    targets.put_aside(household, kitchen.eater_id, aside=False)
+    assert [e.name for e in targets.list_eaters(household)] == ["Maren"]
+    with pytest.raises(NotFound):
+        targets.put_aside(household, uuid4(), aside=True)
+
+
+def test_the_session_at_hand_is_found_in_whatever_week_it_stands(household: Caller) -> None:
+    """A Sunday session of next week is reached on Saturday and Sunday; weeks may begin on any day."""
+    assert week.week_at_hand(household, MONDAY) is None
+    week.open_week(household, MONDAY)  # cooked on Sunday the 22nd
+    thursday = MONDAY + timedelta(days=10)
+    week.open_week(household, thursday, 5)  # cooked on Wednesday the 2nd
+    at_hand = {n: week.week_at_hand(household, MONDAY + timedelta(days=n)) for n in (-2, -1, 0, 3, 6, 8, 9, 20)}
+    assert at_hand == {
+        -2: MONDAY,
+        -1: MONDAY,
+        0: MONDAY,
+        3: MONDAY,
+        6: thursday,
+        8: thursday,
+        9: thursday,
+        20: thursday,
+    }
+    around = week.nearby_sessions(household, thursday)
+    assert around.earlier is not None
+    assert (around.earlier.first_day, around.later) == (MONDAY, None)
+    later = week.nearby_sessions(household, MONDAY).later
+    assert later is not None
+    assert later.starts_at.date() == thursday - timedelta(days=1)
+
+
+def test_a_week_that_is_running_already_cooks_this_evening_and_not_last_sunday(household: Caller) -> None:
+    week.open_week(household, MONDAY, today=MONDAY + timedelta(days=2))
+    picture = week.week_picture(household, MONDAY)
+    assert picture is not None
+    assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["25 18:30"]
+    other = MONDAY + timedelta(days=7)
+    week.open_week(household, other, today=MONDAY + timedelta(days=2))
+    ahead = week.week_picture(household, other)
+    assert ahead is not None
+    assert [f"{s.starts_at:%d %H:%M}" for s in ahead.sessions] == ["29 14:00"]
 
 
 def test_a_target_from_body_size_is_saved_with_its_way_and_comes_back(household: Caller) -> None:

@@ -109,6 +109,7 @@ def test_live_figures_come_from_core(cook: Cook) -> None:
     fields = {
         "name": "", "servings": "4", "component": str(component), "line": str(line),
         f"line-{line}-food": "pearl_barley_dry", f"line-{line}-amount": "200 g",
+        "step": str(recipe), f"step-{recipe}-text": "Boil the barley", f"step-{recipe}-equipment": "hob",
     }  # fmt: skip
     text = text_of(cook.post(f"/recipes/{recipe}/compute", fields, expect=200).text)
     assert "173 kcal" in text

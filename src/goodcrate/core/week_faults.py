@@ -24,9 +24,9 @@ def check_plan_problem(problem: WeekPlanProblem) -> None:
         faults.extend(_day_faults(f"days.{n}", day))
     for n, dish in enumerate(problem.dishes):
         faults.extend(_dish_faults(f"dishes.{n}", dish))
-    known, banded, sessions = set(dishes), set(days), {s.key for s in problem.sessions}
+    known, banded = set(dishes), set(days)
     for n, slot in enumerate(problem.slots):
-        faults.extend(_slot_faults(f"slots.{n}", slot, known, sessions))
+        faults.extend(_slot_faults(f"slots.{n}", slot, known))
         if slot.fixed is None and (slot.eater_key, slot.day) not in banded:
             faults.append(
                 InvalidInput(f"slots.{n}.day", "This day has no band for this eater.", "Give it one in days.")
@@ -64,7 +64,7 @@ def twice(place: str, keys: Sequence[object]) -> Iterator[InvalidInput]:
         seen.add(key)
 
 
-def _slot_faults(place: str, slot: PlanSlot, known: set[str], sessions: set[str]) -> Iterator[InvalidInput]:
+def _slot_faults(place: str, slot: PlanSlot, known: set[str]) -> Iterator[InvalidInput]:
     if slot.day > LAST_DAY:
         yield InvalidInput(place, "A plan covers at most 14 days.", "Plan a shorter week.")
     for key in slot.dishes:
@@ -76,8 +76,6 @@ def _slot_faults(place: str, slot: PlanSlot, known: set[str], sessions: set[str]
             yield InvalidInput(f"{place}.fixed", f"There is no dish “{key}”.")
         if not 0 < grams <= MOST_GRAMS:
             yield InvalidInput(f"{place}.fixed", f"A portion of {grams:g} g is not possible.", "Above 0 g.")
-    if slot.fixed_session and slot.fixed_session not in sessions:
-        yield InvalidInput(f"{place}.fixed_session", f"There is no session “{slot.fixed_session}”.")
 
 
 def _day_faults(place: str, day: PlanDay) -> Iterator[InvalidInput]:

@@ -1,5 +1,6 @@
 """Eaters with their day types and slots."""
 
+from collections.abc import Collection
 from datetime import time
 from typing import Any, ClassVar
 from uuid import UUID
@@ -39,9 +40,10 @@ class Eater(HouseholdOwned, Base):
     meal_block_kcal: Mapped[float | None]
     snack_block_kcal: Mapped[float | None]
     position: Mapped[int] = mapped_column(default=0)
+    is_archived: Mapped[bool] = mapped_column(default=False)
     version: Mapped[int] = mapped_column(default=1)
 
-    slots: Mapped[list["Slot"]] = relationship(
+    all_slots: Mapped[list["Slot"]] = relationship(
         order_by="Slot.position", cascade="all, delete-orphan", lazy="selectin", back_populates="eater"
     )
     day_types: Mapped[list["DayType"]] = relationship(
@@ -53,6 +55,16 @@ class Eater(HouseholdOwned, Base):
     )
 
     __mapper_args__ = {"version_id_col": version}
+
+    @property
+    def slots(self) -> list["Slot"]:
+        """The slots of the eating day in their order; in a week also those put aside since that hold meals there."""
+        recalled = self.__dict__.get("_recalled", frozenset())
+        return [slot for slot in self.all_slots if not slot.is_archived or slot.id in recalled]
+
+    def recall_slots(self, ids: Collection[UUID]) -> None:
+        """Show slots that were put aside too, as long as this value lives: a past week is shown as it was."""
+        self.__dict__["_recalled"] = frozenset(ids)
 
     @property
     def blocks(self) -> Blocks | None:
@@ -119,9 +131,10 @@ class Slot(HouseholdOwned, Base):
     no_reheat: Mapped[bool] = mapped_column(default=False)
     within_min: Mapped[int | None]
     share_pct: Mapped[float | None]
+    is_archived: Mapped[bool] = mapped_column(default=False)
     position: Mapped[int]
 
-    eater: Mapped[Eater] = relationship(back_populates="slots")
+    eater: Mapped[Eater] = relationship(back_populates="all_slots")
 
     @property
     def must_be_cold(self) -> bool:

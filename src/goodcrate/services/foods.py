@@ -83,7 +83,11 @@ def find_foods(caller: Caller, query: str, limit: int = 40, filters: Filters = N
 def household_allergens(caller: Caller) -> frozenset[str]:
     """Allergens some eater of the household must not get."""
     with caller.transaction() as session:
-        return frozenset(a for row in session.scalars(select(Eater.excluded_allergens)) for a in row)
+        return frozenset(
+            a
+            for row in session.scalars(select(Eater.excluded_allergens).where(Eater.is_archived.is_(False)))
+            for a in row
+        )
 
 
 def food_row(session: HouseholdSession, key: str) -> FoodRow | None:

@@ -62,7 +62,9 @@ class Excluding:
 def eaters_in(session: HouseholdSession) -> list[Excluding]:
     """The household's eaters with their exclusions, inside the caller's transaction."""
     columns = (Eater.id, Eater.name, Eater.excluded_allergens, Eater.no_pork, Eater.diet)
-    rows = session.execute(select(*columns).order_by(Eater.position, Eater.name)).all()
+    rows = session.execute(
+        select(*columns).where(Eater.is_archived.is_(False)).order_by(Eater.position, Eater.name)
+    ).all()
     return [Excluding(row.id, row.name, tuple(row.excluded_allergens), row.no_pork, row.diet) for row in rows]
 
 

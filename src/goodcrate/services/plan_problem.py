@@ -112,6 +112,9 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
                 continue
             days.append(_day(eater, n, day_type, wishes, picture.polyol_share))
             for slot in eater.slots:
+                is_closed = eater.is_archived or slot.is_archived
+                if is_closed and (eater.id, slot.id, day) not in placed:
+                    continue
                 where = (str(eater.id), n, str(slot.id))
                 eaten_at = datetime.combine(day, slot.at)
                 for s in picture.sessions:

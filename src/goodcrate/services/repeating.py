@@ -150,7 +150,7 @@ class _Repeating:
         values = recipe_values(session, {h.id for h in heads})
         self.recipes = {h.id: values[h.id].recipe for h in heads if h.id in values}
         self.library = [(self.recipes[h.id], frozenset(h.tags)) for h in heads if not h.is_archived and h.id in values]
-        self.eaters = {e.id: e for e in session.scalars(select(Eater))}
+        self.eaters = {e.id: e for e in session.scalars(select(Eater).where(Eater.is_archived.is_(False)))}
         self.slots = {s.id: s for e in self.eaters.values() for s in e.slots}
         self.left_out: list[str] = []
 

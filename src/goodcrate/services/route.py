@@ -33,7 +33,14 @@ class StageState:
 def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
     """What stands at each stage: of the week that holds `today`, and of the prep session that is at hand."""
     with caller.transaction() as session:
-        counted = [select(func.count(kind.id)).scalar_subquery() for kind in (Eater, Slot, RecipeRow, FoodRow)]
+        counted = [select(func.count(kind.id)).scalar_subquery() for kind in (RecipeRow, FoodRow)]
+        slots_now = select(func.count(Slot.id)).join(Slot.eater)
+        here = (Eater.is_archived.is_(False), Slot.is_archived.is_(False))
+        counted = [
+            select(func.count(Eater.id)).where(here[0]).scalar_subquery(),
+            slots_now.where(*here).scalar_subquery(),
+            *counted,
+        ]
         counted.append(select(func.count(HouseRow.id)).where(*OPENED).scalar_subquery())
         boxes_there = select(func.coalesce(func.sum(HouseRow.count), 0)).where(*BOXES).scalar_subquery()
         # One question instead of six: every page asks it.

@@ -122,9 +122,29 @@ class EaterInput:
 
 
 def list_eaters(caller: Caller) -> list[Eater]:
-    """The household's eaters in their order, with day types and slots."""
+    """The household's eaters in their order, with day types and slots; not those put aside."""
+    return _eaters(caller, are_archived=False)
+
+
+def list_put_aside(caller: Caller) -> list[Eater]:
+    """The eaters that were put aside: past weeks keep them, and they can come back."""
+    return _eaters(caller, are_archived=True)
+
+
+def _eaters(caller: Caller, *, are_archived: bool) -> list[Eater]:
     with caller.transaction() as session:
-        return list(session.scalars(select(Eater).order_by(Eater.position, Eater.name)))
+        wanted = select(Eater).where(Eater.is_archived.is_(are_archived))
+        return list(session.scalars(wanted.order_by(Eater.position, Eater.name)))
+
+
+def put_aside(caller: Caller, eater_id: UUID, *, aside: bool) -> None:
+    """Put an eater aside, or take them back; weeks in which they have meals keep showing them.
+
+    Raises:
+        NotFound: when the household has none with this id.
+    """
+    with caller.transaction() as session:
+        existing(session, Eater, eater_id, "eater").is_archived = aside
 
 
 def get_eater(caller: Caller, eater_id: UUID) -> Eater:
@@ -152,7 +172,8 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
             row = Eater(id=typed.id, version=1)
             _fill(row, typed)
             row.position = session.scalar(select(func.count(Eater.id))) or 0
-            if row.position >= MOST_EATERS:
+            here = session.scalar(select(func.count(Eater.id)).where(Eater.is_archived.is_(False))) or 0
+            if here >= MOST_EATERS:
                 raise InvalidInputs([InvalidInput("name", f"A household has at most {MOST_EATERS} eaters.")])
             if not add_once(session, row):
                 return
@@ -237,19 +258,21 @@ def _put_day_types(row: Eater, typed: EaterInput) -> None:
 
 
 def _put_slots(session: HouseholdSession, row: Eater, typed: EaterInput) -> None:
-    kept = {s.id: s for s in row.slots}
+    """Write the typed slots; one that is gone and holds meals somewhere is put aside, for those weeks keep it."""
+    kept = {s.id: s for s in row.all_slots}
     gone = kept.keys() - {s.id for s in typed.slots}
-    if gone and session.scalar(select(PlacementRow.id).where(PlacementRow.slot_id.in_(gone)).limit(1)):
-        raise InvalidInputs(
-            [InvalidInput("slots", "A slot that holds meals cannot be removed.", "Clear it in the week first.")]
-        )
+    held = set(session.scalars(select(PlacementRow.slot_id).where(PlacementRow.slot_id.in_(gone)))) if gone else set()
     rows = []
     for place, s in enumerate(typed.slots):
         slot = kept.get(s.id) or Slot(id=s.id)
         slot.name, slot.at, slot.eaten_cold, slot.travels = s.name, s.at, s.eaten_cold, s.travels
         slot.no_reheat, slot.within_min, slot.share_pct, slot.position = s.no_reheat, s.within_min, s.share_pct, place
+        slot.is_archived = False
         rows.append(slot)
-    row.slots[:] = rows
+    for slot_id in held:
+        kept[slot_id].is_archived, kept[slot_id].position = True, len(rows)
+        rows.append(kept[slot_id])
+    row.all_slots[:] = rows
 
 
 def _check(typed: EaterInput) -> None:

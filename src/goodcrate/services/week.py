@@ -292,10 +292,10 @@ def week_picture(caller: Caller, first_day: date) -> WeekPicture | None:
 
 def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     """Load a week's rows and let core work them out; inside the caller's transaction."""
-    eaters = session.scalars(select(Eater).order_by(Eater.position, Eater.name)).all()
     placements = session.scalars(
         select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
     ).all()
+    eaters = _eaters_of(session, placements)
     values = recipe_values(session, {p.recipe_id for p in placements}, pinned_versions(week))
     recipes = with_shared_components({str(row_id): value.recipe for row_id, value in values.items()})
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
@@ -321,6 +321,16 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
         week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity, setup.polyol_share,
         setup.vessels,
     )  # fmt: skip
+
+
+def _eaters_of(session: HouseholdSession, placements: Sequence[PlacementRow]) -> list[Eater]:
+    """Who eats in a week: those of today, and those put aside who have meals there; with the slots that hold them."""
+    served = {p.eater_id for p in placements}
+    known = session.scalars(select(Eater).order_by(Eater.position, Eater.name))
+    eaters = [eater for eater in known if not eater.is_archived or eater.id in served]
+    for eater in eaters:
+        eater.recall_slots({p.slot_id for p in placements})
+    return eaters
 
 
 def _stays(

@@ -25,10 +25,10 @@ router = APIRouter(prefix="/targets")
 @router.get("")
 def eater_list(request: Request, visitor: Signed) -> Response:
     """Everybody with their days and slots."""
-    eaters = targets.list_eaters(visitor.caller)
+    eaters, aside = targets.list_eaters(visitor.caller), targets.list_put_aside(visitor.caller)
     tapes = {e.id: target_tape(EaterForm.of_eater(e)) for e in eaters}
     return page(
-        request, visitor, "targets/page.html", "targets", tapes=tapes, banded=BANDED,
+        request, visitor, "targets/page.html", "targets", tapes=tapes, banded=BANDED, aside=aside,
         eaters=eaters, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
         conditions=CONDITIONS, diets=targets.DIETS_OF_EATERS, most_trace_kcal=MOST_TRACE_KCAL,
         leaves_traces_out=kitchen.who_and_what(visitor.caller).leaves_traces_out,
@@ -69,6 +69,13 @@ def new_eater(request: Request, visitor: Signed) -> Response:
 def edit_eater(request: Request, visitor: Signed, eater_id: UUID) -> Response:
     """The form of one eater."""
     return _form_page(request, visitor, EaterForm.of_eater(targets.get_eater(visitor.caller, eater_id)))
+
+
+@router.post("/{eater_id}/aside")
+def put_aside(request: Request, visitor: Signed, form: Posted, eater_id: UUID) -> Response:
+    """Put an eater aside, or take them back; past weeks keep them."""
+    targets.put_aside(visitor.caller, eater_id, aside=text(form, "aside") == "1")
+    return go("/targets")
 
 
 @router.post("/{eater_id}")

@@ -122,13 +122,23 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
     return WeekView(
         tuple(rows),
         len(picture.placements),
-        sum(len(e.slots) for e in picture.eaters) * len(picture.dates),
+        sum(len(_open_slots(e)) for e in picture.eaters) * len(picture.dates) + _on_closed_slots(picture),
         len(picture.outcome.batches),
         sum(e.keeps_all for e in judged),
         len(judged),
         sum(p.servings_before is not None for p in picture.placements),
         _means(rows),
     )
+
+
+def _open_slots(eater: Eater) -> list[Slot]:
+    return [] if eater.is_archived else [slot for slot in eater.slots if not slot.is_archived]
+
+
+def _on_closed_slots(picture: WeekPicture) -> int:
+    """Meals in slots that were put aside since."""
+    still_open = {slot.id for eater in picture.eaters for slot in _open_slots(eater)}
+    return sum(p.slot_id not in still_open for p in picture.placements)
 
 
 def _means(rows: Sequence[DayRow]) -> dict[UUID, WeekMean]:
