@@ -15,10 +15,12 @@ from goodcrate.core.measures import (
     Partner,
     count_error,
     counted_if_bare,
+    is_a_count_of_nothing,
     read_amount,
     split_amount,
     state_slip,
     weigh,
+    without_asked_nutrient,
 )
 from goodcrate.formats.reference import measure_table, reference_foods
 
@@ -207,3 +209,33 @@ def test_dry_figures_on_a_cooked_weight_are_queried() -> None:
     assert slip("900 g dry", 4) is None  # the cook said so
     assert slip("900 g cooked", 4) is None
     assert state_slip(weigh(read_amount("900 g"), oats, TABLE).amount, replace(oats, cooked_yield=None), 4) is None
+
+
+@pytest.mark.parametrize(
+    ("typed", "food"),
+    [("120 kcal almonds", "almonds"), ("350 kcal of dry barley", "dry barley"), ("500 kJ hazelnuts", "hazelnuts"),
+     ("25 g of protein from turkey", "turkey"), ("20 g protein from quark", "quark")],
+)  # fmt: skip
+def test_an_energy_or_a_nutrient_is_no_weight(typed: str, food: str) -> None:
+    with pytest.raises(InvalidInput, match="no weight yet"):
+        split_amount(typed)
+    assert without_asked_nutrient(typed) == food
+
+
+@pytest.mark.parametrize(
+    "typed", ["30 g protein powder", "120 g almonds", "calamari", "2 eggs", "100 g fat free quark"]
+)
+def test_a_food_that_is_named_after_a_nutrient_is_weighed(typed: str) -> None:
+    assert without_asked_nutrient(typed) is None
+    split_amount(typed)
+
+
+def test_a_bare_number_of_what_comes_in_no_pieces_counts_nothing() -> None:
+    foods = reference_foods()
+    two, _ = split_amount("2 eggs")
+    assert two is not None
+    assert not is_a_count_of_nothing(two, foods["egg_whole_raw"], "eggs")
+    assert is_a_count_of_nothing(two, foods["egg_noodles_dry"], "eggs")
+    grams, _ = split_amount("250 barley")
+    assert grams is not None
+    assert not is_a_count_of_nothing(grams, foods["pearl_barley_dry"], "barley")

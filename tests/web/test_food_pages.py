@@ -82,6 +82,16 @@ def test_the_label_asks_what_a_food_is_made_of_and_holds_it_against_its_allergen
     assert '<option value="rice" selected>' in cook.get(f"{rice.headers['location']}/label")
 
 
+def test_the_finder_answers_only_what_it_understood(cook: Cook) -> None:
+    eggs = text_of(cook.get("/foods?q=2+eggs"))
+    assert eggs.index("2 × medium egg, shelled of about") < eggs.index("2 of what?")
+    assert "2 g ±" not in eggs
+    almonds = text_of(cook.get("/foods?q=120+kcal+almonds"))
+    assert "“120 kcal” is no weight yet" in almonds
+    assert "Almonds" in almonds
+    assert "120 g" not in almonds
+
+
 def test_a_food_shows_its_source_its_gaps_and_its_doubt(cook: Cook, household: Caller) -> None:
     location = cook.post("/foods/label", label(basis="serving", basis_g="15", energy_kcal="90", protein_g="4",
                                                fat_g="8", carbohydrate_g="1")).headers["location"]  # fmt: skip

@@ -261,6 +261,23 @@ def test_pasted_lines_and_steps_become_rows(cook: Cook) -> None:
     assert "400 lines are more than a recipe holds" in text_of(many)
 
 
+def test_an_import_takes_what_it_promises_and_says_what_is_too_much(client: TestClient, cook: Cook) -> None:
+    def page_of(megabytes: float) -> bytes:
+        half = "x" * int(megabytes * 500_000)
+        graph = [{"@type": "Recipe", "name": name, "description": half, "recipeIngredient": ["200 g quark"]}
+                 for name in ("One", "Two")]  # fmt: skip
+        return json.dumps({"@context": "https://schema.org", "@graph": graph}).encode()
+
+    for status, where in (
+        upload(client, cook, file=("two.json", page_of(11.5))), upload(client, cook, page_of(11.5).decode())
+    ):  # fmt: skip
+        assert status == 303, text_of(where)[-300:]
+        assert "0 of 2" in text_of(cook.get(where))
+    status, html = upload(client, cook, file=("big.json", page_of(12.8)))
+    assert status == 413
+    assert "at most 12 MB" in text_of(html)
+
+
 def test_the_library_filters_and_names_twins(household: Caller, cook: Cook) -> None:
     for name, grams in (("Big pot", 2000.0), ("Small pot", 500.0)):
         recipes.save_recipe(household, turkey_pot(name, grams))

@@ -20,6 +20,7 @@ from goodcrate.core.amounts import (
     shown,
 )
 from goodcrate.core.errors import InvalidInput
+from goodcrate.core.find import words_of
 from goodcrate.core.foods import Food
 
 CONVENTIONS: Mapping[str, str] = {
@@ -196,6 +197,23 @@ def _one_number(text: str, field: str, largest: float) -> float:
     return read_number(plain, field, largest=largest)
 
 
+_OF_A_NUTRIENT = re.compile(
+    r"\s*(?:kcals?|kj|k?cal(?:orie)?s?|kilojoules?)\b|\s*(?:of\s+)?(?:protein|fat|carbs?|carbohydrates?|fibre)\s+(?:from|of|in)\b",
+    re.IGNORECASE,
+)
+"""An energy or a nutrient that is asked for, not a weight: “120 kcal of almonds”, “25 g of protein from turkey”."""
+
+
+def without_asked_nutrient(text: str) -> str | None:
+    """The food's name in a text that asks for an energy or a nutrient; None when it asks for neither."""
+    found = _AMOUNT.match(text.replace("−", "-").strip())
+    if found is None:
+        return None
+    rest = re.sub(r"^g\b", "", text.replace("−", "-").strip()[found.end() :].lstrip())
+    asked = _OF_A_NUTRIENT.match(rest)
+    return None if asked is None else re.sub(r"^\s*(?:of|from|in)\b\s*", "", rest[asked.end() :]).strip()
+
+
 @lru_cache(maxsize=4096)  # a page being typed sends the same lines again and again
 def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, str]:
     """The amount a text begins with, and what is left of it: “37 g hazelnuts” → (37 g, “hazelnuts”).
@@ -220,6 +238,10 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
             if unit_found["heaped"] and unit in ("tablespoon", "teaspoon"):
                 unit += "_heaped"
             rest = rest[unit_found.end() :]
+    asked = _OF_A_NUTRIENT.match(rest)
+    if asked is not None:
+        what = f"{typed[: found.end()].strip()} {asked[0].strip()}"
+        raise InvalidInput(field, f"“{what}” is no weight yet.", "Type grams, pieces or spoons of the food.")
     if kind is None and (low_text.lower() in ("a", "an") or rest.lstrip().startswith("%")):
         return None, typed  # “a pear”, “4 % fat quark”: a name, no amount
     largest = LARGEST_LINE_G / UNIT_GRAMS[unit] if kind in (None, _MASS) else _LARGEST_OF.get(unit, 100.0)
@@ -271,6 +293,27 @@ def counted_if_bare(typed: TypedAmount, food: Food) -> TypedAmount:
     if typed.kind is None and food.each_g is not None and typed.quantity <= LARGEST_BARE_COUNT:
         return replace(typed, kind=_COUNT, unit="piece")
     return typed
+
+
+def is_a_count_of_nothing(typed: TypedAmount, food: Food, words: str) -> bool:
+    """A bare small number whose words name no piece of the food: “2 eggs” are no nests of egg noodles, and no 2 g."""
+    if typed.kind is not None or typed.quantity > LARGEST_BARE_COUNT:
+        return False
+    return piece_rank(food, words) == NO_PIECE
+
+
+_SIZES = frozenset({"medium", "large", "small", "whole"})
+THE_PIECE, A_PIECE, NO_PIECE = 0, 1, 2
+
+
+def piece_rank(food: Food, words: str) -> int:
+    """How well a food's piece answers typed words: it is what they name (“egg”), shares a word, or does neither."""
+    if food.each_g is None or not food.each_name:
+        return NO_PIECE
+    meant, piece = set(words_of(words)), set(words_of(food.each_name.split(",")[0])) - _SIZES
+    if piece in (meant, {"piece"}):
+        return THE_PIECE
+    return A_PIECE if set(words_of(food.each_name)) & meant else NO_PIECE
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,6 +35,7 @@ _COMMON = [
     "--bind-address=127.0.0.1",
     "--skip-name-resolve",
     "--skip-log-bin",
+    "--max-allowed-packet=64M",
     "--default-time-zone=+00:00",
     "--character-set-server=utf8mb4",
     "--collation-server=utf8mb4_unicode_ci",

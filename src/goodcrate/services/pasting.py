@@ -7,7 +7,7 @@ from goodcrate.core.amounts import Amount
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.find import BEGINS, MOST_WORDS, best_matches, match, search_text, words_of
 from goodcrate.core.foods import STATES, Food
-from goodcrate.core.measures import FactMissing, TypedAmount, counted_if_bare
+from goodcrate.core.measures import FactMissing, TypedAmount, counted_if_bare, is_a_count_of_nothing, piece_rank
 from goodcrate.core.pasted import PastedLine, read_pasted
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller
@@ -93,7 +93,15 @@ class Matcher:
             if not found:
                 continue
             doubts = list(line.doubts)
-            ranked = sorted(found, key=lambda f: _state_rank(f, line.states))
+            bare = line.amount
+            ranked = sorted(
+                found,
+                key=lambda f: (
+                    piece_rank(f, query) if bare is not None and bare.kind is None else 0, _state_rank(f, line.states)
+                ),
+            )  # fmt: skip
+            if bare is not None and is_a_count_of_nothing(bare, ranked[0], query):
+                doubts.append(f"{bare.text} of what: grams or pieces?")
             how = match(words_of(query), "", search_text(ranked[0].name), is_own=True)
             spelt_alike = how is None or how.tier <= BEGINS
             if place > 0 and not spelt_alike:

@@ -7,7 +7,15 @@ from fastapi import Request
 from goodcrate.core.barcodes import looks_like_barcode
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
-from goodcrate.core.measures import Weighed, counted_if_bare, split_amount
+from goodcrate.core.measures import (
+    LARGEST_BARE_COUNT,
+    Weighed,
+    counted_if_bare,
+    is_a_count_of_nothing,
+    piece_rank,
+    split_amount,
+    without_asked_nutrient,
+)
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import figures_of
 from goodcrate.services import foods
@@ -55,7 +63,7 @@ def ask_finder(
     try:
         typed, words = split_amount(query, "q")
     except InvalidInput as fault:
-        notice = fault.message
+        notice, words = fault.message, without_asked_nutrient(query) or query
     found = foods.find_foods(visitor.caller, words, limit, filters)
     if typed is not None and not found:
         whole = foods.find_foods(visitor.caller, query, limit, filters)  # a name can begin with a number
@@ -64,8 +72,16 @@ def ask_finder(
         return Answer(tuple(FoundLine(f.food, f.is_household) for f in found), words=words, notice=notice)
     measuring = foods.measuring(visitor.caller, {f.food.key for f in found if f.food.state == "cooked"})
     lines = []
+    if (
+        typed.kind is None and typed.quantity <= LARGEST_BARE_COUNT
+    ):  # a bare number counts: what comes in pieces is meant before what does not
+        found = sorted(found, key=lambda f: piece_rank(f.food, words))
     for f in found:
         amount = counted_if_bare(typed, f.food)
+        if is_a_count_of_nothing(typed, f.food, words):
+            asked = f"{typed.text} of what? Type {typed.text} g, or another measure."
+            lines.append(FoundLine(f.food, f.is_household, missing=asked))
+            continue
         try:
             weighed = measuring.weigh(amount, f.food, field="q")
             lines.append(FoundLine(f.food, f.is_household, weighed, tally_of(f.food, weighed)))

@@ -1,7 +1,7 @@
 """The door's rules: who is asking, whether a write is really theirs, and what a browser may load."""
 
 import hmac
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Mapping
 from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import parse_qsl, quote
@@ -19,9 +19,9 @@ COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"
 LARGEST_BODY_BYTES = 1_000_000
 MOST_FIELDS = 6000
-LARGEST_FILE_BODY_BYTES = 8_200_000
-"""A file of at most 8 MB and the form around it; only the addresses that take files allow that much."""
-FILE_ADDRESSES = ("/foods/files",)
+LARGEST_FILES: Mapping[str, int] = {"/foods/files": 8_000_000, "/recipes/import": 12_000_000}
+"""The addresses that take files, or what was pasted instead of one, and how many bytes of it."""
+FORM_AROUND_BYTES = 200_000
 
 HEADERS = {
     "content-security-policy": (
@@ -47,7 +47,8 @@ class Shield:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        most = LARGEST_FILE_BODY_BYTES if scope["path"] in FILE_ADDRESSES else LARGEST_BODY_BYTES
+        file_bytes = LARGEST_FILES.get(scope["path"])
+        most = LARGEST_BODY_BYTES if file_bytes is None else file_bytes + FORM_AROUND_BYTES
         seen = 0
 
         async def counted() -> Message:
@@ -142,7 +143,8 @@ Posted = Annotated[FormData, Depends(posted_form)]
 
 async def posted_file(request: Request, visitor: Signed) -> AsyncIterator[FormData]:
     """The form of an upload: one file, and the same proof that it is really theirs. The file is closed afterwards."""
-    async with request.form(max_fields=20, max_files=1) as form:
+    largest = LARGEST_FILES.get(request.url.path, LARGEST_BODY_BYTES)
+    async with request.form(max_fields=20, max_files=1, max_part_size=largest + FORM_AROUND_BYTES) as form:
         _refuse_strangers(request, visitor, form)
         yield form
 

@@ -1,0 +1,12 @@
+// A fault goes when its field is mended: what was wrong a moment ago must not stand beside what is right now.
+function mend(field) {
+  const said = field.name && document.getElementById(`fault-${field.name}`);
+  if (field.getAttribute("aria-invalid") !== "true" && !said) return;
+  field.removeAttribute("aria-invalid");
+  field.removeAttribute("aria-describedby");
+  said?.remove();
+  if (!document.querySelector('[aria-invalid="true"], .fault')) document.querySelector('main > .notice[role="alert"]')?.remove();
+}
+
+document.addEventListener("input", (event) => { if (event.target.matches?.("input, select, textarea")) mend(event.target); });
+document.addEventListener("change", (event) => { if (event.target.matches?.("select, input[type=radio], input[type=checkbox]")) mend(event.target); });
