@@ -85,7 +85,7 @@ def test_the_label_asks_what_a_food_is_made_of_and_holds_it_against_its_allergen
 def test_the_finder_answers_only_what_it_understood(cook: Cook) -> None:
     eggs = text_of(cook.get("/foods?q=2+eggs"))
     assert eggs.index("2 × medium egg, shelled of about") < eggs.index("2 of what?")
-    assert "2 g ±" not in eggs
+    assert " 2 g ±" not in eggs
     almonds = text_of(cook.get("/foods?q=120+kcal+almonds"))
     assert "“120 kcal” is no weight yet" in almonds
     assert "Almonds" in almonds

@@ -89,7 +89,7 @@ def test_tuesdays_box_and_day_show_them(boat: Cook, tuesday: week.WeekPicture) -
     assert "Nearly all of the ± is rapeseed oil" in lunch
     day = text_of(boat.get(f"/week/{MONDAY}?day={maren.id}.2026-11-24"))
     assert f"energy {DAY_KCAL:,.0f} ±" in day
-    assert "Energy in band, −15" in day
+    assert "Energy in band, −18" in day
 
 
 def test_the_pot_and_its_division_show_them(boat: Cook) -> None:
