@@ -38,7 +38,7 @@ def crate_demo(data_dir: Path) -> Iterator[tuple[subprocess.Popen[str], str]]:
     yield process, address
     if process.poll() is None:
         process.send_signal(signal.SIGINT)
-        process.wait(30)
+        process.wait(120)
     process.stdout.close()
 
 
@@ -49,7 +49,7 @@ def port() -> int:
 
 
 def signed_in(address: str) -> tuple[httpx2.Client, str]:
-    client = httpx2.Client(base_url=address, follow_redirects=True, timeout=20)
+    client = httpx2.Client(base_url=address, follow_redirects=True, timeout=120)
     token = re.search(r'name="csrf" value="([^"]+)"', client.get("/sign-in").text)
     assert token is not None
     form = {"csrf": token[1], "name": SIGN_IN_NAME, "password": SIGN_IN_PASSWORD}
@@ -86,7 +86,7 @@ def test_an_acknowledged_weighing_survives_kill_nine(tmp_path: Path) -> None:
         os.kill(process.pid, signal.SIGKILL)
         os.kill(database, signal.SIGKILL)
         assert answer.status_code == 303
-        process.wait(10)
+        process.wait(60)
         client.close()
     with crate_demo(data_dir) as (_, address):
         client, _csrf = signed_in(address)
@@ -103,8 +103,8 @@ def test_killing_the_app_alone_takes_its_database_with_it(tmp_path: Path) -> Non
     with crate_demo(data_dir) as (process, _):
         database = mariadb_pid(data_dir)
         os.kill(process.pid, signal.SIGKILL)
-        process.wait(10)
-        for _attempt in range(100):
+        process.wait(60)
+        for _attempt in range(600):
             if not is_running(database):
                 break
             time.sleep(0.1)
@@ -114,5 +114,5 @@ def test_killing_the_app_alone_takes_its_database_with_it(tmp_path: Path) -> Non
         assert "54 of 56 placed" in client.get("/week").text  # the second start kept the data
         client.close()
         process.send_signal(signal.SIGTERM)  # a polite end is an end like Ctrl-C
-        assert process.wait(30) == 0
+        assert process.wait(120) == 0
         assert not list(data_dir.glob("mariadb.pid"))

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 import uvicorn
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
@@ -21,6 +21,9 @@ from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import MONDAY
 
+PATIENCE_MS = 60_000
+"""How long a page may take on a busy machine; nothing here is timed."""
+expect.set_options(timeout=PATIENCE_MS)
 CHROMIUM_ARGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync",
@@ -71,7 +74,7 @@ def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterat
     context: BrowserContext = chromium.new_context(
         viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/London", bypass_csp=bypass_csp
     )
-    context.set_default_timeout(8000)
+    context.set_default_timeout(PATIENCE_MS)
     page = context.new_page()
     complaints: list[str] = []
     page.on("console", lambda m: complaints.append(m.text) if m.type == "error" and "422" not in m.text else None)

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import Sight
 from tests.browser.test_paths import sign_in
 
-PLANNED_MS = 150_000
+PLANNED_MS = 400_000
 
 
 def stop(page: Page) -> None:

@@ -88,7 +88,7 @@ def test_a_recipe_from_pasted_lines_by_keyboard_only(demo_sight: Sight) -> None:
     page.keyboard.type("Celery")
     expect(page.locator("#swap")).to_contain_text("Leave celery")
     tab_to(page, "#swap [data-adds]:last-of-type")
-    with page.expect_response(lambda answer: answer.url.endswith("/autosave"), timeout=20_000):
+    with page.expect_response(lambda answer: answer.url.endswith("/autosave"), timeout=60_000):
         page.keyboard.press("Enter")
     expect(page.locator("#variant-live")).to_contain_text("Oskar")
     expect(page.locator("#variant-live")).to_contain_text("cooked apart: beans")

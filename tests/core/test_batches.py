@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from goodcrate.core.errors import InvalidInput
-from goodcrate.core.nutrients import KEYS, Tally
+from goodcrate.core.nutrients import KEYS, Composition, Tally
 from goodcrate.core.outcome import week_outcome
 from goodcrate.core.recipes import (
     LEARNED,
@@ -54,6 +54,18 @@ def test_poured_off_fat_takes_its_calories_along() -> None:
     assert poured.tally.amount("protein_g").value == pytest.approx(kept.tally.amount("protein_g").value)
     with pytest.raises(InvalidInput, match="More energy is poured off"):
         batch_of([ingredient("x", "cabbage_raw", 500), off], 350)
+
+
+def test_an_unknown_amount_that_is_poured_off_leaves_no_at_least() -> None:
+    meat = ingredient("meat", "turkey_thigh_raw", 500)
+    broth = ingredient("broth", "vegetable_stock_ready", 200)
+    figures = broth.food.composition.as_mapping() | {"iron_mg": None}
+    dull = replace(broth, food=replace(broth.food, composition=Composition.of(figures)), is_poured_off=True)
+    left = batch_of([meat, replace(broth, key="in"), dull], 420).tally.amount("iron_mg")
+    assert left.is_unknown
+    assert not left.value
+    known = batch_of([meat, replace(broth, key="in"), replace(broth, is_poured_off=True)], 420).tally.amount("iron_mg")
+    assert not known.is_at_least
 
 
 def test_a_yield_is_learned_from_the_last_five_pots() -> None:

@@ -140,6 +140,9 @@ def test_weights_of_the_pot() -> None:
             net_weight_g(gross, tare)
     assert check_shortfall(None, 990, 1000) is None
     assert check_shortfall(COOKED_DOWN, 900, 1000) == COOKED_DOWN
+    assert check_shortfall(TAKEN_OUT, 91, 1000) == TAKEN_OUT
+    with pytest.raises(InvalidInput, match="no pot cooks down so far"):
+        check_shortfall(COOKED_DOWN, 91, 1000)
     with pytest.raises(InvalidInput, match="100 g lighter"):
         check_shortfall(None, 900, 1000)
 

@@ -1,18 +1,23 @@
 """The walls of the database: scoping that cannot be forgotten, a log that cannot be changed, tables that match."""
 
+import json
+import subprocess
+import sys
+from datetime import datetime
 from uuid import uuid4
 
 import pytest
 from alembic import command
-from sqlalchemy import delete, insert, select, text, update
+from sqlalchemy import column, create_engine, delete, insert, select, table, text, update
 from sqlalchemy.exc import DatabaseError, IntegrityError
 
 from goodcrate.db.cook import WeighingRow
+from goodcrate.db.foods import FoodRow
 from goodcrate.db.migrate import alembic_config
 from goodcrate.db.recipes import ComponentRow, RecipeRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database, UnscopedQuery
-from goodcrate.services import accounts, cook, recipes, week
+from goodcrate.services import accounts, cook, foods, labels, recipes, week
 from goodcrate.services.calling import Caller
 from tests.services.kitchen import MONDAY, furnish
 
@@ -74,6 +79,61 @@ def test_weighings_can_be_added_and_never_changed_or_deleted(household: Caller, 
 
 def test_the_newest_tables_are_those_of_the_models(server: EmbeddedServer) -> None:
     command.check(alembic_config(server.url))
+
+
+def test_a_fresh_process_sees_every_table_of_the_models(server: EmbeddedServer) -> None:
+    """Models that only other tests import would hide a table the list of models omits."""
+    check = (
+        "import sys; from alembic import command; from goodcrate.db.migrate import alembic_config; "
+        "command.check(alembic_config(sys.argv[1]))"
+    )
+    done = subprocess.run([sys.executable, "-c", check, server.url], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout + done.stderr
+
+
+def test_errors_and_allergens_are_stored_by_name(household: Caller) -> None:
+    """One more nutrient or allergen leaves every stored label readable."""
+    label = {"basis": "100g", "fibre": "apart", "energy_kcal": "62", "protein_g": "11"}
+    key = labels.save_food(household, labels.FoodInput(uuid4(), "Skyr", label, group="dairy"))
+    with household.transaction() as session:
+        row = session.scalars(select(FoodRow)).one()
+        assert row.figure_errors is not None
+        assert row.figure_errors["format"] == 1
+        fewer = {k: v for k, v in row.figure_errors["errors"].items() if k != "omega6_g"}  # as before a nutrient more
+        row.figure_errors = {"format": 1, "errors": fewer}
+    errors = foods.food_page(household, key).food.composition.errors_per_100_g
+    assert errors[0] == pytest.approx(0.289, abs=0.001)
+    assert errors[-1] == 0
+
+
+def test_old_errors_by_position_are_read_by_name_after_the_migration(tmp_path: object) -> None:
+    from pathlib import Path
+
+    from goodcrate.db.migrate import upgrade
+    from goodcrate.db.server import running
+
+    assert isinstance(tmp_path, Path)
+    with running(EmbeddedServer(tmp_path / "old", durable=False)) as old:
+        upgrade(old.url, "0029")
+        engine = create_engine(old.url)
+        house, food = uuid4().hex, uuid4().hex
+        with engine.begin() as connection:
+            household = {"id": house, "name": "Old", "currency_code": "XTS", "currency_symbol": "d",
+                         "created_at": datetime(2026, 1, 1)}  # fmt: skip
+            rice = {
+                "household_id": house, "id": food, "name": "Jasmine rice", "search_text": " jasmine rice",
+                "state": "dry", "food_group": "grain", "allergens": "[]", "diet": "plant", "contains_pork": 0,
+                "keep_group": "pantry", "aisle": "", "figure_errors": json.dumps([0.25] + [0.0] * 23), "note": "",
+                "source": "its label", "version": 1,
+            }  # fmt: skip
+            for name, values in (("household", household), ("food", rice)):
+                connection.execute(insert(table(name, *map(column, values))).values(values))
+        upgrade(old.url)
+        with engine.connect() as connection:
+            row = connection.execute(text("SELECT figure_errors, cooks_like FROM food")).one()
+        engine.dispose()
+    assert json.loads(row.figure_errors)["errors"]["energy_kcal"] == 0.25
+    assert row.cooks_like == "rice"
 
 
 def test_migrations_go_down_and_up_again(server: EmbeddedServer, tmp_path: object) -> None:

@@ -61,3 +61,33 @@ def test_text_in_a_number_cell_stops_the_load(monkeypatch: pytest.MonkeyPatch) -
     finally:
         monkeypatch.undo()
         reference_foods.cache_clear()
+
+
+def test_corrected_rows_say_what_their_sources_say() -> None:
+    foods, groups = reference_foods(), reference.keep_groups()
+
+    def months(key: str) -> int | None:
+        return groups[foods[key].keep_group].freezer_months
+
+    assert (months("chicken_liver_raw"), months("bacon_back_raw"), months("ham_cooked")) == (3, 1, 1)
+    assert foods["honey"].composition.get("energy_kcal") == 304
+    assert foods["rolled_oats_dry"].cooked_yield is None
+    wanted = ("magnesium_mg", "RDA", "19", "30")
+    rows = [r for r in read_table("intakes.csv") if (r["nutrient"], r["kind"], r["age_from"], r["age_to"]) == wanted]
+    young = {r["sex"]: r["value"] for r in rows}
+    assert young == {"female": "310", "male": "400"}
+    assert {foods[key].cooks_like for key in ("rice_white_dry", "rice_noodles_dry")} == {"rice"}
+    assert foods["rice_cakes"].cooks_like == ""
+
+
+def test_what_is_cooked_holds_no_more_than_what_went_in() -> None:
+    """Dry figures against cooked ones by yield, with 8 % or half a gram for roundings."""
+    foods = reference_foods()
+    for food in foods.values():
+        if food.cooked_key is None or food.cooked_yield is None:
+            continue
+        cooked = foods[food.cooked_key].composition
+        for key in ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g"):
+            before, after = food.composition.get(key), cooked.get(key)
+            if before is not None and after is not None:
+                assert after * food.cooked_yield <= max(before * 1.08, before + 0.5), f"{food.key} {key}"

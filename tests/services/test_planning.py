@@ -25,7 +25,7 @@ from tests.services.kitchen import furnish
 NEXT = MONDAY + timedelta(days=7)
 
 
-def wait(caller: Caller, seconds: float = 90) -> planning.JobState:
+def wait(caller: Caller, seconds: float = 400) -> planning.JobState:
     """The job once its worker is done."""
     until = time.monotonic() + seconds
     while time.monotonic() < until:
@@ -39,7 +39,7 @@ def wait(caller: Caller, seconds: float = 90) -> planning.JobState:
 
 def stop_at_first(caller: Caller, job: UUID) -> None:
     """Stop a job as soon as it has a week."""
-    until = time.monotonic() + 90
+    until = time.monotonic() + 400
     while time.monotonic() < until:
         state = planning.job_state(caller, NEXT)
         assert state is not None
@@ -180,14 +180,14 @@ def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_d
     assert plan_process.get_ready(boat) is ready  # one is enough
     planning.start_job(boat, NEXT, uuid4(), Wishes())
     state = wait(boat)
-    assert ready.wait(10) == 0  # it did the job and left
+    assert ready.wait(120) == 0  # it did the job and left
     assert (state.status, state.plans) == ("done", ())
     assert "session_day" in {c["field"] for c in state.conflicts}  # one session for seven days
     idle = plan_process.get_ready(boat)
     assert idle.pid != ready.pid
     assert idle.stdin is not None
     idle.stdin.close()  # as when the app ends
-    assert idle.wait(30) == 0
+    assert idle.wait(120) == 0
     planning.start_job(boat, NEXT, uuid4(), Wishes())  # the one that left is not asked
     assert wait(boat).status == "done"
 
