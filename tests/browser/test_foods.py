@@ -60,6 +60,7 @@ def type_label(page: Page, name: str, basis: str, kind: str, figures: dict[str, 
     for field, figure in figures.items():
         page.locator(f'#label [name="{field}"]').fill(figure)
     page.get_by_label("Kind").select_option(label=kind)
+    page.get_by_label("Made of").select_option(label="plants only")
 
 
 def stage(page: Page, name: str) -> None:

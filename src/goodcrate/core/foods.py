@@ -73,7 +73,7 @@ GROUPS: Mapping[str, FoodGroup] = {
 }
 """The groups of the reference table, with what most of their rows say."""
 COOKS_LIKE: Mapping[str, str] = {
-    "": "as its kind says",
+    "": "as usual for such food",
     "rice": "rice: boiled, keeps a day",
     "grain": "grain, pasta or noodles: boiled",
     "pulse": "dry beans, peas or lentils: boiled",

@@ -9,7 +9,7 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import ALLERGENS, COOKS_LIKE, GROUPS, STATES, usual_cooks_like
+from goodcrate.core.foods import ALLERGENS, COOKS_LIKE, GROUPS, STATES, least_diet, usual_cooks_like
 from goodcrate.core.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
 from goodcrate.db.foods import CATALOGUE, LABEL
 from goodcrate.services import foods, labels
@@ -200,6 +200,8 @@ def scanned(request: Request, visitor: Signed, code: str = "") -> Response:
     item = found.item
     form.name, form.group, form.state, form.pack = item.name, item.group, item.state, item.pack_g
     form.allergens, form.label, form.source_kind = set(item.allergens), dict(item.label), CATALOGUE
+    told = least_diet("plant", frozenset(item.allergens))
+    form.diet = "" if told == "plant" else told  # milk, egg or fish tell what it is made of; plants are asked about
     return _show(request, visitor, form, notice="From the catalogue. Compare it with the pack in your hand, then save.")
 
 
