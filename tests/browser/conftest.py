@@ -21,7 +21,7 @@ from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import MONDAY
 
-PATIENCE_MS = 60_000
+PATIENCE_MS = 40_000
 """How long a page may take on a busy machine; nothing here is timed."""
 expect.set_options(timeout=PATIENCE_MS)
 CHROMIUM_ARGS = [

@@ -195,11 +195,11 @@ def test_the_session_at_hand_is_found_in_whatever_week_it_stands(household: Call
     assert later.starts_at.date() == thursday - timedelta(days=1)
 
 
-def test_a_week_that_is_running_already_cooks_this_evening_and_not_last_sunday(household: Caller) -> None:
+def test_a_week_that_is_running_already_cooks_today_and_not_last_sunday(household: Caller) -> None:
     week.open_week(household, MONDAY, today=MONDAY + timedelta(days=2))
     picture = week.week_picture(household, MONDAY)
     assert picture is not None
-    assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["25 18:30"]
+    assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["25 14:00"]
     other = MONDAY + timedelta(days=7)
     week.open_week(household, other, today=MONDAY + timedelta(days=2))
     ahead = week.week_picture(household, other)

@@ -43,13 +43,12 @@ def serving_session(sessions: Iterable[PrepSession], day: date, slot_time: time)
     return max(before, key=lambda s: s.starts_at) if before else None
 
 
-EVE_AT, EVENING_AT = time(14, 0), time(18, 30)
+COOKS_AT = time(14, 0)
 
 
 def first_session(first_day: date, today: date) -> datetime:
-    """When a week that is started cooks first: the afternoon before it, or this evening when that is over already."""
-    eve = first_day - timedelta(days=1)
-    return datetime.combine(eve, EVE_AT) if eve >= today else datetime.combine(today, EVENING_AT)
+    """When a week that is started cooks first: the afternoon before it, or today's when that is over already."""
+    return datetime.combine(max(first_day - timedelta(days=1), today), COOKS_AT)
 
 
 PAST_WEIGHS = 1.5

@@ -126,7 +126,7 @@ def nearby_sessions(caller: Caller, first_day: date) -> Nearby:
 def open_week(caller: Caller, first_day: date, days: int = 7, today: date | None = None) -> None:
     """Start a week with a prep session on the afternoon before it; an existing one stays as it is.
 
-    When that afternoon is over on `today`, its first session is this evening.
+    When that afternoon is over on `today`, its first session is this afternoon.
 
     Raises:
         InvalidInput: when it is not 1 to 14 days long or years away, or its days belong to another week.
