@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import Sight
 from tests.browser.test_paths import sign_in
 
-PLANNED_MS = 400_000
+PLANNED_MS = 300_000
 
 
 def stop(page: Page) -> None:
@@ -40,8 +40,9 @@ def test_a_week_is_planned_after_an_impossible_wish(demo_sight: Sight) -> None:
     expect(page.get_by_label("One dish per eater, at most times")).to_have_attribute("aria-invalid", "true")
     page.get_by_label("One dish per eater, at most times").fill("7")
     plan(page)  # the drawer and the boxes there are do not hold the boat's week: the ways out are named
-    expect(page.locator(".conflicts .query")).to_have_count(3, timeout=PLANNED_MS)
+    expect(page.locator(".conflicts")).to_contain_text("was tried", timeout=PLANNED_MS)
     expect(page.locator(".planbar")).to_have_count(0, timeout=PLANNED_MS)
+    expect(page.locator(".conflicts .query")).to_have_count(2)
     expect(page.locator(".conflicts")).to_contain_text("The fridge is full at the end of a session.")
     expect(page.locator(".conflicts .btn").first).to_have_text(
         re.compile(r"Cook on Fri evening too, \d+ in the fridge")

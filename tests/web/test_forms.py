@@ -8,13 +8,13 @@ from uuid import uuid4
 import pytest
 from starlette.datastructures import FormData, UploadFile
 
-from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services import foods, recipes, targets
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods import Measuring
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
-from goodcrate.web.targets.forms import EaterForm
+from goodcrate.web.targets.forms import DayTypeRow, EaterForm
 from tests.services.kitchen import eater_input, turkey_pot
 
 
@@ -209,3 +209,18 @@ def test_servings_that_cannot_be(servings: str, says: str) -> None:
     assert [f.field for f in faults] == ["servings"]
     assert says in faults[0].message
     assert page.faults_of(faults).at("servings")
+
+
+@pytest.mark.parametrize(
+    ("key", "typed", "low", "high"),
+    [
+        ("fibre_g", "at least 12,5", 12.5, None), ("fat_g", "60–90 g", 60, 90), ("fat_g", "60,5 to 90", 60.5, 90),
+        ("sodium_mg", "2,000", None, 2000), ("sodium_mg", "up to 2.000 mg", None, 2000), ("fibre_g", "30", 30, None),
+    ],
+)  # fmt: skip
+def test_bands_read_numbers_like_every_other_field(key: str, typed: str, low: float | None, high: float | None) -> None:
+    faults: list[InvalidInput] = []
+    band = DayTypeRow("row")._band(key, typed, faults)
+    assert faults == []
+    assert band is not None
+    assert (band.low, band.high) == (low, high)
