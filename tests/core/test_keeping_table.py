@@ -136,3 +136,10 @@ def test_a_cooked_weight_out_of_all_reason_is_asked_about() -> None:
     assert "cooked_weight_out_of_reason" in rules(91)
     assert "cooked_weight_out_of_reason" in rules(9100)
     assert "cooked_weight_out_of_reason" not in rules(810)
+
+
+def test_salt_and_sugar_in_a_cooked_pot_decide_nothing() -> None:
+    plain, seasoned = (
+        stored(f"split_peas_dry 500, leek_raw 200{more}", "hob") for more in ("", ", salt 8, sugar_white 5")
+    )
+    assert seasoned.group == plain.group

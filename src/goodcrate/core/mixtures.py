@@ -30,6 +30,8 @@ _COOKED_AS: Mapping[str, str] = {
 }  # fmt: skip
 _PREPARED_AS: Mapping[str, str] = {"egg_shell": "egg_liquid", "whole_fruit": "cut_fruit", "hard_veg": "cut_veg"}
 _BOILED_AS: Mapping[str, str] = {"rice": "cooked_rice", "grain": "cooked_grain", "pulse": "cooked_legume"}
+_SEASONS = frozenset({"condiment", "spice", "sweet", "baking", "supplement", "drink"})
+"""What seasons or wets a cooked dish from the dry store: salt, sugar, vinegar, water."""
 _IN_OIL_KINDS = frozenset({"vegetable", "herb", "spice"})
 OIL_SHARE = 0.5
 """Raw garlic, herbs or vegetables under mostly oil keep germs without air: from half of the weight, our line."""
@@ -165,7 +167,7 @@ def _as_prepared(line: IngredientLine, cooked: bool, is_wet: bool) -> str:
     from_dry_store = food.keep_group in _DRY or food.keep_group == "fat"
     if cooked:
         key = keep_group_of(food, True)
-        if from_dry_store and key in (LEFTOVERS, *_NEVER):
+        if from_dry_store and (key in (LEFTOVERS, *_NEVER) or food.group in _SEASONS):
             key = "" if food.group in GROUPS else LEFTOVERS
     elif _is_boiled(food):
         key = _BOILED_AS[food.cooks_like]
