@@ -143,3 +143,21 @@ def test_salt_and_sugar_in_a_cooked_pot_decide_nothing() -> None:
         stored(f"split_peas_dry 500, leek_raw 200{more}", "hob") for more in ("", ", salt 8, sugar_white 5")
     )
     assert seasoned.group == plain.group
+
+
+def test_the_only_component_is_heated_by_a_step_that_names_none() -> None:
+    tray = component("c", "carrot_raw 400, potato_raw 400")
+    bake = (Step("1", "Put everything on a tray and bake it", "", "oven", 40),)
+    (alone,) = Recipe("r", "Tray", 2, (tray,), bake).components
+    assert storage_of(alone, bake, keep_groups()).reheat.startswith("heat once")
+    beside, _ = Recipe("r", "Tray", 2, (tray, component("salad", "cucumber_raw 200")), bake).components
+    unclear = storage_of(beside, bake, keep_groups())  # which one is baked cannot be told
+    assert (unclear.group.fridge_days_cautious, unclear.group.fridge_days_usual) == (2, 4)
+
+
+def test_raw_leaves_that_are_mixed_in_make_a_cold_dish_and_a_brew_is_no_dry_store() -> None:
+    salad = component("c", "rocket_raw 80, pumpkin_seeds 30, feta 60")
+    toast = (Step("1", "Toast the pumpkin seeds dry in the pan", "c", "hob", 5),)
+    assert storage_of(salad, toast, keep_groups()).reheat == "eat cold"
+    for brew in ("tea_black 300", "coffee_black 200"):
+        assert stored(brew).group.key == "leftovers"

@@ -109,8 +109,7 @@ def _reheat_words(
         x.key not in heated and x.use not in ("at_packing", "on_the_day") and _is_eaten_raw(x.food)
         for x in component.lines
     )
-    is_salad = mixed_in and not any(x.food.cooks_like == "" for x in component.lines if x.key in heated)
-    if degrees is None or not heated or is_salad:
+    if degrees is None or not heated or mixed_in:  # leaves or fruit that stay raw cannot be taken out again
         return "eat cold"
     words = f"heat once, until {degrees:g} °C in the middle and steaming all through"
     return f"{words}; {' and '.join(cold[:2])} only after that" if cold else words

@@ -73,6 +73,8 @@ def keeps_like(
         alone = len(made) == 1 and not cooked and _is_left_whole(made[0], component, steps)
         found += [(made[0].food.keep_group, made[0].food.name)] if alone else _prepared(made, component, steps, heated)
     found += [(line.food.keep_group, line.food.name) for line in later]
+    if made and not heated and any(step.heats and not step.component_key for step in steps):
+        found.append((LEFTOVERS, made[0].food.name))  # some step heats something: whether this too cannot be told
     known = [(groups[key], name) for key, name in found if key in groups]
     if not known:
         return groups[LEFTOVERS], "", (groups[LEFTOVERS],)
@@ -110,7 +112,8 @@ def _is_left_whole(line: IngredientLine, component: Component, steps: Sequence[S
         counted = line.amount.measure == "count" and (food.each_g or 0) <= LARGEST_WHOLE_FRUIT_G
         worked_on = any(s.component_key in ("", component.key) and s.equipment in ("", "blender") for s in steps)
         return counted and not worked_on
-    return food.group in GROUPS or food.keep_group != "pantry"
+    is_brewed = food.group == "drink" and food.keep_group == "pantry"
+    return (food.group in GROUPS and not is_brewed) or food.keep_group != "pantry"
 
 
 def _prepared(

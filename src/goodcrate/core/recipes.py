@@ -133,7 +133,7 @@ class Component:
     made in (`goodcrate.core.vessels`), `minimum_ml` the least it needs. `pending` lines are not understood yet.
     A component that belongs to another recipe says so in `used_from` (that recipe's key) and how many grams of it a
     serving takes in `serving_g`. `variant_of` is the component a variant's version stands for.
-    `cooking` follows from the steps of its recipe (`cooking_of`) and is set there.
+    `cooking` follows from the steps of its recipe (`cooking_of`) and is set there, as is whether it `is_alone` in it.
     """
 
     key: str
@@ -149,6 +149,7 @@ class Component:
     serving_g: float | None = None
     variant_of: str = ""
     cooking: str = field(default="", compare=False)
+    is_alone: bool = field(default=False, compare=False)
 
     @property
     def is_used(self) -> bool:
@@ -176,7 +177,7 @@ UNCOOKED_USES = frozenset({"at_packing", "on_the_day"})
 def step_heats(step: Step, component: Component) -> bool:
     if not step.heats or step.component_key not in ("", component.key):
         return False
-    if step.component_key == component.key:
+    if step.component_key == component.key or component.is_alone:
         return True
     said = set(words_of(step.text))
     if said & set(words_of(component.name)):
@@ -255,7 +256,9 @@ class Recipe:
         keys = [component.key for component in self.components]
         if len(set(keys)) < len(keys):
             raise InvalidInput("components", "A component stands in this recipe twice.", "Once is enough.")
-        told = tuple(c if c.is_used else replace(c, cooking=cooking_of(c, self.steps)) for c in self.components)
+        alone = len(self.components) == 1
+        known = [c if c.is_used else replace(c, is_alone=alone) for c in self.components]
+        told = tuple(c if c.is_used else replace(c, cooking=cooking_of(c, self.steps)) for c in known)
         object.__setattr__(self, "components", told)
 
     @property
