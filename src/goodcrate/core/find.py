@@ -46,6 +46,11 @@ def search_text(name: str) -> str:
     return "".join(f" {word}" for word in words_of(name))[:200]
 
 
+def head_of(name: str) -> frozenset[str]:
+    """The words that say what a food is, before what says more about it: “Garlic, raw, peeled” → garlic."""
+    return frozenset(words_of(re.split(r"[,(]", name, maxsplit=1)[0]))
+
+
 def is_one_slip(typed: str, word: str) -> bool:
     """Whether `typed` is `word`, or its beginning, with at most one slip (optimal string alignment distance ≤ 1)."""
     return any(

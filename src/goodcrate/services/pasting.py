@@ -1,11 +1,12 @@
 """Pasted ingredient lines matched with foods: what each was understood as, and whether it waits for a yes."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from uuid import UUID
 
 from goodcrate.core.amounts import Amount
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.find import BEGINS, MOST_WORDS, best_matches, match, search_text, words_of
+from goodcrate.core.find import BEGINS, MOST_WORDS, SLIPPED, best_matches, head_of, match, search_text, words_of
 from goodcrate.core.foods import STATES, Food
 from goodcrate.core.measures import FactMissing, TypedAmount, counted_if_bare, is_a_count_of_nothing, piece_rank
 from goodcrate.core.pasted import PastedLine, read_pasted
@@ -15,6 +16,9 @@ from goodcrate.services.foods import Measuring, measuring_in
 from goodcrate.services.shelf import OWN, foods_of, keys_of_rows, shelf_of
 
 CHOICES = 5
+"""So many foods are offered for a line."""
+LOOKED_AT = 24
+"""So many of the finder's best are put in order for a line: a short compound stands before “Garlic, raw, peeled”."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +57,30 @@ def _state_rank(food: Food, states: tuple[str, ...]) -> int:
     return states.index(food.state) if food.state in states else len(states)
 
 
+def _ranked(found: Sequence[Food], line: PastedLine, query: str) -> tuple[list[Food], list[Food]]:
+    """Foods the finder found for a line, best first, and those that its words name just as well as the first.
+
+    “Garlic” is the food of that name before “garlic powder”; “pepper” is as much black pepper as sweet pepper. A list
+    that says nothing of it was weighed before cooking.
+    """
+    words, is_count = words_of(query), line.amount is not None and line.amount.kind is None
+    typed = frozenset(words)
+
+    def rank(food: Food) -> tuple[int, ...]:
+        how = match(words, "", search_text(food.name), is_own=True)
+        pieces = piece_rank(food, query) if is_count else 0
+        tier = SLIPPED if how is None else how.tier
+        is_cooked = food.state == "cooked" and not line.states
+        return tier, pieces, _state_rank(food, line.states), not head_of(food.name) <= typed, is_cooked
+
+    ranked = sorted(found, key=rank)
+    first = ranked[0]
+    if head_of(first.name) <= typed:
+        return ranked, []
+    alike = [f for f in ranked[1:] if typed <= head_of(f.name) != head_of(first.name) and rank(f) == rank(first)]
+    return ranked, alike
+
+
 class Matcher:
     """Finds foods for many lines within one transaction; the same words are looked up once."""
 
@@ -77,7 +105,7 @@ class Matcher:
 
     def _find(self, query: str) -> list[Food]:
         if query not in self._found:
-            best = best_matches(words_of(query[:120])[:MOST_WORDS], self._shelf, CHOICES, None)
+            best = best_matches(words_of(query[:120])[:MOST_WORDS], self._shelf, LOOKED_AT, None)
             own = {UUID(e.key.removeprefix(OWN)) for e in best if e.is_own}
             self._own_keys |= keys_of_rows(self._session, own - self._own_keys.keys())
             keys = [self._own_keys[UUID(e.key.removeprefix(OWN))] if e.is_own else e.key for e in best]
@@ -94,12 +122,7 @@ class Matcher:
                 continue
             doubts = list(line.doubts)
             bare = line.amount
-            ranked = sorted(
-                found,
-                key=lambda f: (
-                    piece_rank(f, query) if bare is not None and bare.kind is None else 0, _state_rank(f, line.states)
-                ),
-            )  # fmt: skip
+            ranked, alike = _ranked(found, line, query)
             if bare is not None and is_a_count_of_nothing(bare, ranked[0], query):
                 doubts.append(f"{bare.text} of what: grams or pieces?")
             how = match(words_of(query), "", search_text(ranked[0].name), is_own=True)
@@ -110,9 +133,11 @@ class Matcher:
                 doubts.insert(0, f"only “{query}” was found")
             elif not spelt_alike:
                 doubts.insert(0, "the name is spelt otherwise")
+            elif alike:
+                doubts.insert(0, f"it may also be {alike[0].name[:1].lower()}{alike[0].name[1:]}")
             if line.states and ranked[0].state not in line.states:
                 doubts.insert(0, f"this is {STATES[ranked[0].state]}")
-            return MatchedLine(line, ranked[0], tuple(ranked[1:]), tuple(doubts))
+            return MatchedLine(line, ranked[0], tuple(ranked[1:CHOICES]), tuple(doubts))
         return MatchedLine(line, None, (), ("no such food is known", *line.doubts))
 
 
