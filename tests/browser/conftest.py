@@ -84,10 +84,10 @@ def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterat
     assert complaints == []
 
 
-@pytest.fixture(scope="session")
-def demo_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """A demo of the browser's own: what is clicked here does not show in other tests."""
-    with running(EmbeddedServer(tmp_path_factory.mktemp("browser"), durable=False)) as server:
+@contextmanager
+def demo_served(data: Path) -> Iterator[str]:
+    """The address of a demo with a database of its own."""
+    with running(EmbeddedServer(data, durable=False)) as server:
         upgrade(server.url)
         database = Database(server.url)
         load_demo(database, MONDAY)
@@ -96,9 +96,23 @@ def demo_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
         database.close()
 
 
+@pytest.fixture(scope="session")
+def demo_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A demo of the browser's own: what is clicked here does not show in other tests."""
+    with demo_served(tmp_path_factory.mktemp("browser")) as base:
+        yield base
+
+
 @pytest.fixture
 def demo_sight(chromium: Browser, demo_address: str) -> Iterator[Sight]:
     with looking(chromium, demo_address) as sight:
+        yield sight
+
+
+@pytest.fixture
+def fresh_demo_sight(chromium: Browser, tmp_path: Path) -> Iterator[Sight]:
+    """A demo for one test alone: for those that start or change a week others look at."""
+    with demo_served(tmp_path / "mariadb") as base, looking(chromium, base) as sight:
         yield sight
 
 

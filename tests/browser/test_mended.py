@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import Sight
 from tests.browser.test_paths import sign_in
@@ -22,6 +22,38 @@ def test_lines_are_pasted_into_the_first_of_two_components(demo_sight: Sight) ->
         part.get_by_role("button", name="Read these lines").click()
         expect(part.locator(".line")).to_contain_text(food)
     expect(page.locator(".component").first.locator(".line")).to_have_count(1)
+
+
+def test_pasted_lines_that_come_late_are_counted_and_refused_ones_stay(demo_sight: Sight) -> None:
+    """Figures that were under way before the lines came do not pass for their arrival."""
+    page = sign_in(demo_sight)
+    demo_sight.go("/recipes/new")
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        held.append(route)
+
+    page.route("**/recipes/paste", hold)
+    page.locator(".paste summary").first.click()
+    area = page.locator(".component .paste textarea")
+    with page.expect_response("**/compute"):
+        area.fill("300 g okra")
+        with page.expect_request("**/recipes/paste"):
+            area.press("Control+Enter")
+    with page.expect_response("**/compute"):  # figures of what was typed meanwhile come in before the lines
+        page.get_by_label("Name of the recipe").fill("Okra")
+    expect(area).to_have_value("300 g okra")
+    held.pop().continue_()
+    expect(page.locator(".line")).to_contain_text("Okra")
+    expect(area).to_have_value("")
+    expect(page.locator("#live .num").first).not_to_have_text("–")
+
+    page.locator(".paste summary").first.click()
+    area.fill("10 g okra\n" * 400)
+    page.unroute("**/recipes/paste")
+    area.press("Control+Enter")
+    expect(page.locator(".component .notice")).to_contain_text("400 lines are more than a recipe holds")
+    expect(area).to_have_value("10 g okra\n" * 400)
 
 
 def test_save_is_pressed_while_the_page_saves_itself(demo_sight: Sight) -> None:
@@ -80,12 +112,12 @@ def test_a_label_draft_keeps_its_choices_and_is_gone_once_saved(demo_sight: Sigh
     expect(page.get_by_label("Name of the food")).to_have_value("")
 
 
-def test_the_other_session_is_one_tap_away(demo_sight: Sight) -> None:
-    page = sign_in(demo_sight)
-    demo_sight.go("/week/2026-11-30")
+def test_the_other_session_is_one_tap_away(fresh_demo_sight: Sight) -> None:
+    page = sign_in(fresh_demo_sight)
+    fresh_demo_sight.go("/week/2026-11-30")
     page.get_by_role("button").filter(has_text="Start the week").click()
     expect(page.locator(".dayrow")).to_have_count(7)
-    demo_sight.go("/cook")
+    fresh_demo_sight.go("/cook")
     expect(page).to_have_url(re.compile("/cook/2026-11-23$"))
     page.get_by_role("link", name="29 November, 14:00 →").click()
     expect(page).to_have_url(re.compile("/cook/2026-11-30$"))

@@ -25,8 +25,8 @@ def plan(page: Page) -> None:
     expect(found).to_have_attribute("data-job", re.compile(f"^(?!{before or 'none'})"))
 
 
-def test_a_week_is_planned_after_an_impossible_wish(demo_sight: Sight) -> None:
-    page = sign_in(demo_sight)
+def test_a_week_is_planned_after_an_impossible_wish(fresh_demo_sight: Sight) -> None:
+    page = sign_in(fresh_demo_sight)
     page.get_by_role("link", name="Next week").click()
     page.get_by_role("button", name="Start the week").click()
     page.get_by_text("one more session").click()

@@ -257,7 +257,7 @@ def test_pasted_lines_and_steps_become_rows(cook: Cook) -> None:
     assert re.findall(r'-minutes" value="(\d+)"', html) == ["12", "60"]
     assert re.findall(r'-temperature" value="([^"]*)"', html) == ["", "180"]
     assert re.findall(r'-after" value="([^"]*)"', html) == ["", "1"]
-    many = cook.post("/recipes/paste", {"into": "p", "p": "1 egg\n" * 400}, expect=200).text
+    many = cook.post("/recipes/paste", {"into": "p", "p": "1 egg\n" * 400}, expect=422).text
     assert "400 lines are more than a recipe holds" in text_of(many)
 
 

@@ -6,7 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from fastapi import Request
-from fastapi.responses import Response
+from fastapi.responses import HTMLResponse, Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.services import foods, recipe_figures, recipes, targets, versions
@@ -14,7 +14,7 @@ from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.pasting import match_lines
 from goodcrate.services.week import new_id
 from goodcrate.web.finder import NOTHING_ASKED, ask_finder
-from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page, render
 from goodcrate.web.recipes.address import router
 from goodcrate.web.recipes.forms import ComponentForm, RecipeForm, StepForm
 from goodcrate.web.recipes.lines import LineForm
@@ -94,7 +94,7 @@ def paste(request: Request, visitor: Signed, form: Posted) -> Response:
     try:
         matched = match_lines(visitor.caller, text(form, text(form, "into")))
     except InvalidInput as fault:
-        return fragment("recipes/_refused.html", fault=fault.message)
+        return HTMLResponse(render("recipes/_refused.html", fault=fault.message), 422)
     known = {m.food.key: m.food for m in matched if m.food is not None}
     return _row("recipes/_lines.html", rows=[LineForm.of_match(m) for m in matched], foods=known)
 

@@ -12,12 +12,11 @@ document.addEventListener("click", (event) => {
   queueMicrotask(() => { finder.querySelector("input").value = ""; });
 });
 
-document.addEventListener("htmx:after:swap", () => {
-  for (const pasted of document.querySelectorAll(".paste[open] textarea")) {
-    if (!pasted.dataset.sent) continue;
+document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
+  const read = ctx.sourceElement?.closest?.("[data-paste]");
+  if (read && ctx.response.status < 400) {
+    const details = read.closest("details"), pasted = details.querySelector("textarea");
     pasted.value = "";
-    delete pasted.dataset.sent;
-    const details = pasted.closest("details");
     details.open = false;
     const near = details.closest(".component, #part-steps");
     (near?.querySelector(".line.waits .ask button") ?? near?.querySelector("[data-finder]") ?? details.querySelector("summary"))?.focus();
@@ -30,11 +29,6 @@ document.addEventListener("htmx:after:swap", () => {
   fresh.focus();
   if (fresh.value) fresh.dispatchEvent(new Event("input", { bubbles: true }));
   document.querySelectorAll(".finder .found").forEach((list) => list.remove());
-});
-
-document.addEventListener("click", (event) => {
-  const area = event.target.closest?.("[data-paste]")?.closest(".paste").querySelector("textarea");
-  if (area) area.dataset.sent = "yes";
 });
 
 // Steps are counted as they stand, and know the components by their present names.
