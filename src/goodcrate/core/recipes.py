@@ -175,6 +175,7 @@ UNCOOKED_USES = frozenset({"at_packing", "on_the_day"})
 
 
 def step_heats(step: Step, component: Component) -> bool:
+    """Whether a step heats a component: it names it or a food of it that a pot holds, or it is the only one."""
     if not step.heats or step.component_key not in ("", component.key):
         return False
     if step.component_key == component.key or component.is_alone:
