@@ -48,7 +48,9 @@ def test_no_view_shuts_anybody_out(chromium: Browser, demo_address: str, scheme:
     assert found == []
 
 
-@pytest.mark.parametrize("path", [*FOODS, "/foods", "/week", "/portion", "/cook", "/recipes", "/targets", "/store"])
+@pytest.mark.parametrize(
+    "path", [*FOODS, "/foods", "/week", "/portion", "/cook", "/recipes", "/recipes/new", "/targets", "/store"]
+)
 def test_nothing_runs_out_of_a_narrow_screen(chromium: Browser, demo_address: str, path: str) -> None:
     with looking(chromium, demo_address) as sight:
         page = sign_in(sight)
@@ -56,6 +58,10 @@ def test_nothing_runs_out_of_a_narrow_screen(chromium: Browser, demo_address: st
         sight.go(path)
         overflow = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         assert overflow <= 0, f"{path} is {overflow} px wider than the screen"
+        squeezed = page.locator("main input[type=text]:visible").evaluate_all(
+            "fields => fields.filter(f => f.getBoundingClientRect().width < 60).map(f => f.name)"
+        )
+        assert squeezed == []
 
 
 def test_the_week_needs_no_scrolling_on_a_desk(chromium: Browser, demo_address: str) -> None:
