@@ -64,6 +64,7 @@ def test_figures_are_written_for_people() -> None:
     assert [figures.signed(x) for x in (-18, 0.2, 12)] == ["−18", "±0", "+12"]
     assert [figures.grams(x) for x in (0, 5.35, 9.96, 446)] == ["0", "5.4", "10", "446"]
     assert figures.plain(1.250) == "1.25"
+    assert [figures.typed(x) for x in (12.5, 2300, 60)] == ["12.5", "2,300", "60"]
     assert figures.span(date(2026, 11, 23), date(2026, 11, 29)) == "23–29 November"
     assert figures.span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January"
     assert figures.measured(Measured(641.6, 13.8, 0, 500), "energy_kcal") == "642 ± 14 kcal"

@@ -212,7 +212,7 @@ def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, house
     form = {
         "version": "0", "name": "Oskar", f"day-{day}-name": "work", f"day-{day}-energy_way": "body",
         f"day-{day}-change_pct": "−30", f"day-{day}-energy_band_pct": "3", f"day-{day}-protein_way": "share",
-        f"day-{day}-protein_value": "25", f"day-{day}-fat_pct": "30", f"day-{day}-fibre_g": "at least 30 g",
+        f"day-{day}-protein_value": "25", f"day-{day}-fat_pct": "30", f"day-{day}-fibre_g": "at least 30,5 g",
         f"day-{day}-sodium_mg": "2,300", f"slot-{slot}-name": "main", f"slot-{slot}-at": "17:30",
         f"slot-{slot}-share_pct": "100 %", "sex": "male", "age_years": "41", "height_cm": "182 cm", "weight_kg": "84",
         "activity": "light", "was_asked": "1", "extras": "200 ml whole milk",
@@ -235,12 +235,12 @@ def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, house
     cook.post(f"/targets/{key}", form)
     page = text_of(cook.get("/targets"))
     assert "energy from body size, protein % of the energy" in page
-    assert "fibre at least 30 g" in page
+    assert "fibre at least 30.5 g" in page
     assert "sodium up to 2,300 mg" in page
     assert "200 ml whole milk (1" in page
     again = cook.get(f"/targets/{key}")
     assert 'value="−30"' in again
-    assert 'value="at least 30"' in again
+    assert 'value="at least 30.5"' in again
     assert "fat_g" in again
     assert 'value="48–66"' not in again  # what follows from the split is worked out, not typed
 
