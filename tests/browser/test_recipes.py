@@ -42,6 +42,7 @@ def paste_lines(page: Page, text: str, component: int) -> None:
     page.keyboard.insert_text(text)
     page.keyboard.press("Control+Enter")
     expect(page.locator(f"{holder} .line")).to_have_count(len(text.splitlines()))
+    expect(page.locator(f"{holder} .paste[open]")).to_have_count(0)  # now the focus has moved on
 
 
 def test_a_recipe_from_pasted_lines_by_keyboard_only(demo_sight: Sight) -> None:
@@ -80,6 +81,7 @@ def test_a_recipe_from_pasted_lines_by_keyboard_only(demo_sight: Sight) -> None:
     page.keyboard.insert_text(METHOD)
     page.keyboard.press("Control+Enter")
     expect(page.locator(".step")).to_have_count(4)
+    expect(page.locator("#part-steps .paste[open]")).to_have_count(0)
     expect(page.locator("#steps-sum")).to_contain_text("8 min hands-on, 1 h 12 by itself")
 
     # Oskar must not get celery: a version without it, by keyboard too.
