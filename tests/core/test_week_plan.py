@@ -102,7 +102,7 @@ def test_what_stands_already_stays() -> None:
 @pytest.mark.parametrize(
     ("problem", "rule"),
     [
-        (small(days=6, repeats=12), "keeping"),  # oats keep three days and do not freeze
+        (small(days=6, repeats=12), "sessions"),  # oats keep three days and do not freeze
         (small(repeats=2), "repeats"),
         (replace(small(repeats=6), days=tuple(replace(d, protein_floor_g=400) for d in small().days)), "protein"),
         (replace(small(repeats=6), days=tuple(replace(d, energy_low_kcal=5000, energy_high_kcal=5300)
@@ -115,7 +115,36 @@ def test_when_nothing_fits_the_rule_in_the_way_is_named(problem: WeekPlanProblem
     result = plan_week(problem)
     assert result.plan is None
     assert rule in {c.rule for c in result.conflicts}
-    assert all(c.words and c.change for c in result.conflicts)
+    assert all(c.words for c in result.conflicts)
+    assert all(c.is_tried for c in result.conflicts if c.field)
+
+
+def test_the_usual_days_are_offered_where_they_free_a_week_and_only_there() -> None:
+    """Oats kept three days for seven breakfasts, no day free for one more session: five days by the usual guidance do
+    for the first, four do not."""
+    cautious = small(days=5, repeats=12)
+    evenings = tuple(PlanSession(f"day {day}", day, frozenset()) for day in range(4))
+    for usual, offered in ((5, True), (4, False), (None, False)):
+        dishes = tuple(replace(d, keeps_usually=usual) if d.key == "oats" else d for d in cautious.dishes)
+        problem = replace(cautious, dishes=dishes, sessions=(*cautious.sessions, *evenings))
+        conflicts = plan_week(problem).conflicts
+        assert {c.rule for c in conflicts} == {"keeping"}
+        assert [(c.field, c.is_tried) for c in conflicts if c.field] == [("keep_usual", True)] * offered
+        assert all(bool(c.change) == offered for c in conflicts)
+        if offered:
+            freed = plan_week(eased(problem, conflicts[0])).plan
+            assert freed is not None
+            assert check_plan(eased(problem, conflicts[0]), freed) == []
+
+
+def test_a_session_that_is_missing_is_offered_once_a_week_was_found_with_it() -> None:
+    problem = small(repeats=6)
+    late = PlanSession("late", 0, frozenset(k for k in problem.sessions[0].serves if k[1] > 0))
+    (session,) = plan_week(replace(problem, sessions=(late,))).conflicts
+    assert (session.field, session.value, session.is_tried) == ("session_day", -1, True)
+    hungry = tuple(replace(d, protein_floor_g=400) for d in problem.days)
+    (session,) = plan_week(replace(problem, sessions=(late,), days=hungry)).conflicts
+    assert (session.rule, session.field, session.is_tried) == ("sessions", "", False)
 
 
 def test_what_cannot_be_planned_is_refused() -> None:
@@ -380,8 +409,7 @@ def test_what_one_more_session_frees_is_told_with_its_day() -> None:
     problem = lunches((replace(STEW, keeps_days=4, freezes=False),), 30, repeats=7)
     first, *others = plan_week(problem).conflicts
     assert (first.rule, first.field, first.value) == ("sessions", "session_day", 3)
-    assert [c.rule for c in others] == ["keeping"]
-    assert first.way != others[0].way
+    assert others == []  # no other guidance keeps it longer
     freed = with_session(problem, first.value)
     plan = plan_week(freed).plan
     assert plan is not None

@@ -26,7 +26,7 @@ _RULES: Mapping[str, tuple[str, str]] = {
         "So few times for one dish leave no choice.",
         "With one dish up to {} times for an eater there is one.",
     ),
-    "keeping": ("A meal would be eaten after its days in the fridge.", "Add a session, or plan to the usual days."),
+    "keeping": ("A meal would be eaten after its days in the fridge.", "By the usual days there is one."),
     "bands": ("Another band of a day cannot be reached with these dishes.", "Left out for once, there is a week."),
     "protein": ("The protein floor cannot be reached with these dishes.", "With floors lower by {} g there is one."),
     "energy": (
@@ -45,12 +45,14 @@ FIELDS: Mapping[str, str] = {
     "repeats": "repeats", "protein": "lower_floors_g", "energy": "widen_bands_kcal",
 }  # fmt: skip
 """The rules that have an amount, and the name of what changes."""
-_SWITCHES: Mapping[str, tuple[str, int]] = {"vessels": ("in_turns", 1), "bands": ("leave_bands", 1)}
-"""The rules that are let go altogether, by the name of what says so."""
+_SWITCHES: Mapping[str, tuple[str, int]] = {
+    "vessels": ("in_turns", 1), "bands": ("leave_bands", 1), "keeping": ("keep_usual", 1),
+}  # fmt: skip
+"""The rules that are let go altogether, or give way to the usual guidance, by the name of what says so."""
 _MOST: Mapping[str, int] = {"protein": 100, "energy": 600}
 _FAR: Mapping[str, str] = {
-    "protein": "No dishes come near it: lower the floor, or add richer dishes.",
-    "energy": "No portions come near it: change the target, or allow larger portions.",
+    "protein": "We found no small change: it takes floors lower by more than 100 g.",
+    "energy": "We found no small change: it takes bands wider by more than 600 kcal.",
 }
 """Floors lower by more g and bands wider by more kcal are no small change: they are not offered."""
 WAITING = frozenset({"fridge", "boxes", "freezer", "keeping"})
@@ -120,11 +122,9 @@ _MORE: Mapping[str, tuple[int, ...]] = {
 
 
 def _tried(whole: WeekPlanProblem, finds: Finds, way: tuple[Conflict, ...]) -> list[tuple[Conflict, ...]]:
-    """A way out as planning finds a week with it, if it does; one that leads elsewhere (no change to make) stays."""
-    if any(not c.field and c.rule not in ("keeping", "pins") for c in way) or any(
-        c.change in _FAR.values() for c in way
-    ):
-        return [way]
+    """A way out as planning finds a week with it, if it does."""
+    if way[-1].change in _FAR.values():
+        return [way]  # that there is no small change
     last = way[-1]
     for more in _MORE.get(last.field, (0,)):
         value = last.value + more
@@ -133,8 +133,6 @@ def _tried(whole: WeekPlanProblem, finds: Finds, way: tuple[Conflict, ...]) -> l
         freed = whole
         for conflict in changed:
             freed = eased(freed, conflict)
-        if "keeping" in {c.rule for c in way}:
-            return [changed]  # another guidance has other days: it is told as a choice, not as a week that was found
         if finds(freed):
             return [tuple(replace(c, is_tried=True) for c in changed)]
     return []
@@ -208,12 +206,12 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
     if week is None:
         return ()
     changes: list[Conflict] = []
-    left, kept = [rule for rule in _RULES if rule in rules], frozenset[str]()  # kept: what has no amount is let go
+    left = [rule for rule in _RULES if rule in rules]
     while left:
         rule, *left = left
         words, change = _RULES[rule]
         if rule in FIELDS:
-            model = WeekModel(problem, sized=True, relax=frozenset({rule, *left}) | kept, measured=rule)
+            model = WeekModel(problem, sized=True, relax=frozenset({rule, *left}), measured=rule)
             model.start_from(week)
             model.least_slack()
             is_found = model.solve(LEAST_SECONDS)[0] == "found"
@@ -228,8 +226,9 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
                 return (Conflict(rule, words, _FAR[rule]),)
             conflict = Conflict(rule, words, change.format(value), FIELDS[rule], value)
         else:
-            conflict = Conflict(rule, words, change, *_SWITCHES.get(rule, ()))
-            kept |= {rule} if rule not in _SWITCHES else set()
+            conflict = Conflict(rule, words, change, *_SWITCHES[rule])
+            if rule == "keeping" and eased(problem, conflict) == problem:
+                return ()  # these are the usual days already
         problem = eased(problem, conflict)
         changes.append(conflict)
     return tuple(changes)
@@ -250,7 +249,7 @@ def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan |
 
 def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
     """The problem with a conflict's change made; the same one when that has no amount."""
-    value, days, slots = conflict.value, problem.days, problem.slots
+    value, days, slots, dishes = conflict.value, problem.days, problem.slots, problem.dishes
     changed: dict[str, Any] = {}
     if conflict.field == "session_day":
         problem = with_session(problem, value)
@@ -258,6 +257,8 @@ def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
         changed = {conflict.field: value}
     elif conflict.field == "in_turns":
         changed = {"fillings": MOST_FILLINGS}
+    elif conflict.field == "keep_usual":
+        dishes = tuple(replace(d, keeps_days=max(d.keeps_days, d.keeps_usually or 0)) for d in dishes)
     elif conflict.field == "leave_bands":
         days = tuple(replace(d, bands=()) for d in days)
     elif conflict.field == "lower_floors_g":
@@ -273,7 +274,7 @@ def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
             replace(s, fixed=None, fixed_session="") if n in anew and s.fixed and s.dishes else s
             for n, s in enumerate(slots)
         )
-    return replace(problem, days=days, slots=slots, rules=replace(problem.rules, **changed))
+    return replace(problem, days=days, slots=slots, dishes=dishes, rules=replace(problem.rules, **changed))
 
 
 def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:

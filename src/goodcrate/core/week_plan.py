@@ -15,7 +15,7 @@ from dataclasses import replace
 from goodcrate.core.errors import Inconsistent
 from goodcrate.core.storing import FREEZER, FRIDGE
 from goodcrate.core.week_check import check_plan
-from goodcrate.core.week_conflicts import Said, conflicts_of
+from goodcrate.core.week_conflicts import Said, conflicts_of, with_session
 from goodcrate.core.week_faults import check_plan_problem
 from goodcrate.core.week_model import BY_CORES, BY_HITTING_SETS, Progress, WeekModel
 from goodcrate.core.week_problem import (
@@ -49,7 +49,7 @@ def plan_week(
     check_plan_problem(problem)
     blocked = tuple(_empty_slots(problem))
     if blocked:
-        return PlanResult(None, blocked)
+        return PlanResult(None, tuple(_reached(problem, conflict) for conflict in blocked))
     if problem.rules.aim != LEAST_COOKING:
         return _checked(problem, _by_aim(problem, on_better, base))
     result = _least_cooking(problem, on_better)
@@ -307,14 +307,26 @@ def _handiest_in_slots(problem: WeekPlanProblem, most: int) -> frozenset[str]:
 def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
     seen: set[object] = set()
     served = {key for s in problem.sessions for key in s.serves}
+    unreached = [
+        slot for slot in problem.slots
+        if slot.fixed is None and (slot.eater_key, slot.day, slot.slot_key) not in served
+    ]  # fmt: skip
     for slot in problem.slots:
         here = (slot.eater_key, slot.slot_key)
         if slot.fixed is None and not slot.dishes and here not in seen:
             seen.add(here)
             words = f"No recipe may stand in {slot.words}."
             yield Conflict("dishes", words, "Let fewer conditions hold there, or add a recipe that keeps them.")
-        if slot.fixed is None and (slot.eater_key, slot.day, slot.slot_key) not in served and "session" not in seen:
-            seen.add("session")
-            words = f"No prep session is over before {slot.words} on day {slot.day + 1}."
-            change = "A session on the evening before reaches it, or leave that slot out."
-            yield Conflict("sessions", words, change, "session_day", slot.day - 1)
+    if unreached:
+        slot = min(unreached, key=lambda slot: slot.day)
+        words = f"No prep session is over before {slot.words} on day {slot.day + 1}."
+        yield Conflict("sessions", words, "A session on the evening before reaches it.", "session_day", slot.day - 1)
+
+
+def _reached(problem: WeekPlanProblem, conflict: Conflict) -> Conflict:
+    """A session that is missing, tried; where no week is found with it, it is said and not offered."""
+    if conflict.rule != "sessions":
+        return conflict
+    if _finds_a_week(with_session(problem, conflict.value)):
+        return replace(conflict, is_tried=True)
+    return replace(conflict, field="", value=0)

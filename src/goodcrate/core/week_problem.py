@@ -30,7 +30,8 @@ class PlanDish:
     unknown and counts as nothing. `opened` is how many foods it uses up that are open in the house.
     `most_g` is the most of it that its vessels hold at once, None when nothing limits that; `unit_g` what one whole
     egg, tin or pack of it makes, None when it can be cooked to the gram. `waits_in` is where a box of the house stands.
-    What `keeps_dry` stands in the cupboard and takes no place in the fridge.
+    What `keeps_dry` stands in the cupboard and takes no place in the fridge. `keeps_usually` are its days by the usual
+    guidance, where the week is planned by the cautious one.
     """
 
     key: str
@@ -53,6 +54,7 @@ class PlanDish:
     is_favourite: bool = False
     waits_in: str = ""
     keeps_dry: bool = False
+    keeps_usually: int | None = None
 
     @property
     def serving_g(self) -> float:

@@ -260,6 +260,7 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence
     keeping = keeping_of(recipe, keep_groups(), wishes.keep)
     if keeping is None:
         return None
+    usual = keeping_of(recipe, keep_groups(), USUAL) if wishes.keep == CAUTIOUS else None
     prices = [(line.food.price_per_100_g, line.amount.grams) for line in recipe.lines]
     cost = None
     if all(price is not None for price, _ in prices):
@@ -277,4 +278,5 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence
         keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
         banded_per_g(serving, polyol_share), most_g=most_at_once_g(recipe, vessels),
         unit_g=whole_unit_g(recipe, serving.grams), keeps_dry=keeping.keeps_dry,
+        keeps_usually=usual.fridge_days if usual else None,
     )  # fmt: skip

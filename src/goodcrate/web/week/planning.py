@@ -79,7 +79,7 @@ def names_of(visitor: Visitor) -> dict[str, str]:
 
 @dataclass(frozen=True)
 class WayOut:
-    """Conflicts that give way together, and the form that plans so (None when a change has no amount).
+    """Conflicts that give way together, and the form that plans so (None when no week was found with it).
 
     `counts` are the places and boxes as wished, `cook_on` the day of one more session.
     """
@@ -106,7 +106,8 @@ def _ways_out(job: planning.JobState | None, first_day: date) -> list[WayOut]:
     found = []
     for conflicts in ways.values():
         on = [first_day + timedelta(days=c["value"]) for c in conflicts if c.get("field") == "session_day"]
-        found.append(WayOut(conflicts, _form_of(job.wishes, conflicts), counts, on[0] if on else None))
+        form = _form_of(job.wishes, conflicts) if all(c.get("is_tried") for c in conflicts) else None
+        found.append(WayOut(conflicts, form, counts, on[0] if on else None))
     return found
 
 
@@ -115,10 +116,10 @@ def _form_of(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[
     for conflict in conflicts:
         if conflict.get("field") == "free_meal":
             shown["free_meal"] = conflict["meal"]
+        elif conflict.get("field") == "keep_usual":
+            shown["keep"] = USUAL
         elif conflict.get("field"):  # one more session is no wish: it is added when planning begins
             shown[conflict["field"]] = str(conflict["value"])
-        elif conflict["rule"] == "keeping" and wishes.keep != USUAL:
-            shown["keep"] = USUAL
         elif conflict["rule"] == "pins" and wishes.scope != UNPINNED:
             shown["scope"] = UNPINNED
         else:
