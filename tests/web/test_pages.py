@@ -248,7 +248,7 @@ def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, house
 def test_a_week_of_other_length_is_opened_and_another_repeated_into_it(cook: Cook, household: Caller) -> None:
     furnish(household, 1.5, days=3)
     there = "/week/2026-11-30"
-    for days, words in (("60", "A plan of 60 days is not possible."), ("soon", "“soon” is no number of days.")):
+    for days, words in (("60", "A plan of 60 days is not possible."), ("soon", "“soon” is not a whole number.")):
         refused = cook.post(f"{there}/open", {"days": days}, expect=422).text
         assert words in text_of(refused)
         assert f'value="{days}"' in refused
@@ -310,7 +310,7 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
     boxes = {"id": str(uuid4()), "kind": "boxes", "recipe": str(kitchen.recipe_id), "count": "two", "grams": "330",
              "place": "freezer", "since": "2026-11-10", "until": ""}  # fmt: skip
     refused = cook.post("/store", boxes, expect=422).text
-    assert "“two” is no number of boxes" in text_of(refused)
+    assert "“two” is not a whole number" in text_of(refused)
     assert 'value="330"' in refused
     cook.post("/store", {**boxes, "count": "2"})
     food = {"id": str(uuid4()), "kind": "food", "typed": "300 g unicorn", "place": "fridge", "since": "2026-11-22"}

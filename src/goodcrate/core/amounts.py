@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from math import copysign, floor, sqrt
 
 from goodcrate.core.errors import InvalidInput
+from goodcrate.core.typed import LARGEST_NUMBER, bounded
 
 SCALE_RESOLUTION_G = 1.0
 LARGEST_LINE_G = 10_000.0
@@ -134,7 +135,7 @@ _GROUPED = re.compile(r"\d{1,3}(?:[\s'\u2009\u202f\u00a0]\d{3})+(?=$|[.,])")
 
 def is_ambiguous(text: str) -> bool:
     """Whether typed digits can be thousands or a decimal: “1.250” and “1,250” can, “0.250” and “12.50” cannot."""
-    return _THREE_AFTER.fullmatch(text.strip().lstrip("+-")) is not None
+    return len(text) < 40 and _THREE_AFTER.fullmatch(text.strip().lstrip("+-")) is not None
 
 
 def read_number(
@@ -155,7 +156,7 @@ def read_number(
     Raises:
         InvalidInput: when the text is empty, no number, or can be read in two ways.
     """
-    typed = text.strip()
+    typed = bounded(text, field)
     if not typed:
         raise InvalidInput(field, "Nothing is typed here.", wanted)
     digits = _GROUPED.sub(lambda found: re.sub(r"\D", "", found[0]), typed)
@@ -176,7 +177,10 @@ def read_number(
     plain = _without_grouping(digits)
     if plain is None:
         raise InvalidInput(field, f"“{typed[:40]}” is not a number.", wanted)
-    return sign * float(plain)
+    value = sign * float(plain)
+    if abs(value) > LARGEST_NUMBER:
+        raise InvalidInput(field, f"“{typed[:24]}…” is larger than anything here.", wanted)
+    return value
 
 
 def _without_grouping(digits: str) -> str | None:
@@ -198,7 +202,7 @@ def read_grams(
         InvalidInput: for empty, non-numeric, ambiguous, negative or absurdly large text, or a unit that is no mass.
     """
     wanted = "Give grams, such as 250, or 1.5 kg."
-    typed = text.strip()
+    typed = bounded(text, field)
     if not typed:
         raise InvalidInput(field, "No amount is typed.", wanted)
     match = _NUMBER_AND_UNIT.fullmatch(typed.replace("−", "-").replace("\u00a0", " "))

@@ -14,6 +14,7 @@ from goodcrate.core.amounts import read_grams, read_number, shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import ENERGY_TOLERANCE_KCAL, energy_from_macros_kcal, is_apart
 from goodcrate.core.nutrients import BY_KEY, ENERGY_FACTORS_KCAL_PER_G, KEYS, Composition
+from goodcrate.core.typed import bounded
 
 KJ_PER_KCAL = 4.184
 SODIUM_SHARE_OF_SALT = 1 / 2.5
@@ -120,6 +121,7 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
     Faults are collected, never raised, so that what is right already shows while somebody types.
     """
     faults: list[InvalidInput] = []
+    typed = _bounded(typed, faults)
     printed = _read_printed(typed, faults)
     basis_g, words, each_g = _read_basis(typed, faults)
     convention = typed.get("fibre", "").strip() or APART
@@ -142,6 +144,18 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
             queries = [*_two_ways(typed, printed), *_energy_query(typed, composition, macro_energy, basis_g)]
             queries.extend(_odd_piece(typed, each_g))
     return LabelReading(composition, tuple(lines), tuple(queries), tuple(faults), words, basis_g, each_g, macro_energy)
+
+
+def _bounded(typed: Mapping[str, str], faults: list[InvalidInput]) -> dict[str, str]:
+    """What was typed, without what is too long for a figure."""
+    kept = dict(typed)
+    for field, text in typed.items():
+        try:
+            kept[field] = bounded(text, field)
+        except InvalidInput as fault:
+            faults.append(fault)
+            kept[field] = ""
+    return kept
 
 
 def _prints_no_fibre(printed: Mapping[str, _Printed], convention: str) -> bool:

@@ -22,6 +22,7 @@ from goodcrate.core.amounts import (
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.find import words_of
 from goodcrate.core.foods import Food
+from goodcrate.core.typed import bounded, whole_of
 
 CONVENTIONS: Mapping[str, str] = {
     "metric": "metric: cup 250 ml, tablespoon 15 ml",
@@ -178,6 +179,9 @@ class TypedAmount:
         return (self.low + self.high) / 2
 
 
+LONGEST_AMOUNT = 300
+"""Letters of an amount with its food, as one line holds them."""
+MOST_TIMES = 999
 _LARGEST_OF: Mapping[str, float] = {"ml": LARGEST_LINE_G, "cl": 1000.0}
 """More of a measure than a home kitchen handles: “1.250 tbsp” is one and a quarter, “1,250 ml” is asked."""
 
@@ -188,12 +192,14 @@ def _one_number(text: str, field: str, largest: float) -> float:
         return _NUMBER_WORDS[plain]
     fraction = re.fullmatch(r"(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)", plain)
     if fraction:
-        whole, top, bottom = fraction.groups()
-        if int(bottom) == 0:
+        whole, top, bottom = (whole_of(part or "0", 9999) for part in fraction.groups())
+        if bottom == 0:
             raise InvalidInput(field, f"“{text.strip()}” divides by nothing.", "Give a fraction such as 1/2.")
-        return int(whole or 0) + int(top) / int(bottom)
+        if whole is None or top is None or bottom is None:
+            raise InvalidInput(field, f"“{text.strip()[:24]}” is no fraction.", "Give a fraction such as 1/2.")
+        return whole + top / bottom
     if plain[-1] in _FRACTIONS:
-        return float(plain[:-1].strip() or 0) + _FRACTIONS[plain[-1]]
+        return read_number(plain[:-1].strip() or "0", field, largest=largest) + _FRACTIONS[plain[-1]]
     return read_number(plain, field, largest=largest)
 
 
@@ -206,10 +212,11 @@ _OF_A_NUTRIENT = re.compile(
 
 def without_asked_nutrient(text: str) -> str | None:
     """The food's name in a text that asks for an energy or a nutrient; None when it asks for neither."""
-    found = _AMOUNT.match(text.replace("−", "-").strip())
+    typed = text[:LONGEST_AMOUNT].replace("−", "-").strip()
+    found = _AMOUNT.match(typed)
     if found is None:
         return None
-    rest = re.sub(r"^g\b", "", text.replace("−", "-").strip()[found.end() :].lstrip())
+    rest = re.sub(r"^g\b", "", typed[found.end() :].lstrip())
     asked = _OF_A_NUTRIENT.match(rest)
     return None if asked is None else re.sub(r"^\s*(?:of|from|in)\b\s*", "", rest[asked.end() :]).strip()
 
@@ -223,7 +230,7 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
     Raises:
         InvalidInput: for a number that can be read in two ways, or a range from large to small.
     """
-    typed = text.replace("−", "-").strip()
+    typed = bounded(text, field, LONGEST_AMOUNT).replace("−", "-")
     found = _AMOUNT.match(typed)
     if found is None:
         return None, typed
@@ -249,7 +256,9 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
     high = _one_number(high_text, field, largest) if high_text else low
     if high < low:
         raise InvalidInput(field, f"“{typed[: found.end()].strip()}” runs from large to small.", "Type 2–3.")
-    times = int(found["times"] or 1)
+    times = whole_of(found["times"] or "1", MOST_TIMES)
+    if times is None:
+        raise InvalidInput(field, f"“{found['times'][:24]}” times is not possible.", f"Up to {MOST_TIMES}.")
     if times > 1 and kind == _MASS:  # “2 x 400 g tins”: the weight is the pack's
         tin = re.match(r"\s*(?:tins?|cans?|packs?|packets?|jars?|bags?|cartons?|tubs?)\b", rest, re.IGNORECASE)
         rest = rest[tin.end() :] if tin else rest
@@ -272,7 +281,7 @@ def read_amount(text: str, field: str = "amount") -> TypedAmount:
     wanted = "Such as 250 g, 1 ½ tbsp, 2 pcs or 180 g cooked."
     if not text.strip():
         raise InvalidInput(field, "No amount is typed.", wanted)
-    if re.match(r"\s*[-−]\s*[\d.,]*[1-9]", text):
+    if re.match(r"\s*[-−]\s*[\d.,]*[1-9]", bounded(text, field, LONGEST_AMOUNT)):
         raise InvalidInput(field, "An amount cannot be negative.", "Give 0 or more.")
     typed, rest = split_amount(text.strip().lstrip("+"), field)
     if typed is None:

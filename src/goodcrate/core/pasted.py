@@ -84,6 +84,8 @@ class PastedLine:
     states: tuple[str, ...] = ()
 
 
+_LISTED = re.compile(r"^(?:[-*•·▢☐]|\d{1,3}[.)]\s)\s*")
+"""A bullet or a number before a line."""
 _STATE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     (r"\b(tins?|cans?|canned|tinned|drained)\b", ("canned_drained", "canned_whole", "cooked", "ready")),
     (r"\b(cooked|boiled|leftover)\b", ("cooked",)),
@@ -105,7 +107,7 @@ def read_pasted(text: str) -> list[PastedLine]:
     Raises:
         InvalidInput: for more lines than a recipe holds.
     """
-    lines = [re.sub(r"^\s*(?:[-*•·▢☐]|\d+[.)]\s)\s*", "", line).strip() for line in text.splitlines()]
+    lines = [_LISTED.sub("", line[: 2 * LONGEST_LINE].strip()) for line in text.splitlines()]
     lines = [line for line in lines if line]
     if len(lines) > MOST_LINES:
         raise InvalidInput("lines", f"{len(lines)} lines are more than a recipe holds.", f"At most {MOST_LINES}.")
@@ -139,7 +141,7 @@ def _read_line(text: str) -> PastedLine:
 
 def _amount_at_end(text: str) -> tuple[TypedAmount | None, str]:
     """“rapeseed oil, 40 g” or “Rapeseed oil 40 g”: the amount stands last."""
-    found = re.search(r"[\s,:–-]+(?P<amount>[\d½⅓⅔¼¾][^,]*)$", text)
+    found = re.search(r"(?<![\s,:–-])[\s,:–-]+(?P<amount>[\d½⅓⅔¼¾][^,]*)$", text)
     if found is None:
         return None, text
     try:

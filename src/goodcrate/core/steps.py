@@ -56,8 +56,12 @@ class Step:
 
 
 _DURATION = re.compile(
-    r"(\d+(?:[.,]\d+)?)\s*(?:[–-]|to)?\s*(\d+)?\s*(hours?|hrs?|h|minutes?|mins?|min)\b", re.IGNORECASE
+    r"(?<![\d.,])(\d{1,4}(?:[.,]\d{1,3})?)\s{0,3}(?:[–-]|to)?\s{0,3}(\d{1,4})?\s{0,3}"
+    r"(hours?|hrs?|h|minutes?|mins?|min)\b",
+    re.IGNORECASE,
 )
+"""Each part has a largest length: a line of digits is read in one go."""
+LONGEST_STEP = 600
 _WITH: tuple[tuple[str, str], ...] = (
     ("oven", r"\b(bak|roast|oven|tray|gratin)"),
     ("microwave", r"\bmicrowav"),
@@ -71,7 +75,7 @@ _WITH: tuple[tuple[str, str], ...] = (
 _BY_ITSELF = re.compile(
     r"\b(simmer|bak|roast|boil|cool|chill|rest|soak|overnight|marinat|oven|swell|leave|stand|steam)", re.IGNORECASE
 )
-_DEGREES = re.compile(r"(\d{2,3})\s*°\s*C", re.IGNORECASE)
+_DEGREES = re.compile(r"(\d{2,3})\s{0,3}°\s{0,3}C", re.IGNORECASE)
 
 
 def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[str, ...] = ()) -> Step:
@@ -80,6 +84,7 @@ def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[s
     `minutes` overrides what stands in the text. Of a range the longer time counts. All of it is a guess to
     be looked over.
     """
+    text = text[:LONGEST_STEP]
     found = _DURATION.search(text)
     if minutes is None and found:
         unit = 60 if found[3].lower().startswith("h") else 1
@@ -90,7 +95,7 @@ def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[s
     degrees = _DEGREES.search(text)
     low = float(degrees[1]) if degrees and equipment == "oven" and 30 <= float(degrees[1]) <= 300 else None
     by_itself = bool(_BY_ITSELF.search(text)) and (minutes or 0) >= 5
-    return Step(key, text[:600], "", equipment, minutes, not by_itself, low, low, "", after)
+    return Step(key, text, "", equipment, minutes, not by_itself, low, low, "", after)
 
 
 def hands_on_min(steps: Iterable[Step]) -> float:
@@ -164,8 +169,8 @@ def _step_faults(s: Step, known: set[str], kinds: set[str], keys: set[str]) -> I
     place = f"step-{s.key}"
     if not s.text.strip():
         yield InvalidInput(f"{place}-text", "What is done in this step?", "Such as “sweat the onion”.")
-    elif len(s.text) > 600:
-        yield InvalidInput(f"{place}-text", f"{len(s.text)} letters are too many.", "Up to 600.")
+    elif len(s.text) > LONGEST_STEP:
+        yield InvalidInput(f"{place}-text", f"{len(s.text)} letters are too many.", f"Up to {LONGEST_STEP}.")
     if s.equipment not in EQUIPMENT:
         yield InvalidInput(f"{place}-equipment", f"“{s.equipment}” is no equipment.", "Choose one.")
     if s.component_key and s.component_key not in known:

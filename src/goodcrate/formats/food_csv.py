@@ -109,7 +109,7 @@ def read_foods(text: str) -> Iterator[CsvRow]:
         InvalidInput: when there is no usable header, or too many rows.
     """
     lines = text.splitlines(keepends=True)
-    delimiter = _delimiter(lines[0] if lines else "")
+    delimiter = delimiter_of(lines[0] if lines else "")
     reader = csv.reader(StringIO(text), delimiter=delimiter)
     header = _header(next(reader, []))
     rows = 0
@@ -128,7 +128,8 @@ def read_foods(text: str) -> Iterator[CsvRow]:
         yield _row(reader.line_num, header, cells, delimiter)
 
 
-def _delimiter(first_line: str) -> str:
+def delimiter_of(first_line: str) -> str:
+    """What separates the columns: of comma, semicolon and tab the one that stands most often in the first line."""
     return max((",", ";", "\t"), key=first_line.count)
 
 

@@ -9,7 +9,7 @@ import io
 from collections.abc import Iterable
 
 from goodcrate.core.errors import InvalidInput
-from goodcrate.formats.food_csv import decode_file
+from goodcrate.formats.food_csv import decode_file, delimiter_of
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import MOST_RECIPES, FoundRecipe, plain_text
 
@@ -54,12 +54,9 @@ def read_lines(data: bytes) -> list[FoundRecipe]:
         InvalidInput: when it cannot be read, or has no column `recipe` or `ingredient`.
     """
     text = decode_file(data).text
+    delimiter = delimiter_of(text.split("\n", 1)[0])
     try:
-        dialect: type[csv.Dialect] | csv.Dialect = csv.Sniffer().sniff(text[:4096], ",;\t")
-    except csv.Error:
-        dialect = csv.excel
-    try:
-        rows = list(csv.DictReader(io.StringIO(text), dialect=dialect))
+        rows = list(csv.DictReader(io.StringIO(text), delimiter=delimiter))
     except csv.Error as error:
         raise InvalidInput("file", f"This CSV cannot be read: {error}.", "One ingredient a line.") from None
     if len(rows) > MOST_ROWS:

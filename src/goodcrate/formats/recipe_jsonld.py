@@ -4,12 +4,10 @@ What we know beyond schema.org travels as one JSON literal under our own namespa
 (`goodcrate.formats.recipe_document`). Whatever comes in is bounded, and text is text: tags are taken out of it.
 """
 
-import html
 import json
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from html.parser import HTMLParser
 from typing import Any
 
 from goodcrate.core.amounts import shown
@@ -17,12 +15,13 @@ from goodcrate.core.errors import InvalidInput
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.steps import Step, guess_step, hands_on_min, longest_chain_min
+from goodcrate.formats.page_text import json_ld_of, unescaped, without_tags
 from goodcrate.formats.recipe_document import PortableRecipe, document_of
 
 NAMESPACE = "urn:goodcrate:recipe:1:"
 CONTEXT = ["https://schema.org", {"gc": NAMESPACE, "gc:document": {"@type": "@json"}}]
 LARGEST_TEXT = 12_000_000
-MOST_RECIPES, MOST_NODES, DEEPEST = 1000, 200_000, 60
+MOST_RECIPES, MOST_NODES, DEEPEST, MOST_BLOCKS = 1000, 200_000, 60, 200
 
 
 @dataclass(frozen=True)
@@ -165,34 +164,8 @@ def find_recipes(text: str) -> list[FoundRecipe]:
     return [_found(node) for node in nodes]
 
 
-class _Blocks(HTMLParser):
-    """Collects the contents of JSON-LD scripts; nothing of a page is ever run."""
-
-    def __init__(self) -> None:
-        super().__init__(convert_charrefs=False)
-        self.blocks: list[str] = []
-        self._inside = False
-
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        kind = (dict(attrs).get("type") or "").split(";")[0].strip().lower()
-        if tag == "script" and kind == "application/ld+json":
-            self._inside = True
-            self.blocks.append("")
-
-    def handle_endtag(self, tag: str) -> None:
-        if tag == "script":
-            self._inside = False
-
-    def handle_data(self, data: str) -> None:
-        if self._inside:
-            self.blocks[-1] += data
-
-
 def _blocks_in_html(text: str) -> list[str]:
-    parser = _Blocks()
-    parser.feed(text)
-    parser.close()
-    blocks = [re.sub(r"^\s*<!\[CDATA\[|\]\]>\s*$", "", b) for b in parser.blocks[:200] if b.strip()]
+    blocks = json_ld_of(text, MOST_BLOCKS)
     if not blocks:
         raise InvalidInput("file", "This page holds no JSON-LD.", "Paste its ingredients as lines instead.")
     return blocks
@@ -234,29 +207,6 @@ def _recipe_nodes(data: Any) -> Iterator[Mapping[str, Any]]:
             waiting.extend((value, depth + 1) for value in reversed(node) if isinstance(value, (dict, list)))
 
 
-class _Text(HTMLParser):
-    """Text without its tags; what stands in scripts and styles is dropped."""
-
-    def __init__(self) -> None:
-        super().__init__(convert_charrefs=True)
-        self.parts: list[str] = []
-        self._skipping = 0
-
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:  # noqa: ARG002 — the parser's own
-        if tag in ("script", "style"):
-            self._skipping += 1
-        elif tag in ("br", "p", "li", "div"):
-            self.parts.append("\n")
-
-    def handle_endtag(self, tag: str) -> None:
-        if tag in ("script", "style") and self._skipping:
-            self._skipping -= 1
-
-    def handle_data(self, data: str) -> None:
-        if not self._skipping:
-            self.parts.append(data)
-
-
 def plain_text(value: Any, longest: int) -> str:
     """A value as one bounded line of plain text; tags go, entities become letters, anything else is empty."""
     if isinstance(value, (int, float)) and not isinstance(value, bool):
@@ -264,13 +214,9 @@ def plain_text(value: Any, longest: int) -> str:
     if not isinstance(value, str):
         return ""
     value = value[: longest * 8]
-    for _ in range(2):  # entities are often escaped twice
-        value = html.unescape(value)
+    value = unescaped(value)
     if "<" in value:
-        parser = _Text()
-        parser.feed(value)
-        parser.close()
-        value = "".join(parser.parts)
+        value = without_tags(value)
     value = "".join(c if c.isprintable() else " " for c in value)
     return re.sub(r"\s+", " ", value).strip()[:longest]
 
@@ -348,7 +294,8 @@ def _steps(value: Any) -> Iterator[tuple[str, float | None]]:
 
 def minutes_of(duration: str) -> float | None:
     """Minutes of an ISO 8601 duration (PT1H30M), None when it is none or longer than a day."""
-    found = re.fullmatch(r"P(?:(\d+)D)?T?(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?", duration.strip().upper())
+    pattern = r"P(?:(\d{1,4})D)?T?(?:(\d{1,4})H)?(?:(\d{1,4})M)?(?:(\d{1,6})S)?"
+    found = re.fullmatch(pattern, duration[:60].strip().upper(), re.ASCII)
     if found is None or not any(found.groups()):
         return None
     days, hours, minutes, seconds = (int(part or 0) for part in found.groups())

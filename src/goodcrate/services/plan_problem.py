@@ -15,6 +15,7 @@ from goodcrate.core.scaling import whole_unit_g
 from goodcrate.core.steps import hands_on_min
 from goodcrate.core.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL, keeping_of
 from goodcrate.core.targets import banded_amount, banded_per_g
+from goodcrate.core.typed import id_of
 from goodcrate.core.variants import for_eater
 from goodcrate.core.vessels import Vessel, largest_portion_g, most_at_once_g
 from goodcrate.core.week import SESSION_LENGTH
@@ -80,7 +81,7 @@ class Wishes:
             raise InvalidInput("fridge_boxes", f"{self.fridge_boxes} is not possible.", "1 to 200, or leave it empty.")
         if self.box_count is not None and not 1 <= self.box_count <= 200:
             raise InvalidInput("box_count", f"{self.box_count} is not possible.", "1 to 200, or leave it empty.")
-        if self.free_meal and len(self.free_meal) != 36:
+        if self.free_meal and id_of(self.free_meal) is None:
             raise InvalidInput("free_meal", f"“{self.free_meal}” is no meal.")
         most = {
             "different": 14,

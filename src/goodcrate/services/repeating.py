@@ -11,6 +11,7 @@ from sqlalchemy import select
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.exchanging import KINDS, Dish, kind_of, stand_in
 from goodcrate.core.recipes import Recipe, serving_of
+from goodcrate.core.typed import day_of, id_of
 from goodcrate.core.variants import for_eater
 from goodcrate.core.week import week_dates
 from goodcrate.db.recipes import RecipeRow
@@ -117,14 +118,11 @@ def repeat(caller: Caller, first_day: date, wanted: Repeat) -> Repeated:
 
 
 def _source(session: HouseholdSession, source: str) -> Sequence[dict[str, Any]]:
-    try:
-        return _meals_of(session, existing_week(session, date.fromisoformat(source)))
-    except ValueError:
-        pass
-    try:
-        return existing(session, PatternRow, UUID(source), "pattern").meals
-    except ValueError:
-        raise NotFound("week") from None
+    if (first_day := day_of(source)) is not None:
+        return _meals_of(session, existing_week(session, first_day))
+    if (pattern_id := id_of(source)) is not None:
+        return existing(session, PatternRow, pattern_id, "pattern").meals
+    raise NotFound("week")
 
 
 def _meals_of(session: HouseholdSession, week: WeekRow) -> list[dict[str, Any]]:

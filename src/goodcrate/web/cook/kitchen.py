@@ -9,6 +9,7 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.amounts import read_grams, read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.typed import id_of
 from goodcrate.core.vessels import KINDS, Vessel
 from goodcrate.services import kitchen
 from goodcrate.services.kitchen import VesselInput
@@ -94,17 +95,10 @@ def new_vessel(request: Request, visitor: Signed) -> Response:
     return fragment("cook/_vessel.html", v=VesselForm(str(new_id())), kinds=KINDS, faults=NO_FAULTS, is_new=True)
 
 
-def _id_or_none(value: object) -> str | None:
-    try:
-        return str(UUID(str(value)))
-    except ValueError:
-        return None
-
-
 @router.post("/kitchen")
 def save_kitchen(request: Request, visitor: Signed, form: Posted) -> Response:
     """Save the vessels: all rows of the form, and none but those."""
-    forms = [VesselForm.of_post(form, v) for v in map(_id_or_none, form.getlist("vessel")) if v]
+    forms = [VesselForm.of_post(form, str(v)) for v in map(id_of, form.getlist("vessel")) if v]
     forms = [f for f in forms if f.name.strip() or f.litres.strip()]
     faults: list[InvalidInput] = []
     typed = [f.read(faults) for f in forms]

@@ -8,9 +8,11 @@ from fastapi.responses import Response
 
 from goodcrate.core.amounts import LARGEST_LINE_G, read_grams
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.typed import id_of
 from goodcrate.services import cook
 from goodcrate.services.calling import NotFound
 from goodcrate.services.week import WeekPicture, monday_of, nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import BatchCard, batch_cards, by_session_and_recipe
@@ -26,7 +28,7 @@ def this_week(request: Request, visitor: Signed) -> Response:
 
 
 @router.get("/{first_day}")
-def batches(request: Request, visitor: Signed, first_day: date) -> Response:
+def batches(request: Request, visitor: Signed, first_day: Day) -> Response:
     """What each prep session of a week cooks."""
     picture = week_picture(visitor.caller, first_day)
     groups = by_session_and_recipe(picture) if picture else {}
@@ -66,13 +68,13 @@ def _batch_page(
 
 
 @router.get("/{first_day}/{batch_id}")
-def one_batch(request: Request, visitor: Signed, first_day: date, batch_id: UUID) -> Response:
+def one_batch(request: Request, visitor: Signed, first_day: Day, batch_id: UUID) -> Response:
     """One batch: its ingredients, planned beside weighed."""
     return _batch_page(request, visitor, first_day, batch_id)
 
 
 @router.post("/{first_day}/{batch_id}/start")
-def start_batch(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+def start_batch(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Fix the planned weights and begin."""
     cook.start_batch(visitor.caller, first_day, batch_id)
     return go(f"/cook/{first_day}/{batch_id}")
@@ -80,7 +82,7 @@ def start_batch(request: Request, visitor: Signed, form: Posted, first_day: date
 
 @router.post("/{first_day}/{batch_id}/lines/{line_id}")
 def weigh_line(
-    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, line_id: UUID
+    request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, line_id: UUID
 ) -> Response:
     """Log what was weighed of one ingredient."""
     field, typed = f"line-{line_id}", text(form, "net")
@@ -96,7 +98,7 @@ def weigh_line(
 
 @router.post("/{first_day}/{batch_id}/lines/{line_id}/withdraw")
 def withdraw_line(
-    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, line_id: UUID
+    request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, line_id: UUID
 ) -> Response:
     """Take an ingredient's weighing back; it stays in the log."""
     cook.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), None)
@@ -109,7 +111,7 @@ def event_id(typed: str) -> UUID:
     Raises:
         InvalidInput: when the form carries none.
     """
-    try:
-        return UUID(typed)
-    except ValueError:
-        raise InvalidInput("event", "This form carries no id.", "Reload the page and send it again.") from None
+    found = id_of(typed)
+    if found is None:
+        raise InvalidInput("event", "This form carries no id.", "Reload the page and send it again.")
+    return found

@@ -7,6 +7,7 @@ from fastapi.responses import PlainTextResponse, Response
 from starlette.datastructures import UploadFile
 
 from goodcrate.core.errors import InvalidInput
+from goodcrate.core.typed import id_of
 from goodcrate.formats.food_csv import COLUMNS, ENCODINGS, LARGEST_FILE_BYTES
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services import food_files
@@ -45,20 +46,12 @@ def upload(request: Request, visitor: Signed, form: PostedFile) -> Response:
         faults = Faults({"file": "No file was chosen. Choose a CSV file."})
         return _files_page(request, visitor, faults, 422)
     data = sent.file.read()
-    file_id = UUID(text(form, "id")) if _is_id(text(form, "id")) else new_id()
+    file_id = id_of(text(form, "id")) or new_id()
     try:
         food_files.upload(visitor.caller, file_id, sent.filename, data, text(form, "encoding", "auto"))
     except InvalidInput as fault:
         return _files_page(request, visitor, Faults.of(fault, {"file", "encoding"}), 422)
     return go(f"/foods/files/{file_id}")
-
-
-def _is_id(value: str) -> bool:
-    try:
-        UUID(value)
-    except ValueError:
-        return False
-    return True
 
 
 @router.get("/files/{file_id}")

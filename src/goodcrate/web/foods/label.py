@@ -1,7 +1,6 @@
 """The label form: a food as it stands on its pack, read live while one types; what was typed is kept."""
 
 from dataclasses import dataclass, field
-from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import Response
@@ -11,6 +10,7 @@ from goodcrate.core.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS, COOKS_LIKE, GROUPS, STATES, least_diet, usual_cooks_like
 from goodcrate.core.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
+from goodcrate.core.typed import id_of, whole_of
 from goodcrate.db.foods import CATALOGUE, LABEL
 from goodcrate.services import foods, labels
 from goodcrate.services.calling import StaleWrite
@@ -81,7 +81,7 @@ class LabelForm:
         """The form as it was sent."""
         version = text(form, "version", "0")
         return cls(
-            text(form, "id"), int(version) if version.isdigit() else 0, text(form, "origin"),
+            text(form, "id"), whole_of(version) or 0, text(form, "origin"),
             CATALOGUE if text(form, "source_kind") == CATALOGUE else LABEL, text(form, "name"),
             text(form, "state", "ready"), text(form, "group"), text(form, "pack"), text(form, "price"),
             text(form, "barcode"), text(form, "cooked_yield"), text(form, "note"), text(form, "diet"),
@@ -128,10 +128,7 @@ class LabelForm:
         cooks_like = self.cooks_like
         if cooks_like == GUESS:
             cooks_like = usual_cooks_like(self.name, self.group, self.state)
-        try:
-            row_id = UUID(self.id)
-        except ValueError:
-            row_id = new_id()
+        row_id = id_of(self.id) or new_id()
         if faults:
             raise InvalidInputs([*faults, *self.reading().faults])
         return FoodInput(

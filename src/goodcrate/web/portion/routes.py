@@ -11,6 +11,7 @@ from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.services import portion
 from goodcrate.services.week import monday_of, nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.web.addresses import Day
 from goodcrate.web.cook.routes import event_id, find_card
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import boxes_on_bench, by_session_and_recipe, took_other_than_divided
@@ -28,7 +29,7 @@ def this_week(request: Request, visitor: Signed) -> Response:
 
 
 @router.get("/{first_day}")
-def pots(request: Request, visitor: Signed, first_day: date) -> Response:
+def pots(request: Request, visitor: Signed, first_day: Day) -> Response:
     """The week's batches, as pots to weigh and divide."""
     picture = week_picture(visitor.caller, first_day)
     groups = by_session_and_recipe(picture) if picture else {}
@@ -54,7 +55,7 @@ def _bench(
 
 
 @router.get("/{first_day}/{batch_id}")
-def bench(request: Request, visitor: Signed, first_day: date, batch_id: UUID) -> Response:
+def bench(request: Request, visitor: Signed, first_day: Day, batch_id: UUID) -> Response:
     """One pot on the bench."""
     return _bench(request, visitor, first_day, batch_id)
 
@@ -72,7 +73,7 @@ def _act(
 
 
 @router.post("/{first_day}/{batch_id}/pot")
-def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Log the pot, gross and tare."""
     typed = {name: text(form, name) for name in ("gross_g", "tare_g", "shortfall")}
 
@@ -86,7 +87,7 @@ def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: date, 
 
 
 @router.post("/{first_day}/{batch_id}/pot/withdraw")
-def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Take the pot's weight back."""
     event = event_id(text(form, "event"))
     return _act(
@@ -97,7 +98,7 @@ def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: dat
 
 @router.post("/{first_day}/{batch_id}/boxes/{placement_id}")
 def weigh_box(
-    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, placement_id: UUID
+    request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, placement_id: UUID
 ) -> Response:
     """Log what one box holds."""
     typed = {"net_g": text(form, "net_g")}
@@ -112,7 +113,7 @@ def weigh_box(
 
 @router.post("/{first_day}/{batch_id}/boxes/{placement_id}/withdraw")
 def withdraw_box(
-    request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID, placement_id: UUID
+    request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, placement_id: UUID
 ) -> Response:
     """Take one box's weight back."""
     event = event_id(text(form, "event"))
@@ -123,7 +124,7 @@ def withdraw_box(
 
 
 @router.post("/{first_day}/{batch_id}/fill")
-def fill(request: Request, visitor: Signed, form: Posted, first_day: date, batch_id: UUID) -> Response:
+def fill(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Log every open box exactly as divided."""
     event = event_id(text(form, "event"))
     return _act(

@@ -10,13 +10,13 @@ from fastapi.responses import Response
 from starlette.datastructures import UploadFile
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.typed import id_of
 from goodcrate.formats.recipe_jsonld import FoundRecipe
 from goodcrate.services import recipe_files
 from goodcrate.services.recipe_files import Reviewed
 from goodcrate.services.week import new_id
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.recipes.address import router
-from goodcrate.web.recipes.forms import is_id
 from goodcrate.web.security import Posted, PostedFile, Signed, Visitor, text
 
 
@@ -40,7 +40,7 @@ def read_import(request: Request, visitor: Signed, form: PostedFile) -> Response
     """Read what was pasted or uploaded: one recipe is shown for review, several are taken in with progress."""
     pasted = text(form, "pasted")
     sent = form.get("file")
-    import_id = UUID(text(form, "id")) if is_id(text(form, "id")) else new_id()
+    import_id = id_of(text(form, "id")) or new_id()
     try:
         if isinstance(sent, UploadFile) and sent.filename:
             found = recipe_files.read_file(sent.file.read(), sent.filename)
@@ -81,7 +81,7 @@ def _weighed_kcal(reviewed: Reviewed) -> float:
 @router.post("/import/one")
 def take_one(request: Request, visitor: Signed, form: Posted) -> Response:
     """Take the reviewed recipe in and open it on the bench; lines that were unsure ask there."""
-    recipe_id = UUID(text(form, "id")) if is_id(text(form, "id")) else new_id()
+    recipe_id = id_of(text(form, "id")) or new_id()
     try:
         stored: dict[str, Any] = json.loads(text(form, "recipe"))
         found = recipe_files.found_of(stored)

@@ -10,8 +10,10 @@ from starlette.datastructures import FormData
 from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams, read_number
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import Food
+from goodcrate.core.keeping import CONTAINERS, TEXTURES
 from goodcrate.core.recipes import StorageChoice
 from goodcrate.core.steps import LONGEST_STEP_MIN, Step, guess_step
+from goodcrate.core.typed import bounded, id_of, whole_of
 from goodcrate.services.foods import Measuring
 from goodcrate.services.recipe_input import ChangeInput, ComponentInput, RecipeInput, VariantInput
 from goodcrate.services.recipes import RecipePage
@@ -20,6 +22,10 @@ from goodcrate.web.figures import plain
 from goodcrate.web.pages import Faults
 from goodcrate.web.recipes.lines import LineForm, LineNote, LineReader
 from goodcrate.web.security import text
+
+MOST_LOOKS = 40
+MOST_REFERENCES = 400
+"""Letters in which a step names others."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +90,11 @@ class ComponentForm:
             faults.append(InvalidInput(f"{place}-name", "Each component needs a name.", "Such as “rice”."))
         minimum = _typed(self.minimum, f"{place}-minimum", faults, 20_000)
         freezable = {"yes": True, "no": False}.get(self.freezable)
-        storage = StorageChoice(self.keep, freezable, self.reheat.strip(), self.container, self.texture)
+        container, texture = self.container, self.texture
+        if container not in CONTAINERS or texture not in TEXTURES:
+            faults.append(InvalidInput(f"{place}-keep", "This container or texture is not known.", "Choose one."))
+            container = texture = ""
+        storage = StorageChoice(self.keep, freezable, self.reheat.strip(), container, texture)
         return ComponentInput(
             UUID(self.id), name, lines.sure, cooked_g, storage, self.vessel, minimum, lines.pending
         )  # fmt: skip
@@ -95,7 +105,7 @@ def _typed(value: str, place: str, faults: list[InvalidInput], largest: float) -
     if not value.strip():
         return None
     try:
-        return read_grams(re.sub(r"\s*ml$", "", value.strip()), place, largest, allow_zero=False)
+        return read_grams(bounded(value, place).removesuffix("ml"), place, largest, allow_zero=False)
     except InvalidInput as fault:
         faults.append(fault)
         return None
@@ -152,7 +162,7 @@ class StepForm:
     @classmethod
     def of_text(cls, step_id: str, line: str, before: int) -> "StepForm":
         """A pasted line of a method, with what its words suggest."""
-        bare = re.sub(r"^\s*(?:\d+[.)]|[-*•])\s*", "", line)
+        bare = re.sub(r"^(?:\d{1,3}[.)]|[-*•])\s*", "", line.strip())
         form = cls.of_step(guess_step(step_id, bare), {})
         form.after = str(before) if before else ""
         return form
@@ -161,13 +171,17 @@ class StepForm:
         """The step as core knows it; `keys` are all rows' in their order, empty for those that are no step."""
         place = f"step-{self.id}"
         after = []
-        for number in re.findall(r"\d+", self.after):
-            if not 1 <= int(number) <= len(keys):
-                faults.append(InvalidInput(f"{place}-after", f"There is no step {number}.", f"1 to {len(keys)}."))
-            elif keys[int(number) - 1]:
-                after.append(keys[int(number) - 1])
+        for typed in re.findall(r"\d+", self.after[:MOST_REFERENCES]):
+            number = whole_of(typed, len(keys))
+            if not number:
+                faults.append(InvalidInput(f"{place}-after", f"There is no step {typed[:8]}.", f"1 to {len(keys)}."))
+            elif keys[number - 1]:
+                after.append(keys[number - 1])
         low, high = self._temperatures(place, faults)
-        checks = [_number(x, f"{place}-checks", faults) for x in re.split(r"[,;\s]+", self.checks) if x]
+        looks = [x for x in re.split(r"[,;\s]+", self.checks) if x]
+        if len(looks) > MOST_LOOKS:
+            faults.append(InvalidInput(f"{place}-checks", f"{len(looks)} looks are too many.", f"Up to {MOST_LOOKS}."))
+        checks = [_number(x, f"{place}-checks", faults) for x in looks[:MOST_LOOKS]]
         minutes = _number(self.minutes, f"{place}-minutes", faults)
         component = self.component if self.component in components else ""
         return Step(
@@ -176,7 +190,12 @@ class StepForm:
         )  # fmt: skip
 
     def _temperatures(self, place: str, faults: list[InvalidInput]) -> tuple[float | None, float | None]:
-        parts = [p for p in re.split(r"\s*(?:–|-|to|bis)\s*", self.temperature.replace("°", "").strip(" Cc")) if p]
+        try:
+            typed = bounded(self.temperature, f"{place}-temperature").replace("°", "").strip(" Cc")
+        except InvalidInput as fault:
+            faults.append(fault)
+            return None, None
+        parts = [p for p in re.split(r"\s*(?:–|-|to|bis)\s*", typed) if p]
         if not parts:
             return None, None
         numbers = [_number(p.strip(" Cc"), f"{place}-temperature", faults) for p in parts[:2]]
@@ -188,7 +207,7 @@ def _number(value: str, place: str, faults: list[InvalidInput]) -> float | None:
         return None
     try:
         return read_number(
-            re.sub(r"\s*(min|minutes?|h)\.?$", "", value.strip()),
+            re.sub(r"\s*(min|minutes?|h)\.?$", "", bounded(value, place)),
             place,
             "Give minutes, such as 35.",
             largest=LONGEST_STEP_MIN,
@@ -331,10 +350,10 @@ class RecipeForm:
             seen.add((key, value))
         version, edit, shown = text(form, "version", "0"), text(form, "edit", "0"), text(form, "page")
         return cls(
-            recipe_id, int(version) if version.isdigit() else 0, text(form, "name"), text(form, "servings"),
+            recipe_id, whole_of(version) or 0, text(form, "name"), text(form, "servings"),
             text(form, "note")[:4000], text(form, "tags")[:200], components, steps, variants,
             text(form, "origin")[:200], shown if is_id(shown) else str(new_id()),
-            int(edit) if edit.isdigit() and len(edit) < 16 else 0,
+            whole_of(edit) or 0,
         )  # fmt: skip
 
     @property
@@ -389,9 +408,6 @@ class RecipeForm:
         return Faults(by_field, " ".join(f.message for f in faults if f.field not in known))
 
 
-_ID = re.compile(r"[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}")
-
-
 def is_id(value: str) -> bool:
     """Whether a value is an id as our own forms make them."""
-    return _ID.fullmatch(value) is not None
+    return id_of(value) is not None

@@ -15,6 +15,7 @@ from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.keeping import storage_of
 from goodcrate.core.recipes import serving_of
 from goodcrate.core.steps import hands_on_min
+from goodcrate.core.typed import id_of
 from goodcrate.formats.recipe_csv import write_lines
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
@@ -147,8 +148,7 @@ def list_recipes(
 @router.post("/{recipe_id}/duplicate")
 def duplicate(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """A copy of a recipe, to be changed without touching the first."""
-    sent = text(form, "copy-id")
-    copy_id = UUID(sent) if len(sent) == 36 else new_id()
+    copy_id = id_of(text(form, "copy-id")) or new_id()
     return go(f"/recipes/{recipes.duplicate(visitor.caller, recipe_id, copy_id)}")
 
 

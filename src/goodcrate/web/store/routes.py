@@ -1,6 +1,5 @@
 """Routes of the Store stage: boxes, leftovers and opened packs in the house, noted and taken out."""
 
-from datetime import date
 from uuid import UUID
 
 from fastapi import APIRouter, Request
@@ -10,6 +9,7 @@ from goodcrate.core.amounts import read_grams
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.outcome import BoxPart
 from goodcrate.core.recipes import Recipe, serving_of
+from goodcrate.core.typed import id_of, read_day, read_whole
 from goodcrate.services import house, recipes
 from goodcrate.services.house import PLACES, ThingInput
 from goodcrate.services.week import new_id
@@ -52,28 +52,19 @@ def show(request: Request, visitor: Signed, gone: str = "") -> Response:
     return _store_page(request, visitor, gone=gone)
 
 
-def _day(typed: str, field: str) -> date:
-    try:
-        return date.fromisoformat(typed)
-    except ValueError:
-        raise InvalidInput(field, f"“{typed[:20]}” is no day.", "Such as 2026-11-22.") from None
-
-
 @router.post("")
 def note(request: Request, visitor: Signed, form: Posted) -> Response:
     """Note boxes of a recipe, or an opened food."""
     typed = {name: text(form, name).strip() for name in FIELDS}
-    kind, sent = text(form, "kind"), text(form, "id")
+    kind, recipe_id = text(form, "kind"), id_of(typed["recipe"])
     try:
-        if kind == "boxes" and len(typed["recipe"]) != 36:
+        if kind == "boxes" and recipe_id is None:
             raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.")
-        if kind == "boxes" and not (typed["count"].isdigit() and len(typed["count"]) < 4):
-            raise InvalidInput("count", f"“{typed['count'][:12]}” is no number of boxes.", "Such as 2.")
+        count = read_whole(typed["count"], "count", smallest=1, largest=999) if kind == "boxes" else 0
         grams = read_grams(typed["grams"], "grams") if typed["grams"] else None
-        until = _day(typed["until"], "until") if typed["until"] else None
-        since, row_id = _day(typed["since"], "since"), UUID(sent) if len(sent) == 36 else new_id()
-        if kind == "boxes":
-            count, recipe_id = int(typed["count"]), UUID(typed["recipe"])
+        until = read_day(typed["until"], "until") if typed["until"] else None
+        since, row_id = read_day(typed["since"], "since"), id_of(text(form, "id")) or new_id()
+        if recipe_id is not None and kind == "boxes":
             thing = ThingInput(row_id, typed["place"], since, until, recipe_id, count, grams)
         else:
             thing = ThingInput(row_id, typed["place"], since, until, typed=typed["typed"])

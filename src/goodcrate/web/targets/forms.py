@@ -15,6 +15,7 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.target_ways import SHARE, TYPED, DayWay
 from goodcrate.core.targets import BANDED, NutrientBand
+from goodcrate.core.typed import LONGEST_NUMBER, id_of, whole_of
 from goodcrate.db.targets import DayType, Eater
 from goodcrate.services.targets import BodyInput, DayTypeInput, EaterInput, SlotInput
 from goodcrate.services.week import new_id
@@ -125,7 +126,7 @@ class DayTypeRow:
     def _band(self, key: str, typed: str, faults: list[InvalidInput]) -> NutrientBand | None:
         """“60–90”, “from 30”, “at least 30”, “up to 2,000”; one bare number is a floor, for sodium a ceiling."""
         unit = BANDED[key][1]
-        words = re.sub(rf"(?<=\d)\s*{unit}\b", "", typed.lower())
+        words = re.sub(rf"(?<=\d)\s*{unit}\b", "", typed[:LONGEST_NUMBER].lower())
         try:
             found = [_figure(n.strip(), key, unit) for n in re.findall(r"\d[\d.,'\u2009\u202f ]*", words)]
             if len(found) == 2:
@@ -238,7 +239,7 @@ class EaterForm:
         ]  # fmt: skip
         version = text(form, "version", "0")
         typed = cls(
-            eater_id, int(version) if version.isdigit() else 0, text(form, "name"), text(form, "about"),
+            eater_id, whole_of(version) or 0, text(form, "name"), text(form, "about"),
             text(form, "dislikes"), "no_pork" in form, {str(a) for a in form.getlist("allergens")} & ALLERGENS.keys(),
             "clinician_confirmed" in form, [DayTypeRow.of_post(form, row) for row in _rows(form, "day")], slots,
         )  # fmt: skip
@@ -336,8 +337,5 @@ def _rows(form: Mapping[str, object], kind: str) -> list[str]:
         parts = key.split("-")
         row = "-".join(parts[1:6])
         if parts[0] == kind and len(parts) == 7 and parts[6] == "name" and row not in rows:
-            try:
-                rows.append(str(UUID(row)))
-            except ValueError:
-                continue
+            rows += [row] if id_of(row) else []
     return rows

@@ -1,35 +1,33 @@
 """Routes of several meals at once, and of the fridge and freezer they wait in."""
 
-from datetime import date
 from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.typed import day_of, id_of, read_whole
 from goodcrate.services import choosing, kitchen
 from goodcrate.services.kitchen import Capacity
+from goodcrate.web.addresses import Day
 from goodcrate.web.pages import Faults, go
 from goodcrate.web.security import Posted, Signed, text
 from goodcrate.web.week.address import router
 from goodcrate.web.week.routes import week_page
 
+MOST_CHOSEN = 400
+"""Ids read from an address: far more than a week has meals."""
 ACTS = ("pin", "unpin", "remove", "restore", "row")
 
 
 def ids_of(words: str) -> list[UUID]:
     """Ids in an address, with dots between them; anything that is no id falls away."""
-    found = []
-    for word in words.split("."):
-        try:
-            found.append(UUID(word))
-        except ValueError:
-            continue
-    return list(dict.fromkeys(found))
+    found = [id_of(word) for word in words.split(".")[:MOST_CHOSEN]]
+    return list(dict.fromkeys(f for f in found if f is not None))
 
 
 @router.post("/{first_day}/many")
-def many_meals(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def many_meals(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Pin, let go, take out, put back, or copy along their rows: all chosen meals at once."""
     act, ids = text(form, "act"), ids_of(".".join(str(v) for v in form.getlist("meals")))
     there, caller = f"/week/{first_day}", visitor.caller
@@ -44,28 +42,25 @@ def many_meals(request: Request, visitor: Signed, form: Posted, first_day: date)
         if act == "restore":
             choosing.put_back(caller, first_day, ids)
             return go(there)
-        if act == "row":
-            days = [date.fromisoformat(str(v)) for v in form.getlist("days")] if "some_days" in form else None
-            done = choosing.copy_along(caller, first_day, ids, days)
+        sent = [day_of(v) for v in form.getlist("days")]
+        days = [d for d in sent if d is not None]
+        if act == "row" and len(days) == len(sent):
+            done = choosing.copy_along(caller, first_day, ids, days if "some_days" in form else None)
             came = ".".join(map(str, done.placed))
             return go(f"{there}?came={came}&gone={'.'.join(map(str, done.gave_way))}&box={ids[0]}")
     except InvalidInputs as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
-    except ValueError:
-        pass
     return week_page(request, visitor, first_day, faults=Faults({}, "That is nothing to do with meals."), status=422)
 
 
 @router.post("/{first_day}/capacity")
-def save_capacity(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def save_capacity(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """How many boxes fridge and freezer hold, and by which guidance they keep."""
     typed = {name: text(form, name).strip() for name in ("fridge_boxes", "freezer_boxes")}
     try:
         boxes: dict[str, int | None] = {}
         for name, value in typed.items():
-            if value and (not value.isdigit() or len(value) > 4):
-                raise InvalidInput(name, f"“{value[:12]}” is not a whole number.", "Such as 14.")
-            boxes[name] = int(value) if value else None
+            boxes[name] = read_whole(value, name, "Such as 14.") if value else None
         capacity = Capacity(boxes["fridge_boxes"], boxes["freezer_boxes"], text(form, "keep_rule"))
         kitchen.save_capacity(visitor.caller, capacity)
     except (InvalidInput, InvalidInputs) as error:

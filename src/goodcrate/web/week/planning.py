@@ -11,11 +11,13 @@ from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.storing import CAUTIOUS, USUAL
+from goodcrate.core.typed import id_of, read_whole, whole_of
 from goodcrate.core.vessels import meal_boxes
 from goodcrate.services import house, plan_process, planning, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.plan_problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.week import new_id
+from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
@@ -128,14 +130,14 @@ def _form_of(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[
 
 
 @router.get("/{first_day}/plan")
-def show_plan(request: Request, visitor: Signed, first_day: date) -> Response:
+def show_plan(request: Request, visitor: Signed, first_day: Day) -> Response:
     """Planning a week: wishes, progress, what was found."""
     plan_process.get_ready(visitor.caller)
     return _plan_page(request, visitor, first_day)
 
 
 @router.get("/{first_day}/plan/progress")
-def show_progress(request: Request, visitor: Signed, first_day: date) -> Response:
+def show_progress(request: Request, visitor: Signed, first_day: Day) -> Response:
     """How far the planner is; the page asks again until it is done."""
     job = planning.job_state(visitor.caller, first_day)
     dates = [first_day + timedelta(days=n) for n in range(14)]
@@ -146,7 +148,7 @@ def show_progress(request: Request, visitor: Signed, first_day: date) -> Respons
 
 
 @router.post("/{first_day}/plan")
-def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def start_plan(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Begin planning."""
     typed = {name: text(form, name).strip() for name in FIELDS}
     typed |= {
@@ -157,34 +159,33 @@ def start_plan(request: Request, visitor: Signed, form: Posted, first_day: date)
     try:
         numbers: dict[str, int] = {}
         for name in (*NUMBERS, *SLACKS, "in_turns", *(n for n in COUNTED if typed[n])):
-            if not typed[name].isdigit() or len(typed[name]) > 4:
-                raise InvalidInput(name, f"“{typed[name]}” is not a whole number.", "Such as 2.")
-            numbers[name] = int(typed[name])
+            numbers[name] = read_whole(typed[name], name)
         wishes = Wishes(
             keep=typed["keep"],
             scope=typed["scope"],
             eat_house=typed["house"] != "no",
-            free_meal=typed["free_meal"],
+            free_meal=typed["free_meal"][:40],
             **numbers,
         )
-        sent, on_day = text(form, "id"), text(form, "session_day")
-        is_day = on_day.removeprefix("-").isdigit() and len(on_day) < 3
-        when = datetime.combine(first_day + timedelta(days=int(on_day)), ONE_MORE_AT) if is_day else None
-        planning.start_job(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), wishes, when)
+        on_day = text(form, "session_day")
+        after = whole_of(on_day.removeprefix("-"), 20)
+        days = None if after is None else timedelta(days=-after if on_day.startswith("-") else after)
+        when = None if days is None else datetime.combine(first_day + days, ONE_MORE_AT)
+        planning.start_job(visitor.caller, first_day, id_of(text(form, "id")) or new_id(), wishes, when)
     except InvalidInput as fault:
         return _plan_page(request, visitor, first_day, Faults.of(fault, set(FIELDS)), 422, typed)
     return go(f"/week/{first_day}/plan")
 
 
 @router.post("/{first_day}/plan/{job_id}/stop")
-def stop_plan(request: Request, visitor: Signed, form: Posted, first_day: date, job_id: UUID) -> Response:
+def stop_plan(request: Request, visitor: Signed, form: Posted, first_day: Day, job_id: UUID) -> Response:
     """Stop planning; the best week so far stays."""
     planning.stop_job(visitor.caller, job_id)
     return go(f"/week/{first_day}/plan")
 
 
 @router.post("/{first_day}/plan/{job_id}/take")
-def take_plan(request: Request, visitor: Signed, form: Posted, first_day: date, job_id: UUID) -> Response:
+def take_plan(request: Request, visitor: Signed, form: Posted, first_day: Day, job_id: UUID) -> Response:
     """Put a found week into the empty slots."""
     try:
         planning.take_plan(visitor.caller, first_day, job_id, text(form, "aim"))
@@ -194,7 +195,7 @@ def take_plan(request: Request, visitor: Signed, form: Posted, first_day: date, 
 
 
 @router.post("/{first_day}/plan/{job_id}/untake")
-def untake_plan(request: Request, visitor: Signed, form: Posted, first_day: date, job_id: UUID) -> Response:
+def untake_plan(request: Request, visitor: Signed, form: Posted, first_day: Day, job_id: UUID) -> Response:
     """Take the meals of a plan out again; what gave way to them comes back."""
     planning.untake_plan(visitor.caller, first_day, job_id)
     return go(f"/week/{first_day}/plan")

@@ -1,15 +1,16 @@
 """Routes of repeating: another week or a pattern into the gaps, and a week kept as a pattern."""
 
-from datetime import date
 from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.typed import id_of, whole_of
 from goodcrate.services import repeating
 from goodcrate.services.repeating import Repeat
 from goodcrate.services.week import new_id
+from goodcrate.web.addresses import Day
 from goodcrate.web.pages import Faults, go
 from goodcrate.web.security import Posted, Signed, text
 from goodcrate.web.week.address import router
@@ -19,14 +20,16 @@ FIELDS = {"source", "shift", "instead_of", "take", "pattern_name"}
 
 
 @router.post("/{first_day}/repeat")
-def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Fill the gaps from another week."""
     typed = {name: text(form, name).strip()[:80] for name in ("source", "shift", "instead_of", "take")}
     try:
         shift = typed["shift"].replace("−", "-").lstrip("+") or "0"
-        if not shift.removeprefix("-").isdigit() or len(shift) > 3:
+        days = whole_of(shift.removeprefix("-"), 99)
+        if days is None:
             raise InvalidInput("shift", f"“{typed['shift'][:12]}” is no number of days.", "Such as 1 or −2.")
-        wanted = Repeat(typed["source"], int(shift), typed["instead_of"], typed["take"])
+        days = -days if shift.startswith("-") else days
+        wanted = Repeat(typed["source"], days, typed["instead_of"], typed["take"])
         done = repeating.repeat(visitor.caller, first_day, wanted)
     except (InvalidInput, InvalidInputs) as error:
         return week_page(
@@ -43,11 +46,11 @@ def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: date
 
 
 @router.post("/{first_day}/pattern")
-def save_pattern(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def save_pattern(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Keep the week as a pattern."""
-    sent, name = text(form, "id"), text(form, "pattern_name")
+    name = text(form, "pattern_name")
     try:
-        repeating.save_pattern(visitor.caller, first_day, UUID(sent) if len(sent) == 36 else new_id(), name)
+        repeating.save_pattern(visitor.caller, first_day, id_of(text(form, "id")) or new_id(), name)
     except InvalidInput as fault:
         typed = {"pattern_name": name}
         return week_page(
@@ -57,7 +60,7 @@ def save_pattern(request: Request, visitor: Signed, form: Posted, first_day: dat
 
 
 @router.post("/{first_day}/pattern/{pattern_id}/remove")
-def remove_pattern(request: Request, visitor: Signed, form: Posted, first_day: date, pattern_id: UUID) -> Response:
+def remove_pattern(request: Request, visitor: Signed, form: Posted, first_day: Day, pattern_id: UUID) -> Response:
     """Forget a pattern."""
     repeating.remove_pattern(visitor.caller, pattern_id)
     return go(f"/week/{first_day}?repeats=1")

@@ -1,6 +1,5 @@
 """Routes of the week: seeing it, opening it, its prep sessions, and placing meals."""
 
-from contextlib import suppress
 from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID, uuid5
@@ -13,17 +12,28 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.exchanging import KINDS
 from goodcrate.core.house import uses_up
 from goodcrate.core.targets import BANDED
+from goodcrate.core.typed import day_of, id_of, read_whole, whole_of
 from goodcrate.core.variants import for_eater
 from goodcrate.services import eat_first, fitting, house, moving, placing, recipes, repeating, targets, week
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.placing import PlaceInput
 from goodcrate.services.week import WeekPicture, monday_of, new_id, remarks_on, why_not_for
+from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
 from goodcrate.web.week.sessions import sessions_of
 from goodcrate.web.week.tapes import box_tape, day_tape, share_of, still_lacking
 from goodcrate.web.week.view import Cell, EaterDay, WeekView, cell_key, cells_of, eater_day_at, week_view
+
+
+def slot_at(words: str) -> tuple[UUID, UUID, date] | None:
+    """Eater, slot and day as a form names them, with dots between; None when these are no such words."""
+    parts = words.split(".", 3)
+    if len(parts) != 3:
+        return None
+    eater_id, slot_id, day = id_of(parts[0]), id_of(parts[1]), day_of(parts[2])
+    return (eater_id, slot_id, day) if eater_id and slot_id and day else None
 
 
 @router.get("")
@@ -35,7 +45,7 @@ def this_week(request: Request, visitor: Signed) -> Response:
 
 @router.get("/{first_day}")
 def show_week(
-    request: Request, visitor: Signed, first_day: date, box: str = "", gap: str = "", day: str = "",
+    request: Request, visitor: Signed, first_day: Day, box: str = "", gap: str = "", day: str = "",
     removed: str = "", moved: str = "", gone: str = "", came: str = "", taken: str = "",
     repeats: str = "",
 ) -> Response:  # fmt: skip
@@ -99,10 +109,10 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
         shown |= {"repeats": repeating.sources(visitor.caller, picture.week.first_day)}
     if selected.get("day"):
         eater_id, _, on = selected["day"].partition(".")
-        with suppress(ValueError):
-            found = eater_day_at(view, UUID(eater_id), date.fromisoformat(on))
-            if found is not None:
-                shown |= {"tape": day_tape(picture, found, date.fromisoformat(on)), "day_key": selected["day"]}
+        who, when = id_of(eater_id), day_of(on)
+        found = eater_day_at(view, who, when) if who and when else None
+        if found is not None and when is not None:
+            shown |= {"tape": day_tape(picture, found, when), "day_key": selected["day"]}
     return shown
 
 
@@ -116,13 +126,12 @@ def _remarks_on_meal(visitor: Visitor, picture: WeekPicture, eater_day: EaterDay
 
 
 @router.post("/{first_day}/open")
-def open_week(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def open_week(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Start a week of 1 to 14 days."""
     days = text(form, "days", "7").strip()
     try:
-        if not days.isdigit() or len(days) > 3:
-            raise InvalidInput("days", f"“{days[:12]}” is no number of days.", "1 to 14.")
-        week.open_week(visitor.caller, first_day, int(days), request.app.state.clock())
+        count = read_whole(days, "days", "1 to 14.", largest=999)
+        week.open_week(visitor.caller, first_day, count, request.app.state.clock())
     except InvalidInput as error:
         faults = Faults.of(error, {"days"})
         return week_page(request, visitor, first_day, faults=faults, status=422, typed={"days": days})
@@ -130,14 +139,16 @@ def open_week(request: Request, visitor: Signed, form: Posted, first_day: date) 
 
 
 @router.post("/{first_day}/sessions")
-def add_session(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def add_session(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Add a prep session."""
     typed = text(form, "starts_at")
     try:
         try:
-            starts_at = datetime.fromisoformat(typed).replace(tzinfo=None)
+            starts_at = datetime.fromisoformat(typed[:25]).replace(tzinfo=None)
         except ValueError:
             raise InvalidInput("starts_at", "This is no day and time.", "Such as 2026-11-25 18:30.") from None
+        if day_of(starts_at.date().isoformat()) is None:
+            raise InvalidInput("starts_at", "This is no day of our age.", "Such as 2026-11-25 18:30.")
         week.add_session(visitor.caller, first_day, starts_at)
     except InvalidInput as error:
         faults = Faults.of(error, {"starts_at"})
@@ -146,7 +157,7 @@ def add_session(request: Request, visitor: Signed, form: Posted, first_day: date
 
 
 @router.post("/{first_day}/sessions/{session_id}/remove")
-def remove_session(request: Request, visitor: Signed, form: Posted, first_day: date, session_id: UUID) -> Response:
+def remove_session(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """Take a prep session out."""
     try:
         week.remove_session(visitor.caller, first_day, session_id)
@@ -156,53 +167,47 @@ def remove_session(request: Request, visitor: Signed, form: Posted, first_day: d
 
 
 @router.post("/{first_day}/place-box")
-def place_box(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def place_box(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Eat a box that is in the house in a slot."""
     gap = text(form, "gap")
+    there, box, sent = slot_at(gap), id_of(text(form, "box")), id_of(text(form, "id"))
+    if there is None or box is None or sent is None:
+        raise NotFound("box")
     try:
-        eater_id, slot_id, on = gap.split(".")
-        ids = UUID(text(form, "box")), UUID(text(form, "id")), UUID(eater_id), UUID(slot_id)
-        day = date.fromisoformat(on)
-    except ValueError:
-        raise NotFound("box") from None
-    try:
-        eat_first.place_box(visitor.caller, first_day, *ids, day)
+        eat_first.place_box(visitor.caller, first_day, box, sent, *there)
     except (InvalidInputs, StaleWrite) as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422, gap=gap)
-    return go(f"/week/{first_day}?box={uuid5(ids[1], on)}")
+    return go(f"/week/{first_day}?box={uuid5(sent, there[2].isoformat())}")
 
 
 @router.post("/{first_day}/place")
-def place(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def place(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Put a recipe into a slot, on the day shown and any others ticked."""
     gap, days = text(form, "gap"), [v for v in form.getlist("days") if isinstance(v, str)]
+    there, sent, recipe_id = slot_at(gap), id_of(text(form, "id")), id_of(text(form, "recipe"))
+    placed_days = tuple(day for day in map(day_of, days) if day is not None)
+    if there is None or sent is None or len(placed_days) != len(days):
+        raise NotFound("slot")
     try:
-        eater_id, slot_id, _ = gap.split(".")
-        try:
-            keys = UUID(text(form, "id")), UUID(eater_id), UUID(slot_id)
-            recipe_id = UUID(text(form, "recipe"))
-        except ValueError:
-            raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.") from None
+        if recipe_id is None:
+            raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.")
         servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.", largest=100)
-        placed_days = tuple(date.fromisoformat(d) for d in days)
-        typed = PlaceInput(*keys, recipe_id, servings, placed_days)
+        typed = PlaceInput(sent, there[0], there[1], recipe_id, servings, placed_days)
         placed = placing.place(visitor.caller, first_day, typed)
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, {"servings", "recipe", "days"})
         kept = {"servings": text(form, "servings"), "recipe": text(form, "recipe"), "days": days}
         return week_page(request, visitor, first_day, gap=gap, faults=faults, status=422, typed=kept)
-    except ValueError:
-        raise NotFound("slot") from None
     return go(f"/week/{first_day}" + (f"?box={placed[0]}" if placed else ""))
 
 
 @router.post("/{first_day}/meals/{placement_id}")
-def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+def change_meal(request: Request, visitor: Signed, form: Posted, first_day: Day, placement_id: UUID) -> Response:
     """Make a placed meal larger or smaller."""
     version = text(form, "version")
     try:
         servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.", largest=100)
-        placing.change_servings(visitor.caller, placement_id, servings, int(version) if version.isdigit() else 0)
+        placing.change_servings(visitor.caller, placement_id, servings, whole_of(version) or 0)
     except (InvalidInput, InvalidInputs, StaleWrite) as error:
         faults = Faults.of(error, {"servings"})
         kept = {"servings": text(form, "servings")}
@@ -211,13 +216,12 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: date
 
 
 @router.post("/{first_day}/meals/{placement_id}/move")
-def move_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+def move_meal(request: Request, visitor: Signed, form: Posted, first_day: Day, placement_id: UUID) -> Response:
     """Set a meal down in another slot: moved (what stands there changes places with it), or copied."""
-    try:
-        eater_id, slot_id, day = text(form, "to").split(".")
-        to = moving.Place(UUID(eater_id), UUID(slot_id), date.fromisoformat(day))
-    except ValueError:
-        raise NotFound("slot") from None
+    there = slot_at(text(form, "to"))
+    if there is None:
+        raise NotFound("slot")
+    to = moving.Place(*there)
     try:
         if text(form, "how") == "copy":
             copied, gave_way = moving.copy(visitor.caller, first_day, placement_id, to)
@@ -231,7 +235,7 @@ def move_meal(request: Request, visitor: Signed, form: Posted, first_day: date, 
 
 
 @router.post("/{first_day}/meals/{placement_id}/remove")
-def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: Day, placement_id: UUID) -> Response:
     """Take a meal out of its slot; the next page offers to put it back."""
     try:
         placing.take_away(visitor.caller, placement_id)
@@ -242,7 +246,7 @@ def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: date
 
 
 @router.post("/{first_day}/meals/{placement_id}/restore")
-def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: date, placement_id: UUID) -> Response:
+def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: Day, placement_id: UUID) -> Response:
     """Put a meal back that was taken away."""
     try:
         placing.put_back(visitor.caller, placement_id)
@@ -252,7 +256,7 @@ def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: dat
 
 
 @router.post("/{first_day}/recipes/{recipe_id}/take")
-def take_new_version(request: Request, visitor: Signed, form: Posted, first_day: date, recipe_id: UUID) -> Response:
+def take_new_version(request: Request, visitor: Signed, form: Posted, first_day: Day, recipe_id: UUID) -> Response:
     """Let the week follow a recipe that was changed since."""
     try:
         week.take_new_version(visitor.caller, first_day, recipe_id)
@@ -262,7 +266,7 @@ def take_new_version(request: Request, visitor: Signed, form: Posted, first_day:
 
 
 @router.get("/{first_day}/fit")
-def show_fit(request: Request, visitor: Signed, first_day: date, step: int = 5) -> Response:
+def show_fit(request: Request, visitor: Signed, first_day: Day, step: int = 5) -> Response:
     """What fitting the portions would do: nothing is moved yet."""
     fit = fitting.fit(visitor.caller, first_day, step)
     csrf = visitor.signed.csrf_token
@@ -270,14 +274,14 @@ def show_fit(request: Request, visitor: Signed, first_day: date, step: int = 5) 
 
 
 @router.post("/{first_day}/fit")
-def take_fit(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def take_fit(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Fit the portions of the week."""
     fitting.take_fit(visitor.caller, first_day, 1 if text(form, "step") == "1" else 5)
     return go(f"/week/{first_day}")
 
 
 @router.post("/{first_day}/fit/settle")
-def settle_fit(request: Request, visitor: Signed, form: Posted, first_day: date) -> Response:
+def settle_fit(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Keep what a fit moved, or put it back."""
     fitting.settle_fit(visitor.caller, first_day, keep=text(form, "choice") == "keep")
     return go(f"/week/{first_day}")
