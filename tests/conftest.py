@@ -108,7 +108,7 @@ def client(database: Database) -> Iterator[TestClient]:
     """A browser without scripts at the app; today is Monday 23 November 2026. Server faults show as answers."""
     app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY)
     app.router.lifespan_context = _no_lifespan  # the shared database outlives this app
-    with TestClient(app, raise_server_exceptions=False) as opened:
+    with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as opened:
         yield opened
 
 

@@ -1,5 +1,6 @@
 """Killing the app and the database right after an acknowledged weighing loses nothing."""
 
+import json
 import os
 import re
 import signal
@@ -7,24 +8,33 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from uuid import uuid4
 
 import httpx2
+import pytest
 
+from goodcrate.db.migrate import MARK
+from goodcrate.demo.recipes import RECIPES
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
+
+DEMO = [sys.executable, "-m", "goodcrate", "demo", "--today", "2026-11-23"]
+
+
+def begun(data_dir: Path, command: Sequence[str] = DEMO, **settings: str) -> subprocess.Popen[str]:
+    """The real start command on its real, durable settings."""
+    environment = os.environ | {"GOODCRATE_DATA_DIR": str(data_dir), "GOODCRATE_PORT": str(port()), **settings}
+    return subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
 
 
 @contextmanager
-def crate_demo(data_dir: Path) -> Iterator[tuple[subprocess.Popen[str], str]]:
-    """The real start command on its real, durable settings."""
-    environment = os.environ | {"GOODCRATE_DATA_DIR": str(data_dir), "GOODCRATE_PORT": str(port())}
-    process = subprocess.Popen(
-        [sys.executable, "-m", "goodcrate", "demo", "--today", "2026-11-23"],
-        env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
-    )  # fmt: skip
+def crate_demo(
+    data_dir: Path, command: Sequence[str] = DEMO, **settings: str
+) -> Iterator[tuple[subprocess.Popen[str], str]]:
+    """The start command once it answers, and its address."""
+    process = begun(data_dir, command, **settings)
     assert process.stdout is not None
     said: list[str] = []
     address = None
@@ -116,3 +126,121 @@ def test_killing_the_app_alone_takes_its_database_with_it(tmp_path: Path) -> Non
         process.send_signal(signal.SIGTERM)  # a polite end is an end like Ctrl-C
         assert process.wait(120) == 0
         assert not list(data_dir.glob("mariadb.pid"))
+
+
+def eventually(is_so: Callable[[], object]) -> None:
+    """Wait as long as a busy machine takes; five minutes is never."""
+    for _ in range(3000):
+        if is_so():
+            return
+        time.sleep(0.1)
+    raise AssertionError("it never came about")
+
+
+def killed(process: subprocess.Popen[str], data_dir: Path) -> None:
+    """Kill -9 for the app and its database."""
+    process.kill()
+    with suppress(OSError, ValueError):
+        os.kill(mariadb_pid(data_dir), signal.SIGKILL)
+    process.communicate()
+
+
+def test_a_first_start_killed_anywhere_begins_again(tmp_path: Path) -> None:
+    """Killed while tables are made, and again while the demo is put in: the third start has all of it."""
+    data_dir, mark = tmp_path / "demo", tmp_path / "demo" / MARK
+    for is_filling in (False, True):
+        process = begun(data_dir)
+        eventually(lambda: mark.exists() and (not is_filling or json.loads(mark.read_text() or "{}").get("copy")))  # noqa: B023
+        killed(process, data_dir)
+        assert mark.exists()
+    with crate_demo(data_dir) as (_, address):
+        client, _csrf = signed_in(address)
+        assert "54 of 56 placed" in client.get("/week").text
+        assert len(set(re.findall(r'href="/recipes/([0-9a-f-]{36})"', client.get("/recipes").text))) >= len(RECIPES)
+        client.close()
+    assert not mark.exists()
+
+
+def test_a_database_that_dies_is_back_and_the_page_says_so(tmp_path: Path) -> None:
+    """Two processes answer; neither the database's end nor one process' takes the app down."""
+    data_dir = tmp_path / "demo"
+    with crate_demo(data_dir, GOODCRATE_PROCESSES="2") as (process, address):
+        client, _csrf = signed_in(address)
+        os.kill(mariadb_pid(data_dir), signal.SIGKILL)
+        answer = client.get("/week")
+        if answer.status_code != 200:  # a quick restart may have been quicker
+            assert answer.status_code == 503
+            assert "database is away" in answer.text
+            assert "what you typed is still in its form" in answer.text
+            assert answer.headers["content-security-policy"]
+        eventually(lambda: client.get("/week").status_code == 200)
+        answering = children(process.pid, "goodcrate.serving")
+        assert len(answering) == 2
+        os.kill(answering[0], signal.SIGKILL)
+        eventually(lambda: _answers(client))
+        eventually(lambda: len(children(process.pid, "goodcrate.serving")) == 2)
+        client.close()
+
+
+def _answers(client: httpx2.Client) -> bool:
+    with suppress(httpx2.TransportError):
+        return client.get("/week").status_code == 200
+    return False
+
+
+def children(pid: int, words: str) -> list[int]:
+    """Running processes that one began, by words of their command."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        with suppress(OSError, ValueError):
+            parent = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
+            if parent == pid and words in (entry / "cmdline").read_text():
+                found.append(int(entry.name))
+    return found
+
+
+IN_A_SMALL_ROOM = ["unshare", "-m", "sh", "-c", 'mount -t tmpfs -o size=420m tmpfs "$0" && exec "$@"']
+
+
+def test_a_full_disk_is_said_and_room_made_later_is_enough(tmp_path: Path) -> None:
+    data_dir = tmp_path / "demo"
+    data_dir.mkdir()
+    if subprocess.run([*IN_A_SMALL_ROOM, str(data_dir), "true"], check=False, capture_output=True).returncode != 0:
+        pytest.skip("no file system of our own can be mounted here")
+    with crate_demo(data_dir, [*IN_A_SMALL_ROOM, str(data_dir), *DEMO]) as (process, address):
+        room = Path(f"/proc/{process.pid}/root{data_dir}")
+        client, csrf = signed_in(address)
+        fill = room / "fill"
+        with suppress(OSError), open(fill, "wb", buffering=0) as file:
+            while True:
+                file.write(b"x" * 65_536)
+        upload = {"file": ("many.csv", MANY.encode(), "text/csv")}
+        answers = set()
+        for _ in range(40):
+            with suppress(httpx2.TransportError):
+                answer = client.post(
+                    "/foods/files", data={"csrf": csrf, "id": str(uuid4())}, files=upload,
+                    follow_redirects=False,
+                )  # fmt: skip
+                answers.add(answer.status_code)
+            if 503 in answers:
+                break
+        assert answers & {503}, answers  # full: it says so
+        assert 500 not in answers
+        fill.unlink()
+
+        def is_taken() -> bool:
+            return client.post(
+                "/foods/files", data={"csrf": csrf, "id": str(uuid4())}, files=upload,
+                follow_redirects=False,
+            ).status_code == 303  # fmt: skip
+
+        eventually(is_taken)
+        assert "54 of 56 placed" in client.get("/week").text
+        client.close()
+
+
+MANY = "name,kcal,protein_g,fat_g,carbohydrate_g,group\n" + "".join(
+    f"Barley no {n},340,10,2,70,grain\n" for n in range(20_000)
+)
+"""A file of about 700 kB."""

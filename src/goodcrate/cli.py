@@ -1,17 +1,11 @@
 """The command line: start the app, test it, measure it, and compute without it."""
 
-import importlib
-import logging
 import os
 import shutil
-import signal
-import socket
 import subprocess
 import sys
-import threading
 import time
 from collections.abc import Callable
-from contextlib import suppress
 from datetime import date
 from pathlib import Path
 from typing import Annotated, Any
@@ -19,17 +13,13 @@ from typing import Annotated, Any
 import typer
 
 from goodcrate.core.errors import GoodCrateError, InvalidInput, InvalidInputs
+from goodcrate.serving import say, serve
 from goodcrate.settings import CHECKOUT, Settings
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Good Crate: a week of boxed meals, weighed, computed and divided at home.")  # fmt: skip
 compute = typer.Typer(no_args_is_help=True, help="What the pages compute, from files: JSON in, JSON out, no server.")
 app.add_typer(compute, name="compute")
-
-
-def say(text: str) -> None:
-    """A line for the person at the terminal."""
-    print(text, flush=True)
 
 
 @app.command()
@@ -50,107 +40,13 @@ def start() -> None:
 
 
 def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
-    from goodcrate.db.server import DatabaseFailed, EmbeddedServer
+    from goodcrate.db.server import DatabaseFailed
 
-    began = time.perf_counter()
-    # A polite end by the system is an end like Ctrl-C: the database is stopped too.
-    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
-    logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
-    server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
-    stand_in: subprocess.Popen[str] | None = None
     try:
-        # The app is imported while the database starts. Not the other way round: a server is told to stop when the
-        # thread that started it ends.
-        importing = threading.Thread(target=importlib.import_module, args=("goodcrate.web.app",))
-        importing.start()
-        stand_in = _stand_in_catalogue() if settings.catalogue_url is None else None
-        if server is not None:
-            server.start()
-        importing.join()
-        url = settings.database_url or (server.url if server else "")
-        with suppress(KeyboardInterrupt):
-            address = _address_of(stand_in) if stand_in else settings.catalogue_url
-            _run(settings, url, demo=demo, today=today, began=began, server_port=server.port if server else None,
-                 catalogue_url=address)  # fmt: skip
+        serve(settings, demo=demo, today=today)
     except DatabaseFailed as error:
         print(error, file=sys.stderr)
         raise typer.Exit(1) from None
-    finally:
-        if stand_in is not None:
-            stand_in.terminate()
-            stand_in.communicate(timeout=5)
-        if server is not None:
-            server.stop()
-    say("Stopped. Your data stays in " + str(settings.data_dir) if server else "Stopped.")
-
-
-def _stand_in_catalogue() -> subprocess.Popen[str]:
-    """The stand-in barcode catalogue, a process of its own on a free port; it ends when we do."""
-    command = [sys.executable, "-m", "goodcrate.devices.catalogue_service", "0", "--with-starter"]
-    environment = os.environ | {"PYTHONPATH": str(CHECKOUT / "src")}
-    return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=environment)
-
-
-def _address_of(stand_in: subprocess.Popen[str]) -> str | None:
-    return (stand_in.stdout.readline().strip() if stand_in.stdout else "") or None
-
-
-def _run(
-    settings: Settings, url: str, *, demo: bool, today: date | None, began: float, server_port: int | None,
-    catalogue_url: str | None,
-) -> None:  # fmt: skip
-    import uvicorn
-
-    from goodcrate.db.migrate import upgrade
-    from goodcrate.db.session import Database
-    from goodcrate.demo.load import load_demo
-    from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
-    from goodcrate.devices.catalogue import Catalogue, HttpCatalogue, NoCatalogue
-    from goodcrate.services.accounts import has_account
-    from goodcrate.web.app import create_app
-
-    upgrade(url)
-    database = Database(url)
-    clock: Callable[[], date] = (lambda: today) if today else date.today
-    if demo and not has_account(database):
-        load_demo(database, clock())
-    has_catalogue = catalogue_url not in (None, "none")
-    catalogue: Catalogue = HttpCatalogue(str(catalogue_url)) if has_catalogue else NoCatalogue()
-    listener = _listen(settings.host, settings.port)
-    port = listener.getsockname()[1]
-
-    class Server(uvicorn.Server):
-        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
-            await super().startup(sockets)
-            say(f"Good Crate is at http://{settings.host}:{port}/   (ready after {time.perf_counter() - began:.1f} s)")
-            if demo:
-                say(f"Demo sign-in: name {SIGN_IN_NAME}, password {SIGN_IN_PASSWORD}")
-            if server_port:
-                say(f"Database on 127.0.0.1:{server_port}, data in {settings.data_dir}")
-            if catalogue_url and settings.catalogue_url is None:
-                say(f"Stand-in barcode catalogue, made-up goods: {catalogue_url}/")
-            say("Ctrl-C stops everything.")
-
-    config = uvicorn.Config(
-        create_app(database, settings, clock, catalogue), log_level="warning", http="httptools", loop="uvloop",
-        lifespan="on", timeout_graceful_shutdown=2, proxy_headers=True, forwarded_allow_ips=settings.trusted_proxies,
-        server_header=False,
-    )  # fmt: skip
-    Server(config).run(sockets=[listener])
-
-
-def _listen(host: str, port: int) -> socket.socket:
-    """A listening socket on the wanted port, or on the next free one."""
-    for candidate in [*range(port, min(port + 50, 65_536)), 0]:
-        listener = socket.socket()
-        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            listener.bind((host, candidate))
-        except OSError:
-            listener.close()
-            continue
-        return listener
-    raise SystemExit(f"No free port on {host}.")
 
 
 def _step(name: str, *command: str) -> None:
@@ -203,7 +99,20 @@ def schemas(folder: Path = CHECKOUT / "docs" / "formats") -> None:
 @app.command()
 def forget_demo() -> None:
     """Remove the demo's data, so that the next start loads it afresh."""
-    shutil.rmtree(CHECKOUT / "var" / "demo", ignore_errors=True)
+    from goodcrate.db.server import DatabaseFailed, locked
+
+    folder = CHECKOUT / "var" / "demo"
+    if not folder.exists():
+        say("There is no demo to forget.")
+        return
+    try:
+        held = locked(folder)
+    except DatabaseFailed:
+        print("The demo is running: stop it first (Ctrl-C where it was started).", file=sys.stderr)
+        raise typer.Exit(1) from None
+    with held:
+        shutil.rmtree(folder)
+    say("The demo's data is gone; the next start makes it again.")
 
 
 def _answer(file: Path, model: Any, act: Callable[[Any], Any]) -> None:

@@ -19,6 +19,14 @@ class Settings(BaseSettings):
     )
     host: str = Field("127.0.0.1", description="Address the app listens on.")
     port: int = Field(8080, description="Port the app listens on; when it is taken the next free one is used.")
+    processes: int = Field(
+        1, ge=1, le=16, description="Processes that answer; with more than one, each is started again when it ends."
+    )
+    hosts: str = Field(
+        "",
+        description="Names the app answers to, with commas between, such as kitchen.example; its addresses and this "
+        "machine's own name are always among them.",
+    )
     trusted_proxies: str = Field(
         "127.0.0.1", description="Addresses whose X-Forwarded-Proto is believed (TLS in front of the app)."
     )

@@ -1,13 +1,19 @@
 """The embedded MariaDB: one server a folder, nothing left behind, nothing reachable from outside."""
 
+import errno
 import os
+import signal
 import stat
+import threading
+import time
 from pathlib import Path
 
 import pymysql
 import pytest
+import typer
 
-from goodcrate.db.server import ACCOUNT, DatabaseFailed, EmbeddedServer, running
+from goodcrate import cli
+from goodcrate.db.server import ACCOUNT, DatabaseFailed, EmbeddedServer, locked, running
 
 
 def test_a_folder_is_served_once_and_restarts_with_its_data(tmp_path: Path) -> None:
@@ -16,6 +22,12 @@ def test_a_folder_is_served_once_and_restarts_with_its_data(tmp_path: Path) -> N
             EmbeddedServer(tmp_path / "db").start()
         with pymysql.connect(unix_socket=str(server.socket), user=ACCOUNT, password=password(server)) as connection:
             connection.cursor().execute("CREATE TABLE goodcrate.kept (id INT)")
+        refused = EmbeddedServer(tmp_path / "db")
+        with pytest.raises(DatabaseFailed, match="already running"):
+            refused.start()
+        refused.stop()  # whoever was refused takes nothing of the first one's with it
+        with pymysql.connect(unix_socket=str(server.socket), user=ACCOUNT, password=password(server)) as connection:
+            connection.cursor().execute("SELECT 1")
         pid = server.pid
     assert not server.run_dir.exists()
     assert pid is not None
@@ -58,3 +70,66 @@ def test_a_server_that_cannot_start_says_why(tmp_path: Path, monkeypatch: pytest
 def test_a_long_path_still_has_a_short_socket(tmp_path: Path) -> None:
     deep = tmp_path / ("a" * 60) / ("b" * 60)
     assert len(str(EmbeddedServer(deep).socket)) < 100
+
+
+def test_an_old_process_number_that_is_somebody_elses_now_blocks_nothing(
+    tmp_path: Path, server: EmbeddedServer
+) -> None:
+    """The number in the pid file is another MariaDB's, on another folder, or no MariaDB's at all."""
+    for n, pid in enumerate((server.pid, os.getpid())):
+        folder = tmp_path / f"{n}"
+        with running(EmbeddedServer(folder, durable=False)):
+            pass
+        (folder / "mariadb.pid").write_text(str(pid))
+        with running(EmbeddedServer(folder, durable=False)) as again:
+            assert again.pid not in (None, pid)
+
+
+def test_a_database_that_ends_is_started_again(tmp_path: Path) -> None:
+    said: list[str] = []
+    with running(EmbeddedServer(tmp_path / "db", durable=False)) as embedded:
+        watcher = threading.Thread(target=embedded.keep_running, args=(said.append,))
+        watcher.start()
+        first = embedded.pid
+        assert first is not None
+        os.kill(first, signal.SIGKILL)
+        while not said or said[-1] != "The database is back.":
+            time.sleep(0.05)
+        assert embedded.pid not in (None, first)
+        with pymysql.connect(unix_socket=str(embedded.socket), user=ACCOUNT, password=password(embedded)) as connection:
+            connection.cursor().execute("SELECT 1")
+    watcher.join(60)
+    assert not watcher.is_alive()
+    assert said[0] == "The database ended by itself; it is started again."
+
+
+@pytest.mark.parametrize(
+    ("number", "words"),
+    [(errno.ENOSPC, "its disk is full"), (errno.EROFS, "its disk is read-only"), (errno.EACCES, "we may not write")],
+)
+def test_a_folder_that_takes_nothing_in_is_said_in_one_line(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, number: int, words: str
+) -> None:
+    def refuse(*_: object) -> None:
+        raise OSError(number, os.strerror(number))
+
+    monkeypatch.setattr("goodcrate.db.server.os.fsync", refuse)
+    with pytest.raises(DatabaseFailed, match=words) as refused:
+        EmbeddedServer(tmp_path / "db").start()
+    assert "\n" not in str(refused.value)
+    monkeypatch.undo()
+    monkeypatch.setattr("goodcrate.db.server.LEAST_FREE_FIRST_MB", 10**9)
+    with pytest.raises(DatabaseFailed, match="MB are needed"):
+        EmbeddedServer(tmp_path / "db").start()
+
+
+def test_the_demo_is_not_forgotten_while_it_runs(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("goodcrate.cli.CHECKOUT", tmp_path)
+    folder = tmp_path / "var" / "demo"
+    folder.mkdir(parents=True)
+    with locked(folder), pytest.raises(typer.Exit):
+        cli.forget_demo()
+    assert folder.exists()
+    cli.forget_demo()
+    assert not folder.exists()
+    cli.forget_demo()

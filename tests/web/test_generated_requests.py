@@ -30,7 +30,7 @@ def boat_alone(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cook]:
         load_demo(database, MONDAY)
         app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY)
         app.router.lifespan_context = _no_lifespan
-        with TestClient(app, raise_server_exceptions=False) as client:
+        with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
             yield sign_in(client, SIGN_IN_NAME, SIGN_IN_PASSWORD)
         database.close()
 

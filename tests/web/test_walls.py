@@ -169,7 +169,7 @@ def test_the_session_cookie_is_out_of_reach_of_scripts(
     assert "HttpOnly" in cookie
     assert "SameSite=lax" in cookie
     assert "Secure" not in cookie
-    behind_tls = TestClient(client.app, base_url="https://testserver")
+    behind_tls = TestClient(client.app, base_url="https://localhost")
     page = behind_tls.get("/sign-in").text
     token = re.search(r'name="csrf" value="([^"]+)"', page)
     assert token is not None

@@ -1,5 +1,6 @@
 """The embedded MariaDB: a private server with its own data folder, on loopback, started and stopped by us."""
 
+import errno
 import fcntl
 import hashlib
 import os
@@ -10,9 +11,10 @@ import signal
 import socket
 import subprocess
 import tempfile
+import threading
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO, Any
 
@@ -43,6 +45,10 @@ _COMMON = [
     "NO_ENGINE_SUBSTITUTION",
 ]
 DATABASE, ACCOUNT = "goodcrate", "goodcrate"
+LEAST_FREE_MB, LEAST_FREE_FIRST_MB = 16, 400
+"""Free space without which a start is refused: to go on, and to make the folder (a fresh one takes about 200 MB)."""
+LONGEST_WAIT_S = 30.0
+"""Between tries to start a database that ended: 1 s at first, doubled up to this."""
 
 
 class DatabaseFailed(RuntimeError):
@@ -70,6 +76,8 @@ class EmbeddedServer:
         self._options = DURABLE if durable else FAST
         self._process: subprocess.Popen[bytes] | None = None
         self._lock: IO[str] | None = None
+        self._ends = threading.Event()
+        self._turn = threading.Lock()
         self.port = 0
         # A socket path may hold 107 characters, a checkout's path more: the socket lives in a short private folder.
         mark = hashlib.sha256(str(self.folder).encode()).hexdigest()[:12]
@@ -95,12 +103,16 @@ class EmbeddedServer:
         Raises:
             DatabaseFailed: when the programs are missing, the folder is in use, or the server exits.
         """
-        self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-        self.run_dir.mkdir(exist_ok=True, mode=0o700)
-        if self.run_dir.stat().st_uid != os.getuid():
-            raise DatabaseFailed(f"{self.run_dir} belongs to somebody else.")
-        self._take_lock()
+        with _said_in_one_line(self.folder):
+            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            self._take_lock()
         try:
+            with _said_in_one_line(self.folder):
+                self._look_for_room()
+                self.run_dir.mkdir(exist_ok=True, mode=0o700)
+            if self.run_dir.stat().st_uid != os.getuid():
+                raise DatabaseFailed(f"{self.run_dir} belongs to somebody else.")
+            self._ends.clear()
             self._start_locked()
         except BaseException:
             self.stop()
@@ -118,8 +130,55 @@ class EmbeddedServer:
                 raise DatabaseFailed(f"MariaDB did not start. Its last words:\n{self._log_tail()}")
         self._make_app_account()
 
+    def _look_for_room(self) -> None:
+        """Write a little, and see what is free."""
+        least = LEAST_FREE_MB if (self.folder / "data" / "mysql").is_dir() else LEAST_FREE_FIRST_MB
+        free = shutil.disk_usage(self.folder).free // 1_000_000
+        if free < least:
+            raise DatabaseFailed(
+                f"The disk of {self.folder} has {free} MB free, {least} MB are needed: free some, then start again."
+            )
+        probe = self.folder / "probe"
+        with open(probe, "wb") as file:
+            file.write(b"x" * 65_536)
+            file.flush()
+            os.fsync(file.fileno())
+        probe.unlink()
+
+    def keep_running(self, say: Callable[[str], object]) -> None:
+        """Start the server again whenever it ends by itself, waiting longer from try to try, until `stop`.
+
+        Call it in a thread that lives as long as the app: the kernel ends a server with the thread that started it.
+        """
+        wait = 1.0
+        while not self._ends.wait(0.25):
+            if self._process is None or self._process.poll() is None:
+                continue
+            say("The database ended by itself; it is started again.")
+            while not self._ends.wait(wait):
+                with self._turn:
+                    if self._ends.is_set():
+                        return
+                    with suppress(OSError, DatabaseFailed):
+                        self._launch()
+                        if self._wait_until_ready():
+                            say("The database is back.")
+                            wait = 1.0
+                            break
+                wait = min(2 * wait, LONGEST_WAIT_S)
+                say(
+                    f"The database does not start yet; next try in {wait:.0f} s. Its log: {self.folder / 'mariadb.log'}"
+                )
+
     def stop(self) -> None:
         """Stop cleanly; safe to call twice. A server that hangs is ended after 20 s."""
+        self._ends.set()
+        with self._turn:
+            self._stop()
+
+    def _stop(self) -> None:
+        if self._lock is None:
+            return  # never ours: the folder and its socket are somebody's who runs
         process, self._process = self._process, None
         if process is not None and process.poll() is None:
             process.send_signal(signal.SIGTERM)  # it ignores SIGINT
@@ -128,19 +187,12 @@ class EmbeddedServer:
             except subprocess.TimeoutExpired:
                 process.kill()
                 process.wait()
-        if self._lock is not None:
-            self._lock.close()
-            self._lock = None
         shutil.rmtree(self.run_dir, ignore_errors=True)
+        self._lock.close()
+        self._lock = None
 
     def _take_lock(self) -> None:
-        self._lock = open(self.folder / "lock", "w")  # noqa: SIM115 - held until stop
-        try:
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            self._lock.close()
-            self._lock = None
-            raise DatabaseFailed(f"Good Crate is already running on {self.folder}. Stop it first.") from None
+        self._lock = locked(self.folder)
 
     def _install(self) -> None:
         tool = shutil.which("mariadb-install-db")
@@ -166,8 +218,9 @@ class EmbeddedServer:
         for _ in range(200):
             try:
                 pid = int(pid_file.read_text())
-                if b"mariadbd" not in Path(f"/proc/{pid}/cmdline").read_bytes():
-                    return
+                words = Path(f"/proc/{pid}/cmdline").read_bytes()
+                if b"mariadbd" not in words or f"--datadir={self.folder / 'data'}".encode() not in words:
+                    return  # an old number that another process has now
             except (OSError, ValueError):
                 return
             time.sleep(0.05)
@@ -190,7 +243,7 @@ class EmbeddedServer:
     def _wait_until_ready(self) -> bool:
         assert self._process is not None
         deadline = time.monotonic() + 60
-        while time.monotonic() < deadline and self._process.poll() is None:
+        while time.monotonic() < deadline and self._process.poll() is None and not self._ends.is_set():
             try:
                 with socket.socket(socket.AF_UNIX) as probe:  # the driver leaves its own socket open when refused
                     probe.connect(str(self.socket))
@@ -224,6 +277,36 @@ class EmbeddedServer:
             return (self.folder / "mariadb.log").read_text(errors="replace")[-800:]
         except OSError:
             return "(no log)"
+
+
+def locked(folder: Path) -> IO[str]:
+    """The folder's lock, held until it is closed.
+
+    Raises:
+        DatabaseFailed: when somebody holds it.
+    """
+    lock = open(folder / "lock", "a")  # noqa: SIM115 - held until stop
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        lock.close()
+        raise DatabaseFailed(f"Good Crate is already running on {folder}. Stop it first.") from None
+    return lock
+
+
+@contextmanager
+def _said_in_one_line(folder: Path) -> Iterator[None]:
+    """A folder that cannot be written to, as one sentence that says what to do."""
+    try:
+        yield
+    except OSError as error:
+        why = {
+            errno.ENOSPC: "its disk is full: free some space, then start again.",
+            errno.EDQUOT: "its disk quota is used up: free some space, then start again.",
+            errno.EROFS: "its disk is read-only: mount it writable, or set GOODCRATE_DATA_DIR to another folder.",
+            errno.EACCES: "we may not write there: change its owner, or set GOODCRATE_DATA_DIR to another folder.",
+        }.get(error.errno or 0, f"{error.strerror}.")
+        raise DatabaseFailed(f"Nothing can be written to {folder}: {why}") from None
 
 
 @contextmanager

@@ -8,7 +8,10 @@ not touch household-owned tables at all: it raises instead of reading everybody'
 from typing import Any, TypeVar
 from uuid import UUID
 
+import pymysql
 from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.exc import DBAPIError, InterfaceError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
 
 from goodcrate.db.base import HouseholdOwned
@@ -74,11 +77,41 @@ def _own_new_rows(session: Session, *_: Any) -> None:
                 raise UnscopedQuery("a row of another household was about to be written")
 
 
+_AWAY = frozenset({
+    1021, 1040, 1053, 1114, 1290, 2002, 2003, 2006, 2013, 2055,
+})  # fmt: skip
+"""MariaDB's numbers for: disk or table full, too many connections, shutting down, read-only, no connection, gone."""
+_AGAIN = frozenset({1020, 1205, 1213})
+"""And for: changed since it was read (certification), lock not given in time, deadlock. The work was rolled back."""
+
+
+def _number_of(error: BaseException | None) -> int:
+    original = error.orig if isinstance(error, DBAPIError) else error
+    number = original.args[0] if original is not None and original.args else 0
+    return number if isinstance(number, int) else 0
+
+
+def is_database_away(error: BaseException) -> bool:
+    """Whether the database is not there, or can take nothing in: nobody's mistake, and over when it is back."""
+    if isinstance(error, (PoolTimeout, pymysql.err.InterfaceError)):
+        return True
+    is_gone = isinstance(error, DBAPIError) and (error.connection_invalidated or isinstance(error, InterfaceError))
+    return is_gone or (isinstance(error, (DBAPIError, pymysql.Error)) and _number_of(error) in _AWAY)
+
+
+def is_worth_another_try(error: BaseException) -> bool:
+    """Whether two writers were in each other's way, and doing it all again will do."""
+    return isinstance(error, DBAPIError) and _number_of(error) in _AGAIN
+
+
 class Database:
     """An engine with its two kinds of sessions. Make one per process with `Database(url)`."""
 
     def __init__(self, url: str) -> None:
-        self.engine: Engine = create_engine(url, pool_size=10, max_overflow=4, pool_pre_ping=True, pool_recycle=1800)
+        self.engine: Engine = create_engine(
+            url, pool_size=10, max_overflow=4, pool_pre_ping=True, pool_recycle=1800, pool_timeout=20,
+            hide_parameters=True,  # a log holds no weights, names or passwords
+        )  # fmt: skip
         self._accounts = sessionmaker(self.engine, class_=AccountSession, expire_on_commit=False)
         self._household = sessionmaker(self.engine, class_=HouseholdSession, expire_on_commit=False)
 

@@ -13,16 +13,17 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
+from starlette.types import Scope
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.db.session import Database
+from goodcrate.db.session import Database, is_database_away
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
 from goodcrate.web.pages import STATIC, render
-from goodcrate.web.security import Shield, SignInFirst
+from goodcrate.web.security import Shield, SignInFirst, our_hosts
 
 logger = logging.getLogger("goodcrate")
 THREADS = 8
@@ -59,7 +60,7 @@ def create_app(
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
-    app.add_middleware(Shield)
+    app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     for room in (door, targets, foods, recipes, week, cook, portion, store, later):
         app.include_router(room.router)
@@ -67,13 +68,16 @@ def create_app(
     return app
 
 
-def _plain_page(status: int, title: str, text: str) -> HTMLResponse:
-    response = HTMLResponse(render("error.html", title=title, text=text), status_code=status)
+def _plain_page(status: int, title: str, text: str, kept: str = "") -> HTMLResponse:
+    response = HTMLResponse(render("error.html", title=title, text=text, kept=kept), status_code=status)
     response.headers["HX-Push-Url"] = "false"
     return response
 
 
-_TITLES = {403: "Not sent", 404: "Not here", 405: "Not this way", 413: "Too large"}
+DATABASE_AWAY = "It ended by itself, or its disk is full. It is being started again."
+KEPT_AWAY = "Nothing was half saved, and what you typed is still in its form: wait a moment, then send it again."
+KEPT_BROKEN = "What you sent was not saved, and what you typed is still in its form."
+_TITLES = {403: "Not sent", 404: "Not here", 405: "Not this way", 408: "Not all of it came", 413: "Too large"}
 
 
 def _answer_errors(app: FastAPI) -> None:
@@ -101,15 +105,17 @@ def _answer_errors(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def refused(request: Request, error: HTTPException) -> Response:
-        text = error.detail if error.status_code in (403, 413) else "There is nothing at this address."
+        text = error.detail if error.status_code in (403, 408, 413) else "There is nothing at this address."
         return _plain_page(error.status_code, _TITLES.get(error.status_code, "Not possible"), text)
 
-    @app.exception_handler(Exception)
-    def broken(request: Request, error: Exception) -> Response:
-        mark = uuid4().hex[:8]
-        logger.error("failed %s %s [%s]", request.method, request.url.path, mark, exc_info=error)
-        return _plain_page(
-            500,
-            "Something broke",
-            f"It is our fault, not yours. Nothing typed was half saved. Mark for the log: {mark}.",
-        )
+
+def _broken(scope: Scope, error: Exception) -> Response:
+    """The page for what nobody foresaw, and for a database that is away."""
+    mark = uuid4().hex[:8]
+    if is_database_away(error):
+        logger.error("database away: %s %s [%s]: %s", scope["method"], scope["path"], mark, type(error).__name__)
+        response = _plain_page(503, "The database is away", DATABASE_AWAY, KEPT_AWAY)
+        response.headers["retry-after"] = "5"
+        return response
+    logger.error("failed %s %s [%s]", scope["method"], scope["path"], mark, exc_info=error)
+    return _plain_page(500, "Something broke", f"It is our fault, not yours. Mark for the log: {mark}.", KEPT_BROKEN)

@@ -1,14 +1,18 @@
 """The door's rules: who is asking, whether a write is really theirs, and what a browser may load."""
 
+import asyncio
 import hmac
-from collections.abc import AsyncIterator, Mapping
+import socket
+from collections.abc import AsyncIterator, Callable, Mapping
 from dataclasses import dataclass
+from ipaddress import ip_address
 from typing import Annotated
 from urllib.parse import parse_qsl, quote
 
 from fastapi import Depends, HTTPException, Request
 from starlette.concurrency import run_in_threadpool
-from starlette.datastructures import FormData, MutableHeaders, UploadFile
+from starlette.datastructures import FormData, Headers, MutableHeaders, UploadFile
+from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from goodcrate.db.session import Database
@@ -37,11 +41,16 @@ HEADERS = {
 }
 
 
-class Shield:
-    """Security headers on every answer, and a limit on what may be sent."""
+BODY_SECONDS = 30.0
+"""How long the next part of a request's body may take to arrive."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+
+class Shield:
+    """What holds for every request and answer: the host is ours, a body has a size and a time, the headers are there
+    (also on pages that broke), and `HEAD` is `GET` without its body."""
+
+    def __init__(self, app: ASGIApp, hosts: frozenset[str], broken: Callable[[Scope, Exception], Response]) -> None:
+        self.app, self.hosts, self.broken = app, hosts, broken
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -49,18 +58,26 @@ class Shield:
             return
         file_bytes = LARGEST_FILES.get(scope["path"])
         most = LARGEST_BODY_BYTES if file_bytes is None else file_bytes + FORM_AROUND_BYTES
-        seen = 0
+        seen, has_begun, is_whole = 0, False, False
+        is_head = scope["method"] == "HEAD"
+        scope = {**scope, "method": "GET"} if is_head else scope
 
         async def counted() -> Message:
-            nonlocal seen
-            message = await receive()
+            nonlocal seen, is_whole
+            try:
+                message = await asyncio.wait_for(receive(), None if is_whole else BODY_SECONDS)
+            except TimeoutError:
+                raise HTTPException(408, "The rest of this request did not arrive. Send it again.") from None
             seen += len(message.get("body", b""))
+            is_whole = not message.get("more_body", False)
             if seen > most:
                 raise HTTPException(413, f"This is too large: at most {most // 1_000_000} MB are taken here.")
             return message
 
         async def shielded(message: Message) -> None:
+            nonlocal has_begun
             if message["type"] == "http.response.start":
+                has_begun = True
                 headers = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     headers.setdefault(name, value)
@@ -68,9 +85,41 @@ class Shield:
                     headers.setdefault("cache-control", "no-store")
                 if scope["scheme"] == "https":
                     headers.setdefault("strict-transport-security", "max-age=31536000")
+            elif is_head:
+                message = {**message, "body": b""}
             await send(message)
 
-        await self.app(scope, counted, shielded)
+        if not is_our_host(Headers(scope=scope).get("host", ""), self.hosts):
+            refused = PlainTextResponse("Good Crate does not answer to this name. GOODCRATE_HOSTS sets the names.", 421)
+            await refused(scope, counted, shielded)
+            return
+        try:
+            await self.app(scope, counted, shielded)
+        except Exception as error:
+            if has_begun:
+                raise
+            await self.broken(scope, error)(scope, counted, shielded)
+
+
+def our_hosts(named: str) -> frozenset[str]:
+    """The names the app answers to: those set, this machine's own, and localhost."""
+    machine = socket.gethostname().lower()
+    return frozenset({n.strip().lower() for n in named.split(",") if n.strip()} | {
+        "localhost", machine, f"{machine.split('.')[0]}.local",
+    })  # fmt: skip
+
+
+def is_our_host(host: str, hosts: frozenset[str]) -> bool:
+    """Whether a request's host is a name of ours or a bare address: a page of another name that points here (DNS
+    rebinding) is not answered."""
+    name = host.rsplit(":", 1)[0] if host.rsplit(":", 1)[-1].isdigit() else host
+    if name.lower().rstrip(".") in hosts:
+        return True
+    try:
+        ip_address(name.strip("[]"))
+    except ValueError:
+        return False
+    return True
 
 
 class SignInFirst(Exception):

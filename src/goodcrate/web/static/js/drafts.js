@@ -59,6 +59,14 @@ function forgetSent() {
   sent = null;
   try { sessionStorage.removeItem("sent"); } catch { /* private */ }
 }
+// Whoever signs out leaves nothing typed behind in the browser.
+document.addEventListener("submit", (event) => {
+  if (!event.target.matches?.('form[action^="/sign-out"]')) return;
+  try {
+    Object.keys(localStorage).filter((key) => key.startsWith(PREFIX)).forEach((key) => localStorage.removeItem(key));
+    sessionStorage.clear();
+  } catch { /* private */ }
+}, true);
 const offerAll = () => { forgetSent(); document.querySelectorAll("form[data-draft]").forEach(offer); };
 document.addEventListener("htmx:after:swap", offerAll);
 document.addEventListener("click", (event) => {

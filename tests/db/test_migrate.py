@@ -1,0 +1,146 @@
+"""A cut-off upgrade starts again by itself, with the data it found; a first filling is whole or not."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+from sqlalchemy import Engine, create_engine, event, text
+
+from goodcrate.db.migrate import COPIES, MARK, alembic_config, bring_up, upgrade
+from goodcrate.db.server import DatabaseFailed, EmbeddedServer, running
+
+OLD = "0029"
+HOUSEHOLD = "INSERT INTO household (id, name, created_at) VALUES (UNHEX(REPLACE(UUID(), '-', '')), 'Lockside', NOW(6))"
+
+
+@pytest.fixture(scope="module")
+def url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    with running(EmbeddedServer(tmp_path_factory.mktemp("old"), durable=False)) as server:
+        yield server.url
+
+
+@contextmanager
+def cut_off_after(changes: int) -> Iterator[list[str]]:
+    """Whoever sends one more change than so many breaks off, as if it were killed; answers the changes seen."""
+    seen: list[str] = []
+
+    def count(_connection: object, _cursor: object, statement: str, *_: object) -> None:
+        if statement.split(maxsplit=1)[0].upper() in (
+            "ALTER",
+            "CREATE",
+            "DROP",
+            "UPDATE",
+            "INSERT",
+            "DELETE",
+            "RENAME",
+        ):
+            seen.append(statement)
+            if len(seen) > changes:
+                raise KeyboardInterrupt
+
+    event.listen(Engine, "before_cursor_execute", count)
+    try:
+        yield seen
+    finally:
+        event.remove(Engine, "before_cursor_execute", count)
+
+
+def rows(url: str, statement: str) -> list[tuple[object, ...]]:
+    engine = create_engine(url)
+    with engine.connect() as connection:
+        connection.execute(text("SET SESSION sql_mode = ''"))  # what a row of an older table lacks gets its default
+        answer = connection.execute(text(statement))
+        found = [tuple(row) for row in answer] if answer.returns_rows else []
+        connection.commit()
+    engine.dispose()
+    return found
+
+
+def emptied(url: str) -> None:
+    engine = create_engine(url)
+    with engine.begin() as connection:
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+        for (table,) in connection.execute(text("SHOW TABLES")).all():
+            connection.execute(text(f"DROP TABLE `{table}`"))
+    engine.dispose()
+
+
+def old_household(url: str) -> None:
+    """A database as an older Good Crate left it, with a household in it."""
+    emptied(url)
+    upgrade(url, OLD)
+    rows(url, HOUSEHOLD)
+
+
+def newest() -> str:
+    from alembic.script import ScriptDirectory
+
+    return str(ScriptDirectory.from_config(alembic_config("")).get_current_head())
+
+
+def test_an_upgrade_cut_off_at_any_change_is_rolled_back_and_done(url: str, tmp_path: Path) -> None:
+    old_household(url)
+    with cut_off_after(10_000) as all_changes:
+        upgrade(url)
+    assert len(all_changes) > 5
+    tables = rows(url, "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = DATABASE()")
+    for cut in sorted({0, 1, 2, len(all_changes) // 2, len(all_changes) - 1}):
+        old_household(url)
+        folder, said = tmp_path / str(cut), list[str]()
+        with cut_off_after(cut), pytest.raises(KeyboardInterrupt):
+            bring_up(url, folder, said.append)
+        assert (folder / MARK).exists()
+        assert said == []
+        bring_up(url, folder, said.append)
+        assert "The copy made before it is back" in said[0]
+        assert not (folder / MARK).exists()
+        assert rows(url, "SELECT version_num FROM alembic_version") == [(newest(),)]
+        assert rows(url, "SELECT name FROM household") == [("Lockside",)]
+        assert sorted(tables) == sorted(
+            rows(url, "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = DATABASE()")
+        )
+
+
+def test_a_copy_that_was_half_put_back_is_put_back_again(url: str, tmp_path: Path) -> None:
+    old_household(url)
+    with cut_off_after(3), pytest.raises(KeyboardInterrupt):
+        bring_up(url, tmp_path, print)
+    emptied(url)  # as if the power went while the copy was being put back
+    said: list[str] = []
+    bring_up(url, tmp_path, said.append)
+    assert rows(url, "SELECT name FROM household") == [("Lockside",)]
+    assert [p.name for p in (tmp_path / COPIES).iterdir()] == [f"{OLD}.sql"]
+    assert (tmp_path / COPIES / f"{OLD}.sql").stat().st_mode & 0o777 == 0o600
+    before = list(said)
+    bring_up(url, tmp_path, said.append)  # nothing to do: nothing is said, no copy is made
+    assert said == before
+
+
+def test_a_first_filling_is_whole_or_not_there(url: str, tmp_path: Path) -> None:
+    emptied(url)
+    bring_up(url, tmp_path, print)
+
+    def half() -> None:
+        rows(url, HOUSEHOLD)
+        raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        bring_up(url, tmp_path, print, half)
+    assert len(rows(url, "SELECT name FROM household")) == 1
+    said: list[str] = []
+    bring_up(url, tmp_path, said.append)
+    assert said == ["The first start was cut off before it was done: it begins again."]
+    assert rows(url, "SELECT name FROM household") == []
+    bring_up(url, tmp_path, print, lambda: rows(url, HOUSEHOLD))
+    assert len(rows(url, "SELECT name FROM household")) == 1
+    assert not (tmp_path / MARK).exists()
+
+
+def test_data_of_a_newer_app_is_left_alone(url: str, tmp_path: Path) -> None:
+    emptied(url)
+    upgrade(url)
+    rows(url, "UPDATE alembic_version SET version_num = '9999'")
+    with pytest.raises(DatabaseFailed, match="newer Good Crate"):
+        bring_up(url, tmp_path, print)
+    assert rows(url, "SELECT version_num FROM alembic_version") == [("9999",)]
