@@ -101,6 +101,13 @@ class _Page(HTMLParser):
             self._area = None
 
 
+def forms_of(address: str, html: str) -> dict[str, Form]:
+    """The forms of a page, by their action."""
+    page = _Page(address)
+    page.feed(html)
+    return {form.action: form for form in page.forms}
+
+
 def routes_of(app: FastAPI) -> list[tuple[str, str]]:
     """Method and path of every route, signing out left aside: it would end the walk."""
     waiting: list[BaseRoute] = list(app.routes)

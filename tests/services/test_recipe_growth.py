@@ -359,5 +359,5 @@ def test_vessels_are_saved_whole_or_not_at_all(household: Caller) -> None:
     with pytest.raises(InvalidInputs) as caught:
         kitchen.save_vessels(household, [replace(pot, volume_ml=3), replace(bowl, name="", count=0, tare_g=-1)])
     assert {f.field.split("-")[-1] for f in caught.value.faults} == {"volume_ml", "name", "count", "tare_g"}
-    kitchen.save_vessels(household, [replace(bowl, count=2)])
+    kitchen.save_vessels(household, [replace(bowl, count=2)], shown=[pot.id, bowl.id])
     assert [(v.name, v.count) for v in kitchen.vessels(household)] == [("bowl", 2)]

@@ -29,7 +29,10 @@ class Household(Base):
     fridge_boxes: Mapped[int | None]
     freezer_boxes: Mapped[int | None]
     keep_rule: Mapped[str] = mapped_column(String(10), default="usual")
+    version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(UtcTime)
+
+    __mapper_args__ = {"version_id_col": version}
 
 
 class UserAccount(Base):

@@ -22,6 +22,9 @@ class VesselRow(HouseholdOwned, Base):
     count: Mapped[int] = mapped_column(default=1)
     tare_g: Mapped[Grams | None]
     position: Mapped[int] = mapped_column(default=0)
+    version: Mapped[int] = mapped_column(default=1)
+
+    __mapper_args__ = {"version_id_col": version}
 
     def value(self) -> Vessel:
         """The vessel as core computes with it."""

@@ -81,8 +81,9 @@ _AWAY = frozenset({
     1021, 1040, 1053, 1114, 1290, 2002, 2003, 2006, 2013, 2055,
 })  # fmt: skip
 """MariaDB's numbers for: disk or table full, too many connections, shutting down, read-only, no connection, gone."""
-_AGAIN = frozenset({1020, 1205, 1213})
-"""And for: changed since it was read (certification), lock not given in time, deadlock. The work was rolled back."""
+_AGAIN = frozenset({1020, 1062, 1205, 1213, 1451, 1452})
+"""And for: changed since it was read (certification), there already, lock not given in time, deadlock, still or no
+longer pointed to. Who does it again finds what the other one did, and answers accordingly."""
 
 
 def _number_of(error: BaseException | None) -> int:
@@ -99,8 +100,8 @@ def is_database_away(error: BaseException) -> bool:
     return is_gone or (isinstance(error, (DBAPIError, pymysql.Error)) and _number_of(error) in _AWAY)
 
 
-def is_worth_another_try(error: BaseException) -> bool:
-    """Whether two writers were in each other's way, and doing it all again will do."""
+def was_rolled_back(error: BaseException) -> bool:
+    """Whether two writers were in each other's way, and this one was rolled back for it."""
     return isinstance(error, DBAPIError) and _number_of(error) in _AGAIN
 
 

@@ -12,9 +12,18 @@ from sqlalchemy.orm.exc import StaleDataError
 
 from goodcrate.core.errors import GoodCrateError
 from goodcrate.db.base import HouseholdOwned
-from goodcrate.db.session import Database, HouseholdSession
+from goodcrate.db.session import Database, HouseholdSession, was_rolled_back
 
 T = TypeVar("T", bound=HouseholdOwned)
+
+
+class MetAnother(Exception):
+    """Another writer put the same row in at the same moment: done again, it is found."""
+
+
+def is_worth_another_try(error: BaseException) -> bool:
+    """Whether two writers were in each other's way, everything was rolled back, and doing it again will do."""
+    return isinstance(error, MetAnother) or was_rolled_back(error)
 
 
 class NotFound(GoodCrateError):
@@ -23,6 +32,10 @@ class NotFound(GoodCrateError):
     def __init__(self, what: str) -> None:
         self.what = what
         super().__init__(f"There is no such {what}.")
+
+
+class SentOtherwise(GoodCrateError):
+    """The same entry was sent before with something else in it; the first is kept."""
 
 
 class StaleWrite(GoodCrateError):
@@ -69,7 +82,11 @@ def existing(session: HouseholdSession, kind: type[T], row_id: UUID, what: str) 
 
 
 def add_once(session: HouseholdSession, row: HouseholdOwned) -> bool:
-    """Insert a row under its client-made id; False when it is already there, so a repeated send changes nothing."""
+    """Insert a row under its client-made id; False when it is already there, so a repeated send changes nothing.
+
+    Raises:
+        MetAnother: when somebody puts it in at this very moment; this transaction cannot see that row yet.
+    """
     if session.find(type(row), row.id) is not None:
         return False
     try:
@@ -77,7 +94,7 @@ def add_once(session: HouseholdSession, row: HouseholdOwned) -> bool:
             session.add(row)
     except IntegrityError as error:
         if "Duplicate" in str(error.orig):
-            return False
+            raise MetAnother from None
         raise
     return True
 

@@ -5,7 +5,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
-from goodcrate.core.amounts import Amount
+from goodcrate.core.amounts import Amount, shown
 from goodcrate.core.cook import check_lines
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import largest_plausible_g
@@ -15,9 +15,9 @@ from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, WeighingRow
 from goodcrate.db.recipes import LineRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, existing, utc_now
 from goodcrate.services.foods import foods_by_key
-from goodcrate.services.week import WeekPicture, existing_week, load_picture
+from goodcrate.services.week import WeekPicture, existing_week, load_picture, take_turns
 
 
 def batch_id_for(week_id: UUID, session_key: str, component_key: str) -> UUID:
@@ -44,6 +44,7 @@ def start_batch(caller: Caller, first_day: date, batch_id: UUID) -> None:
         NotFound: when the week asks for no such batch.
     """
     with caller.transaction() as session:
+        take_turns(session, first_day)
         started(session, first_day, batch_id)
 
 
@@ -111,6 +112,7 @@ def weigh_ingredient(
         InvalidInput: for a weight no ingredient has.
     """
     with caller.transaction() as session:
+        take_turns(session, first_day)
         batch = started(session, first_day, batch_id)
         line = next((line for line in batch.lines if line.id == line_id), None)
         if line is None or line.is_poured_off:
@@ -140,13 +142,24 @@ def log(
     tare_g: float | None = None,
     shortfall: str | None = None,
 ) -> bool:
-    """Append one event; False when this very event is already in the log."""
-    return add_once(
-        session,
-        WeighingRow(
-            id=event_id, batch_id=batch_id, kind=kind, batch_line_id=batch_line_id, placement_id=placement_id,
-            gross_g=None if gross_g is None else grams(gross_g), tare_g=None if tare_g is None else grams(tare_g),
-            net_g=None if net_g is None else grams(net_g), shortfall=shortfall, user_id=caller.user_id,
-            weighed_at=utc_now(),
-        ),
+    """Append one event; False when this very event is already in the log.
+
+    Raises:
+        SentOtherwise: when an event of this id says something else: neither is dropped in silence.
+    """
+    row = WeighingRow(
+        id=event_id, batch_id=batch_id, kind=kind, batch_line_id=batch_line_id, placement_id=placement_id,
+        gross_g=None if gross_g is None else grams(gross_g), tare_g=None if tare_g is None else grams(tare_g),
+        net_g=None if net_g is None else grams(net_g), shortfall=shortfall, user_id=caller.user_id,
+        weighed_at=utc_now(),
     )  # fmt: skip
+    there = session.find(WeighingRow, event_id)
+    if there is not None and any(getattr(there, name) != getattr(row, name) for name in _WHAT_AN_EVENT_SAYS):
+        was = "taken back" if there.net_g is None else f"saved as {shown(float(there.net_g), 1)} g"
+        raise SentOtherwise(f"This weighing was {was} already. Reload the page, and weigh again if that is wrong.")
+    return there is None and add_once(session, row)
+
+
+_WHAT_AN_EVENT_SAYS = (
+    "batch_id", "kind", "batch_line_id", "placement_id", "gross_g", "tare_g", "net_g", "shortfall",
+)  # fmt: skip

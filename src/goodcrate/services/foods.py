@@ -21,7 +21,7 @@ from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
 from goodcrate.formats.reference import measure_table, reference_foods
-from goodcrate.services.calling import Caller, NotFound
+from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.shelf import OWN, as_id, foods_of, rows_by_key, shelf_of
 
@@ -302,20 +302,22 @@ class Habits:
     convention: str
     polyol_share: float
     currency: str
+    version: int
 
 
 def habits(caller: Caller) -> Habits:
     """The household's habits."""
     with caller.transaction() as session:
         row = session.get_one(Household, caller.household_id)
-        return Habits(row.measures, row.polyol_share, row.currency_symbol)
+        return Habits(row.measures, row.polyol_share, row.currency_symbol, row.version)
 
 
-def save_habits(caller: Caller, convention: str, polyol_share: float) -> None:
+def save_habits(caller: Caller, convention: str, polyol_share: float, version: int | None = None) -> None:
     """Choose cups and spoons, and the share of polyols.
 
     Raises:
         InvalidInputs: for a set nobody knows or a share outside 0 to 1.
+        StaleWrite: when somebody changed the household's settings since `version`.
     """
     faults = []
     if convention not in CONVENTIONS:
@@ -326,6 +328,8 @@ def save_habits(caller: Caller, convention: str, polyol_share: float) -> None:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         row = session.get_one(Household, caller.household_id)
+        if version not in (None, row.version):
+            raise StaleWrite("kitchen", row.version)
         row.measures, row.polyol_share = convention, polyol_share
 
 

@@ -1,8 +1,8 @@
 """The kitchen: which vessels there are, and what weighed pots taught about yields."""
 
 from collections import OrderedDict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, field
 from uuid import UUID
 
 from sqlalchemy import select
@@ -21,12 +21,12 @@ from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
-from goodcrate.services.calling import Caller
+from goodcrate.services.calling import Caller, StaleWrite
 
 
 @dataclass(frozen=True)
 class VesselInput:
-    """A typed vessel."""
+    """A typed vessel; `version` is 0 for a new one."""
 
     id: UUID
     name: str
@@ -35,12 +35,19 @@ class VesselInput:
     minimum_ml: float = 0.0
     count: int = 1
     tare_g: float | None = None
+    version: int = 0
 
 
 def vessels(caller: Caller) -> list[Vessel]:
     """The household's vessels in their order."""
     with caller.transaction() as session:
         return vessels_in(session)
+
+
+def vessel_versions(caller: Caller) -> dict[str, int]:
+    """The vessels' versions by their keys."""
+    with caller.transaction() as session:
+        return {str(row.id): row.version for row in session.scalars(select(VesselRow))}
 
 
 def vessels_in(session: HouseholdSession) -> list[Vessel]:
@@ -70,11 +77,15 @@ def eaters_in(session: HouseholdSession) -> list[Excluding]:
 
 @dataclass(frozen=True)
 class Capacity:
-    """How many boxes fridge and freezer hold (None: nobody said), and by which guidance boxes keep."""
+    """How many boxes fridge and freezer hold (None: nobody said), and by which guidance boxes keep.
+
+    `version` is the household's when it was read; None overwrites whatever stands there.
+    """
 
     fridge_boxes: int | None = None
     freezer_boxes: int | None = None
     keep_rule: str = USUAL
+    version: int | None = field(default=None, compare=False)
 
 
 @dataclass(frozen=True)
@@ -110,7 +121,7 @@ def setup_of(session: HouseholdSession) -> Setup:
     if kept is not None and kept[0] == stamp:
         return kept[1]
     row = session.get_one(Household, session.household_id)
-    capacity = Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule)
+    capacity = Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule, row.version)
     vessels = tuple(vessels_in(session))
     setup = Setup(tuple(eaters_in(session)), vessels, row.measures, row.polyol_share, capacity, row.leaves_traces_out)
     if not is_settled(session):
@@ -133,6 +144,7 @@ def save_capacity(caller: Caller, typed: Capacity) -> None:
 
     Raises:
         InvalidInputs: for a number or a rule that cannot be.
+        StaleWrite: when somebody changed the household's settings since the page was shown.
     """
     faults = []
     for name in ("fridge_boxes", "freezer_boxes"):
@@ -145,17 +157,20 @@ def save_capacity(caller: Caller, typed: Capacity) -> None:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         row = session.get_one(Household, session.household_id)
+        if typed.version not in (None, row.version):
+            raise StaleWrite("kitchen", row.version)
         row.fridge_boxes, row.freezer_boxes, row.keep_rule = typed.fridge_boxes, typed.freezer_boxes, typed.keep_rule
 
 
 MOST_VESSELS = 60
 
 
-def save_vessels(caller: Caller, typed: list[VesselInput]) -> None:
-    """Make these the household's vessels: new ones come, changed ones change, those left out go.
+def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUID] = ()) -> None:
+    """New vessels come, changed ones change, and those that were `shown` and are left out go; others stay.
 
     Raises:
         InvalidInputs: naming every field (`vessel-<id>-<field>`) that cannot be used.
+        StaleWrite: when a vessel was changed or removed since the page was shown; nothing is saved then.
     """
     faults: list[InvalidInput] = []
     if len(typed) > MOST_VESSELS:
@@ -173,10 +188,12 @@ def save_vessels(caller: Caller, typed: list[VesselInput]) -> None:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         known = {row.id: row for row in session.scalars(select(VesselRow))}
-        for row_id in known.keys() - {v.id for v in typed}:
+        for row_id in (known.keys() & set(shown)) - {v.id for v in typed}:
             session.delete(known[row_id])
         for place, v in enumerate(typed):
             row = known.get(v.id)
+            if v.version and (row is None or row.version != v.version):
+                raise StaleWrite("vessel", 0 if row is None else row.version)
             if row is None:
                 row = VesselRow(id=v.id)
                 session.add(row)

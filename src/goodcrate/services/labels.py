@@ -214,7 +214,7 @@ FACTS: Mapping[str, tuple[str, str]] = {
 """What a kitchen can teach a food, in the words and units it is asked in."""
 
 
-def remember_facts(caller: Caller, key: str, facts: Mapping[str, float | None]) -> None:
+def remember_facts(caller: Caller, key: str, facts: Mapping[str, float | None], version: int | None = None) -> None:
     """Remember facts of a food for this household; a reference food becomes its own with its origin kept.
 
     Density is in g per ml, refuse in per cent, yield in g per g, price in the household's currency.
@@ -222,8 +222,13 @@ def remember_facts(caller: Caller, key: str, facts: Mapping[str, float | None]) 
     Raises:
         InvalidInputs: for a fact out of range, by its name.
         NotFound: when nobody knows the food.
+        StaleWrite: when somebody changed the food since `version` (0: it was not this kitchen's own yet).
     """
     with caller.transaction() as session:
+        own = food_row(session, key)
+        current = 0 if own is None else own.version
+        if version not in (None, current):
+            raise StaleWrite("food", current)
         learn_facts(session, foods_by_key(session, {key}), {key: facts})
 
 

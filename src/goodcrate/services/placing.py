@@ -1,6 +1,7 @@
 """Placing meals: into a slot, larger or smaller, away and back; what is packed keeps its place."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date
 from uuid import UUID, uuid5
@@ -129,11 +130,31 @@ def change_servings(caller: Caller, placement_id: UUID, servings: float, version
         StaleWrite: when somebody changed it in the meantime.
     """
     _check_servings(servings)
-    with caller.transaction() as session:
+    with _at_its_week(caller, placement_id) as session:
         row = live_placement(session, placement_id)
         if row.version != version:
             raise StaleWrite("meal", row.version)
         row.servings, row.servings_before = round(servings, 6), None
+
+
+@contextmanager
+def _at_its_week(caller: Caller, placement_id: UUID) -> Iterator[HouseholdSession]:
+    """A transaction that has a meal's week to itself. Everybody locks the week first: so nobody waits in a circle.
+
+    Raises:
+        NotFound: when the meal is not the household's.
+    """
+    with caller.transaction() as session:
+        week = session.scalar(
+            select(WeekRow.first_day)
+            .join(PlacementRow, PlacementRow.week_id == WeekRow.id)
+            .where(PlacementRow.id == placement_id)
+        )
+    if week is None:
+        raise NotFound("meal")
+    with caller.transaction() as session:
+        take_turns(session, week)
+        yield session
 
 
 def take_away(caller: Caller, placement_id: UUID) -> None:
@@ -143,9 +164,7 @@ def take_away(caller: Caller, placement_id: UUID) -> None:
         NotFound: when it is not the household's.
         InvalidInputs: when its box is already packed.
     """
-    with caller.transaction() as session:
-        weeks = select(WeekRow.id).join(PlacementRow, PlacementRow.week_id == WeekRow.id)
-        session.execute(weeks.where(PlacementRow.id == placement_id).with_for_update())
+    with _at_its_week(caller, placement_id) as session:
         row = existing(session, PlacementRow, placement_id, "meal")
         if row.live:
             refuse_if_packed(session, row)
@@ -159,7 +178,7 @@ def put_back(caller: Caller, placement_id: UUID) -> None:
         NotFound: when it is not the household's.
         InvalidInputs: when another meal stands there now.
     """
-    with caller.transaction() as session:
+    with _at_its_week(caller, placement_id) as session:
         row = existing(session, PlacementRow, placement_id, "meal")
         if row.live:
             return

@@ -82,6 +82,7 @@ def start_job(
     """
     wishes.checked()
     with caller.transaction() as session:
+        take_turns(session, first_day)  # two starts at once are one after the other
         week = existing_week(session, first_day)
         running = session.scalars(
             select(PlanJobRow).where(PlanJobRow.week_id == week.id, PlanJobRow.status == RUNNING).with_for_update()

@@ -168,6 +168,8 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
     typed = worked_out(typed)
     _check(typed)
     with caller.transaction() as session:
+        if typed.version == 0 and session.find(Eater, typed.id) is not None:
+            return  # sent again
         if typed.version == 0:
             row = Eater(id=typed.id, version=1)
             _fill(row, typed)

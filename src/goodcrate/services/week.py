@@ -181,6 +181,7 @@ def remove_session(caller: Caller, first_day: date, session_id: UUID) -> None:
         InvalidInput: when one of its batches was started.
     """
     with caller.transaction() as session:
+        take_turns(session, first_day)
         week = existing_week(session, first_day)
         row = existing(session, SessionRow, session_id, "prep session")
         if row.week_id != week.id:

@@ -19,7 +19,7 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.db.session import Database, is_database_away
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods
-from goodcrate.services.calling import NotFound, StaleWrite
+from goodcrate.services.calling import NotFound, SentOtherwise, StaleWrite
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
 from goodcrate.web.pages import STATIC, render
@@ -98,6 +98,10 @@ def _answer_errors(app: FastAPI) -> None:
     def invalid(request: Request, error: InvalidInput | InvalidInputs) -> Response:
         faults = (error,) if isinstance(error, InvalidInput) else error.faults
         return _plain_page(422, "Not possible", " ".join(fault.message for fault in faults))
+
+    @app.exception_handler(SentOtherwise)
+    def sent_otherwise(request: Request, error: SentOtherwise) -> Response:
+        return _plain_page(409, "Saved before, otherwise", str(error))
 
     @app.exception_handler(StaleWrite)
     def stale(request: Request, error: StaleWrite) -> Response:

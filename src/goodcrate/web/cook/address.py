@@ -2,4 +2,6 @@
 
 from fastapi import APIRouter
 
-router = APIRouter(prefix="/cook")
+from goodcrate.web.again import AgainRoute
+
+router = APIRouter(prefix="/cook", route_class=AgainRoute)

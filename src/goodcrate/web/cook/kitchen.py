@@ -1,5 +1,6 @@
 """The galley's vessels: pots, pans, trays, bowls and blenders, with what they hold and weigh empty."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -9,9 +10,10 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.amounts import read_grams, read_number
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.typed import id_of
+from goodcrate.core.typed import id_of, whole_of
 from goodcrate.core.vessels import KINDS, Vessel
 from goodcrate.services import kitchen
+from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import VesselInput
 from goodcrate.services.week import new_id
 from goodcrate.web.cook.address import router
@@ -33,13 +35,14 @@ class VesselForm:
     minimum: str = ""
     count: str = "1"
     tare: str = ""
+    version: int = 0
 
     @classmethod
-    def of_vessel(cls, v: Vessel) -> "VesselForm":
+    def of_vessel(cls, v: Vessel, version: int) -> "VesselForm":
         """A saved vessel."""
         return cls(
             v.key, v.name, v.kind, plain(v.volume_ml / 1000), plain(v.minimum_ml) if v.minimum_ml else "",
-            str(v.count), "" if v.tare_g is None else plain(v.tare_g),
+            str(v.count), "" if v.tare_g is None else plain(v.tare_g), version,
         )  # fmt: skip
 
     @classmethod
@@ -49,6 +52,7 @@ class VesselForm:
         return cls(
             vessel_id, text(form, f"{p}-name"), text(form, f"{p}-kind", "pot"), text(form, f"{p}-volume_ml"),
             text(form, f"{p}-minimum_ml"), text(form, f"{p}-count", "1"), text(form, f"{p}-tare_g"),
+            whole_of(text(form, f"{p}-version")) or 0,
         )  # fmt: skip
 
     def read(self, faults: list[InvalidInput]) -> VesselInput:
@@ -73,20 +77,31 @@ class VesselForm:
                 faults.append(fault)
         minimum = number(self.minimum, "minimum_ml", "Give millilitres, such as 300.")
         count = number(self.count, "count", "How many of them?", 1)
-        return VesselInput(UUID(self.id), self.name.strip(), self.kind, litres * 1000, minimum, int(count), tare)
+        return VesselInput(
+            UUID(self.id), self.name.strip(), self.kind, litres * 1000, minimum, int(count), tare, self.version
+        )
 
 
 def _kitchen_page(
-    request: Request, visitor: Visitor, forms: list[VesselForm], faults: Faults = NO_FAULTS, status: int = 200
-) -> Response:
-    return page(request, visitor, "cook/kitchen.html", "cook", status=status, vessels=forms, kinds=KINDS, faults=faults)
+    request: Request, visitor: Visitor, forms: list[VesselForm], was_shown: Iterable[str], faults: Faults = NO_FAULTS,
+    status: int = 200,
+) -> Response:  # fmt: skip
+    return page(
+        request, visitor, "cook/kitchen.html", "cook", status=status, vessels=forms, kinds=KINDS, faults=faults,
+        was_shown=list(was_shown),
+    )  # fmt: skip
+
+
+def _saved(visitor: Visitor) -> list[VesselForm]:
+    versions = kitchen.vessel_versions(visitor.caller)
+    return [VesselForm.of_vessel(v, versions.get(v.key, 0)) for v in kitchen.vessels(visitor.caller)]
 
 
 @router.get("/kitchen")
 def show_kitchen(request: Request, visitor: Signed) -> Response:
     """The vessels there are."""
-    forms = [VesselForm.of_vessel(v) for v in kitchen.vessels(visitor.caller)]
-    return _kitchen_page(request, visitor, forms or [VesselForm(str(new_id()))])
+    forms = _saved(visitor)
+    return _kitchen_page(request, visitor, forms or [VesselForm(str(new_id()))], [f.id for f in forms])
 
 
 @router.get("/kitchen/vessel")
@@ -97,7 +112,8 @@ def new_vessel(request: Request, visitor: Signed) -> Response:
 
 @router.post("/kitchen")
 def save_kitchen(request: Request, visitor: Signed, form: Posted) -> Response:
-    """Save the vessels: all rows of the form, and none but those."""
+    """Save the vessels of the form; those the page showed that are left out go, what was added elsewhere stays."""
+    shown = [v for v in map(id_of, form.getlist("shown")) if v is not None]
     forms = [VesselForm.of_post(form, str(v)) for v in map(id_of, form.getlist("vessel")) if v]
     forms = [f for f in forms if f.name.strip() or f.litres.strip()]
     faults: list[InvalidInput] = []
@@ -105,10 +121,18 @@ def save_kitchen(request: Request, visitor: Signed, form: Posted) -> Response:
     try:
         if faults:
             raise InvalidInputs(faults)
-        kitchen.save_vessels(visitor.caller, typed)
+        kitchen.save_vessels(visitor.caller, typed, shown)
+    except StaleWrite as error:
+        # What was typed is kept, upon the vessels as they are now.
+        now = {f.id: f for f in _saved(visitor)}
+        for f in forms:
+            f.version = now[f.id].version if f.id in now else 0
+        there = {f.id for f in forms} | {str(v) for v in shown}
+        forms += [f for f in now.values() if f.id not in there]
+        return _kitchen_page(request, visitor, forms, now, Faults.of(error), 409)
     except InvalidInputs as error:
         known = {
             f"vessel-{f.id}-{n}" for f in forms for n in ("name", "kind", "volume_ml", "minimum_ml", "count", "tare_g")
         }
-        return _kitchen_page(request, visitor, forms, Faults.of(error, known), 422)
+        return _kitchen_page(request, visitor, forms, map(str, shown), Faults.of(error, known), 422)
     return go("/cook/kitchen")

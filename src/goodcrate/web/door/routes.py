@@ -9,10 +9,11 @@ from fastapi.responses import HTMLResponse, Response
 from goodcrate.core.errors import InvalidInputs
 from goodcrate.services import accounts
 from goodcrate.services.accounts import SignInRefused, TooManyAttempts
+from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import NO_FAULTS, WEB, Faults, go, render
 from goodcrate.web.security import COOKIE, DOOR_COOKIE, DoorForm, Posted, Signed, is_https, text
 
-router = APIRouter()
+router = APIRouter(route_class=AgainRoute)
 
 
 def _door(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:

@@ -2,4 +2,6 @@
 
 from fastapi import APIRouter
 
-router = APIRouter(prefix="/foods")
+from goodcrate.web.again import AgainRoute
+
+router = APIRouter(prefix="/foods", route_class=AgainRoute)

@@ -12,8 +12,10 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import ALLERGENS, GROUPS, STATES
 from goodcrate.core.measures import CONVENTIONS
 from goodcrate.core.nutrients import NUTRIENTS, Tally
+from goodcrate.core.typed import whole_of
 from goodcrate.formats.reference import measure_table
 from goodcrate.services import foods, labels
+from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import Filters
 from goodcrate.services.labels import FACTS
 from goodcrate.web.drawing import energy_bar
@@ -114,12 +116,15 @@ def _measures_page(request: Request, visitor: Visitor, faults: Faults = NO_FAULT
 def save_measures(request: Request, visitor: Signed, form: Posted) -> Response:
     """Choose cups and spoons, and the share of polyols."""
     typed = {name: text(form, name) for name in ("convention", "polyol_share")}
+    version = whole_of(text(form, "version"))
     try:
         share = (
             read_number(typed["polyol_share"].rstrip(" %"), "polyol_share", "Per cent, from 0 to 100.", largest=100)
             / 100
         )
-        foods.save_habits(visitor.caller, typed["convention"], share)
+        foods.save_habits(visitor.caller, typed["convention"], share, version)
+    except StaleWrite as error:
+        return _measures_page(request, visitor, Faults.of(error), 409, typed)
     except (InvalidInput, InvalidInputs) as error:
         return _measures_page(request, visitor, Faults.of(error, {"convention", "polyol_share"}), 422, typed)
     return go("/foods/measures")
@@ -176,9 +181,11 @@ def save_facts(request: Request, visitor: Signed, form: Posted, key: str) -> Res
     try:
         if faults:
             raise InvalidInputs(faults)
-        labels.remember_facts(visitor.caller, key, facts)
+        labels.remember_facts(visitor.caller, key, facts, whole_of(text(form, "version")))
     except InvalidInputs as error:
         return _food_page(request, visitor, key, Faults.of(error, set(FACTS)), 422, typed)
+    except StaleWrite as error:
+        return _food_page(request, visitor, key, Faults.of(error), 409, typed)
     return go(f"/foods/{key}")
 
 

@@ -3,10 +3,11 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import page
 from goodcrate.web.security import Signed
 
-router = APIRouter()
+router = APIRouter(route_class=AgainRoute)
 
 COMING = {
     "shop": "Here the week’s ingredients will turn into whole packs to buy, less what the pantry already holds.",

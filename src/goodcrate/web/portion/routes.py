@@ -12,13 +12,14 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.services import portion
 from goodcrate.services.week import monday_of, nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.addresses import Day
+from goodcrate.web.again import AgainRoute
 from goodcrate.web.cook.routes import event_id, find_card
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import boxes_on_bench, by_session_and_recipe, took_other_than_divided
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
-router = APIRouter(prefix="/portion")
+router = APIRouter(prefix="/portion", route_class=AgainRoute)
 
 
 @router.get("")

@@ -2,4 +2,6 @@
 
 from fastapi import APIRouter
 
-router = APIRouter(prefix="/recipes")
+from goodcrate.web.again import AgainRoute
+
+router = APIRouter(prefix="/recipes", route_class=AgainRoute)

@@ -13,11 +13,12 @@ from goodcrate.core.typed import id_of, read_day, read_whole
 from goodcrate.services import house, recipes
 from goodcrate.services.house import PLACES, ThingInput
 from goodcrate.services.week import new_id
+from goodcrate.web.again import AgainRoute
 from goodcrate.web.drawing import BoxDrawing, draw_box
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
-router = APIRouter(prefix="/store")
+router = APIRouter(prefix="/store", route_class=AgainRoute)
 FIELDS = ("recipe", "count", "grams", "typed", "place", "since", "until")
 
 

@@ -14,12 +14,13 @@ from goodcrate.core.target_ways import ENERGY_WAYS, PROTEIN_WAYS
 from goodcrate.core.targets import BANDED
 from goodcrate.services import kitchen, targets
 from goodcrate.services.calling import StaleWrite
+from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.targets.forms import WEEKDAYS, EaterForm
 from goodcrate.web.targets.tape import target_tape
 
-router = APIRouter(prefix="/targets")
+router = APIRouter(prefix="/targets", route_class=AgainRoute)
 
 
 @router.get("")

@@ -2,4 +2,6 @@
 
 from fastapi import APIRouter
 
-router = APIRouter(prefix="/week")
+from goodcrate.web.again import AgainRoute
+
+router = APIRouter(prefix="/week", route_class=AgainRoute)

@@ -6,8 +6,9 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.typed import day_of, id_of, read_whole
+from goodcrate.core.typed import day_of, id_of, read_whole, whole_of
 from goodcrate.services import choosing, kitchen
+from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import Capacity
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import Faults, go
@@ -61,8 +62,11 @@ def save_capacity(request: Request, visitor: Signed, form: Posted, first_day: Da
         boxes: dict[str, int | None] = {}
         for name, value in typed.items():
             boxes[name] = read_whole(value, name, "Such as 14.") if value else None
-        capacity = Capacity(boxes["fridge_boxes"], boxes["freezer_boxes"], text(form, "keep_rule"))
+        version = whole_of(text(form, "version"))
+        capacity = Capacity(boxes["fridge_boxes"], boxes["freezer_boxes"], text(form, "keep_rule"), version)
         kitchen.save_capacity(visitor.caller, capacity)
+    except StaleWrite as error:
+        return week_page(request, visitor, first_day, faults=Faults.of(error), status=409, typed=typed)
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, set(typed))
         return week_page(request, visitor, first_day, faults=faults, status=422, typed=typed)

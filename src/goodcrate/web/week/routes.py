@@ -36,6 +36,11 @@ def slot_at(words: str) -> tuple[UUID, UUID, date] | None:
     return (eater_id, slot_id, day) if eater_id and slot_id and day else None
 
 
+def placed_id(sent: UUID, day: date) -> UUID:
+    """The id of a meal that was placed on a day under an id of the client's."""
+    return uuid5(sent, day.isoformat())
+
+
 @router.get("")
 def this_week(request: Request, visitor: Signed) -> Response:
     """On to the week that holds today."""
@@ -177,7 +182,7 @@ def place_box(request: Request, visitor: Signed, form: Posted, first_day: Day) -
         eat_first.place_box(visitor.caller, first_day, box, sent, *there)
     except (InvalidInputs, StaleWrite) as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422, gap=gap)
-    return go(f"/week/{first_day}?box={uuid5(sent, there[2].isoformat())}")
+    return go(f"/week/{first_day}?box={placed_id(sent, there[2])}")
 
 
 @router.post("/{first_day}/place")
@@ -193,12 +198,12 @@ def place(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Re
             raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.")
         servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.", largest=100)
         typed = PlaceInput(sent, there[0], there[1], recipe_id, servings, placed_days)
-        placed = placing.place(visitor.caller, first_day, typed)
+        placing.place(visitor.caller, first_day, typed)
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, {"servings", "recipe", "days"})
         kept = {"servings": text(form, "servings"), "recipe": text(form, "recipe"), "days": days}
         return week_page(request, visitor, first_day, gap=gap, faults=faults, status=422, typed=kept)
-    return go(f"/week/{first_day}" + (f"?box={placed[0]}" if placed else ""))
+    return go(f"/week/{first_day}?box={placed_id(sent, placed_days[0])}")
 
 
 @router.post("/{first_day}/meals/{placement_id}")
