@@ -118,7 +118,7 @@ def routes_of(app: FastAPI) -> list[tuple[str, str]]:
             found += [(method, route.path) for method in sorted(route.methods or ())]
         else:
             waiting += getattr(getattr(route, "original_router", None), "routes", [])
-    return [(method, path) for method, path in found if path != "/sign-out"]
+    return [(method, path) for method, path in found if path not in ("/sign-out", "/account/sign-out-everywhere")]
 
 
 class Generator:

@@ -138,8 +138,8 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
     catalogue: Catalogue = HttpCatalogue(str(settings.catalogue_url)) if has_catalogue else NoCatalogue()
     config = uvicorn.Config(
         create_app(Database(str(settings.database_url)), settings, clock, catalogue), log_level="warning",
-        http=ImpatientProtocol, loop="uvloop", lifespan="on", timeout_graceful_shutdown=2, proxy_headers=True,
-        forwarded_allow_ips=settings.trusted_proxies, server_header=False,
+        http=ImpatientProtocol, loop="uvloop", lifespan="on", timeout_graceful_shutdown=2, server_header=False,
+        proxy_headers=bool(settings.trusted_proxies), forwarded_allow_ips=settings.trusted_proxies,
     )  # fmt: skip
     Server(config).run(sockets=[listener])
 

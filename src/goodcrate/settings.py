@@ -28,10 +28,14 @@ class Settings(BaseSettings):
         "machine's own name are always among them.",
     )
     trusted_proxies: str = Field(
-        "127.0.0.1", description="Addresses whose X-Forwarded-Proto is believed (TLS in front of the app)."
+        "",
+        description="Addresses of a proxy in front of the app, such as 127.0.0.1: whose X-Forwarded-For and -Proto are "
+        "believed. Unset: nobody's, anyone could write them.",
     )
     catalogue_url: str | None = Field(
         None, description="Address of a barcode catalogue; unset: the stand-in that ships; `none`: no catalogue."
     )
     session_days: int = Field(30, description="Days a sign-in lasts.")
-    sign_in_failures: int = Field(5, description="Failed sign-ins of one name in 15 minutes before it must wait.")
+    sign_in_failures: int = Field(
+        5, description="Failed sign-ins of a name from one place before each further one waits."
+    )

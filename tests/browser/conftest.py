@@ -19,6 +19,7 @@ from goodcrate.demo.load import load_demo
 from goodcrate.devices.catalogue import Catalogue
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
+from goodcrate.web.wire import ImpatientProtocol
 from tests.conftest import MONDAY
 
 PATIENCE_MS = 40_000
@@ -36,7 +37,9 @@ def served(database: Database, catalogue: Catalogue | None = None) -> Iterator[s
     app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY, catalogue=catalogue)
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
-    config = uvicorn.Config(app, log_level="warning", lifespan="off", timeout_graceful_shutdown=1)
+    config = uvicorn.Config(
+        app, http=ImpatientProtocol, log_level="warning", lifespan="off", timeout_graceful_shutdown=1
+    )
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
     thread.start()

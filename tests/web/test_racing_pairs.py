@@ -253,7 +253,7 @@ def test_two_sign_ins_at_once(cook: Cook, kitchen: Kitchen, household: Caller) -
     name = name_of(household.database, household)
     page = forms_of("/sign-in", cook.client.get("/sign-in").text)["/sign-in"]
     door = dict(page.fields)["csrf"]
-    for _ in range(PAIRS):
+    for _ in range(3):  # a fifth wrong one would have to wait, and the right one from the same browser with it
         good, bad = race(
             cook, ("/sign-in", {"csrf": door, "name": name, "password": PASSWORD}),
             ("/sign-in", {"csrf": door, "name": name, "password": "not-the-right-one"}),

@@ -1,4 +1,4 @@
-"""Households, the people who sign in, their sign-ins, and failed attempts (for the rate limit)."""
+"""Households, the people who sign in, their sign-ins and devices, and tries that failed (for the delay)."""
 
 from datetime import datetime
 from typing import ClassVar
@@ -57,15 +57,29 @@ class SignIn(Base):
     csrf_token: Mapped[str] = mapped_column(String(64))
     created_at: Mapped[datetime] = mapped_column(UtcTime)
     expires_at: Mapped[datetime] = mapped_column(UtcTime)
+    device: Mapped[str] = mapped_column(String(80), default="")
+    address: Mapped[str] = mapped_column(String(64), default="")
+    seen_at: Mapped[datetime | None] = mapped_column(UtcTime)
 
 
-class SignInFailure(Base):
-    """A failed sign-in, by name and by address, so that guessing has to wait."""
+class SignInTry(Base):
+    """Tries to sign in that failed, or are being checked, by name and place (an address, or a device that is known)."""
 
-    __tablename__ = "sign_in_failure"
-    __table_args__ = (Index(None, "name", "at"), Index(None, "address", "at"))
+    __tablename__ = "sign_in_try"
+    __table_args__ = (Index(None, "last_at"),)
 
-    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
-    name: Mapped[str] = mapped_column(String(80))
-    address: Mapped[str] = mapped_column(String(64))
-    at: Mapped[datetime] = mapped_column(UtcTime)
+    name: Mapped[str] = mapped_column(String(80), primary_key=True)
+    place: Mapped[str] = mapped_column(String(72), primary_key=True)
+    failures: Mapped[int]
+    last_at: Mapped[datetime] = mapped_column(UtcTime)
+    next_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class KnownDevice(Base):
+    """A browser somebody has signed in with: nobody else's guessing keeps it out. Only its token's hash is kept."""
+
+    __tablename__ = "known_device"
+
+    token_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
+    user_id: Mapped[UUID] = mapped_column(ForeignKey("user_account.id"))
+    seen_at: Mapped[datetime] = mapped_column(UtcTime)

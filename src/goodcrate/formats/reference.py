@@ -34,6 +34,13 @@ def read_table(name: str) -> Iterator[Mapping[str, str]]:
     yield from csv.DictReader(StringIO(text))
 
 
+@cache
+def common_passwords() -> frozenset[str]:
+    """Marks of the commonest passwords of ten letters and more; see `goodcrate.core.passwords`."""
+    text = (resources.files("goodcrate") / "reference" / "common-passwords.txt").read_text(encoding="ascii")
+    return frozenset(text.split())
+
+
 def _number(row: Mapping[str, str], column: str) -> float | None:
     cell = (row[column] or "").strip()
     if not cell:

@@ -1,27 +1,37 @@
-"""The door: the first account, signing in and out, and waiting after too many failures."""
+"""The door: the first account, signing in and out, passwords, and waiting after too many failures."""
 
 import hashlib
 import secrets
 import time
 from collections import OrderedDict
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from math import ceil
 from uuid import UUID, uuid4
 from weakref import WeakKeyDictionary
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import bindparam, delete, func, select
+from sqlalchemy import bindparam, delete, func, select, update
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.exc import OperationalError
 
 from goodcrate.core.errors import GoodCrateError, InvalidInput, InvalidInputs
-from goodcrate.db.accounts import Household, SignIn, SignInFailure, UserAccount
+from goodcrate.core.passwords import LONGEST, faults_of_password
+from goodcrate.db.accounts import Household, KnownDevice, SignIn, SignInTry, UserAccount
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
-from goodcrate.services.calling import Caller, utc_now
+from goodcrate.formats.reference import common_passwords
+from goodcrate.services.calling import Caller, NotFound, utc_now
 
-FAILURE_WINDOW = timedelta(minutes=15)
-FAILURES_PER_ADDRESS = 30
-SHORTEST_PASSWORD = 10
+FIRST_DELAY, LONGEST_DELAY = timedelta(seconds=5), timedelta(minutes=15)
+"""Between tries once the free ones are used up: doubled from failure to failure."""
+FREE_FOR_A_NAME = 60
+"""Failures of a name from anywhere, devices it has signed in with apart, before tries from elsewhere must wait."""
+ANYWHERE = "*"
+FORGOTTEN_AFTER = timedelta(days=1)
+SEEN_EVERY = timedelta(minutes=10)
 _hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)  # OWASP's argon2id minimum
 _NOBODYS_HASH = _hasher.hash(secrets.token_hex(16))
 
@@ -31,11 +41,12 @@ class SignInRefused(GoodCrateError):
 
 
 class TooManyAttempts(GoodCrateError):
-    """Guessing has to wait; `minutes` until the next try counts."""
+    """Guessing has to wait; `seconds` until the next try counts."""
 
-    def __init__(self, minutes: int) -> None:
-        self.minutes = minutes
-        super().__init__(f"Too many failed sign-ins. Try again in {minutes} min.")
+    def __init__(self, seconds: int) -> None:
+        self.seconds = seconds
+        wait = f"{seconds} s" if seconds < 120 else f"{-(-seconds // 60)} min"
+        super().__init__(f"Too many failed sign-ins. Try again in {wait}.")
 
 
 @dataclass(frozen=True)
@@ -47,6 +58,27 @@ class SignedIn:
     household_id: UUID
     household_name: str
     csrf_token: str
+
+
+@dataclass(frozen=True)
+class Door:
+    """Where somebody knocks: the address, what the browser calls itself, and the token of a device that is known."""
+
+    address: str
+    device: str = ""
+    device_token: str = ""
+
+
+@dataclass(frozen=True)
+class OpenDoor:
+    """A browser that is signed in, as the account page lists it."""
+
+    key: str
+    device: str
+    address: str
+    since: datetime
+    seen_at: datetime | None
+    is_this: bool
 
 
 def has_account(database: Database) -> bool:
@@ -61,18 +93,15 @@ def sign_up(database: Database, household_name: str, name: str, password: str) -
     Raises:
         InvalidInputs: naming every field that cannot be used, or when somebody has signed up already.
     """
+    if has_account(database):
+        raise InvalidInputs([InvalidInput("name", "This kitchen already has its account.", "Sign in instead.")])
     faults = []
     household_name, name = household_name.strip(), name.strip()
     if not household_name or len(household_name) > 160:
         faults.append(InvalidInput("household_name", "The household needs a name.", "Up to 160 letters."))
     if not name or len(name) > 80:
         faults.append(InvalidInput("name", "You need a name to sign in with.", "Up to 80 letters."))
-    if len(password) < SHORTEST_PASSWORD:
-        faults.append(
-            InvalidInput("password", f"{len(password)} characters are too few.", f"At least {SHORTEST_PASSWORD}.")
-        )
-    elif len(password) > 1000:
-        faults.append(InvalidInput("password", "This is too long.", "At most 1,000 characters."))
+    faults.extend(faults_of_password(password, common_passwords(), (name, household_name)))
     if faults:
         raise InvalidInputs(faults)
     password_hash = _hasher.hash(password)
@@ -109,59 +138,164 @@ def _add_household(
     return Caller(database, household.id, user.id)
 
 
-def sign_in(database: Database, name: str, password: str, address: str, *, allowed_failures: int, days: int) -> str:
-    """Check name and password and return a fresh session token.
+def sign_in(database: Database, name: str, password: str, door: Door, *, free: int, days: int) -> tuple[str, str]:
+    """Check name and password; answers a fresh session token and the device's token.
+
+    Tries are counted before the password is looked at, so that many at once get no more than one after another. They
+    are counted by name and address; a device that has signed in with this name before is counted by itself, so nobody
+    else's guessing keeps it out.
 
     Raises:
-        TooManyAttempts: after `allowed_failures` for the name, or many from one address, within 15 minutes.
+        TooManyAttempts: after `free` failures at one place the wait doubles from failure to failure.
         SignInRefused: when name and password do not belong together.
     """
     now, name = utc_now(), name.strip()[:80]
     with database.accounts() as session, session.begin():
-        _refuse_guessing(session, name, address, now, allowed_failures)
         user = session.scalar(select(UserAccount).where(UserAccount.name == name))
+        device = _device(session, user, door)
+    places = (
+        {f"device:{device.token_hash.hex()[:32]}": free}
+        if device
+        else {door.address[:64]: free, ANYWHERE: FREE_FOR_A_NAME}
+    )
+    with database.accounts() as session, session.begin():
+        for place, most in places.items():
+            _count(session, name, place, most, now)
     try:
         # A wrong name costs as much time as a wrong password.
-        _hasher.verify(user.password_hash if user else _NOBODYS_HASH, password[:1000])
+        _hasher.verify(user.password_hash if user else _NOBODYS_HASH, password[:LONGEST])
         matches = user is not None
     except (VerifyMismatchError, InvalidHashError):
         matches = False
     if user is None or not matches:
-        with database.accounts() as session, session.begin():
-            session.add(SignInFailure(name=name, address=address[:64], at=now))
         raise SignInRefused("This name and password do not belong together.")
-    token = secrets.token_urlsafe(32)
+    token, device_token = secrets.token_urlsafe(32), door.device_token if device else secrets.token_urlsafe(32)
     with database.accounts() as session, session.begin():
-        session.execute(delete(SignInFailure).where(SignInFailure.name == name))
-        session.execute(delete(SignIn).where(SignIn.expires_at < now))
+        session.execute(delete(SignInTry).where(SignInTry.name == name, SignInTry.place.in_(places)))
         session.add(
             SignIn(
-                token_hash=_hash(token),
-                user_id=user.id,
-                csrf_token=secrets.token_urlsafe(24),
-                created_at=now,
-                expires_at=now + timedelta(days=days),
+                token_hash=_hash(token), user_id=user.id, csrf_token=secrets.token_urlsafe(24), created_at=now,
+                expires_at=now + timedelta(days=days), device=device_words(door.device), address=door.address[:64],
+                seen_at=now,
             )
-        )
-    return token
+        )  # fmt: skip
+        if device is None:
+            session.add(KnownDevice(token_hash=_hash(device_token), user_id=user.id, seen_at=now))
+        else:
+            session.execute(update(KnownDevice).where(KnownDevice.token_hash == device.token_hash).values(seen_at=now))
+    _prune(database, now)
+    return token, device_token
 
 
-def _refuse_guessing(session: AccountSession, name: str, address: str, now: datetime, allowed: int) -> None:
-    since = now - FAILURE_WINDOW
-    for column, value, most in (
-        (SignInFailure.name, name, allowed),
-        (SignInFailure.address, address[:64], FAILURES_PER_ADDRESS),
-    ):
-        times = session.scalars(
-            select(SignInFailure.at).where(column == value, SignInFailure.at > since).order_by(SignInFailure.at.desc())
+def _device(session: AccountSession, user: UserAccount | None, door: Door) -> KnownDevice | None:
+    """The known device behind a token, if it is this person's."""
+    if user is None or not door.device_token:
+        return None
+    device = session.get(KnownDevice, _hash(door.device_token))
+    return device if device is not None and device.user_id == user.id else None
+
+
+def _count(session: AccountSession, name: str, place: str, free: int, now: datetime) -> None:
+    """Count a try at one place, all others there waiting meanwhile.
+
+    Raises:
+        TooManyAttempts: while the last failures there have not been waited out; such a try is not counted.
+    """
+    fresh = insert(SignInTry).values(name=name, place=place, failures=0, last_at=now, next_at=now)
+    session.execute(fresh.on_duplicate_key_update(name=name))
+    row = session.execute(
+        select(SignInTry).where(SignInTry.name == name, SignInTry.place == place).with_for_update()
+    ).scalar_one()
+    if now - row.last_at > FORGOTTEN_AFTER:
+        row.failures = 0
+    elif row.next_at > now:
+        raise TooManyAttempts(max(1, ceil((row.next_at - now).total_seconds())))
+    row.failures += 1
+    row.last_at = now
+    beyond = row.failures - free
+    row.next_at = now if beyond < 0 else now + min(LONGEST_DELAY, FIRST_DELAY * 2 ** min(beyond, 16))
+
+
+def _prune(database: Database, now: datetime) -> None:
+    """Let go what has run out; whoever meets another in this leaves it to them."""
+    with suppress(OperationalError), database.accounts() as session, session.begin():
+        session.execute(delete(SignInTry).where(SignInTry.last_at < now - FORGOTTEN_AFTER))
+        session.execute(delete(SignIn).where(SignIn.expires_at < now))
+        session.execute(delete(KnownDevice).where(KnownDevice.seen_at < now - KNOWN_FOR))
+
+
+KNOWN_FOR = timedelta(days=400)
+_BROWSERS = ("Firefox", "Edg", "OPR", "Chrome", "Safari")
+_SYSTEMS = ("Android", "iPhone", "iPad", "Windows", "Mac OS X", "Linux")
+
+
+def device_words(user_agent: str) -> str:
+    """What a browser calls itself, in two words: “Firefox, Linux”."""
+    words = [next((w for w in kinds if w in user_agent[:400]), "") for kinds in (_BROWSERS, _SYSTEMS)]
+    named = {"Edg": "Edge", "OPR": "Opera", "Mac OS X": "Mac"}
+    return ", ".join(named.get(w, w) for w in words if w) or "a browser"
+
+
+def change_password(database: Database, signed: SignedIn, token: str, old: str, new: str) -> None:
+    """Another password for the person who is signed in; every other browser is signed out, and no device stays known.
+
+    Raises:
+        InvalidInputs: when the old one is wrong, or the new one cannot be used.
+    """
+    with database.accounts() as session:
+        user = session.get_one(UserAccount, signed.user_id)
+    try:
+        _hasher.verify(user.password_hash, old[:LONGEST])
+    except (VerifyMismatchError, InvalidHashError):
+        raise InvalidInputs(
+            [InvalidInput("old", "This is not your password.", "Type the one you sign in with.")]
+        ) from None
+    faults = list(faults_of_password(new, common_passwords(), (signed.user_name, signed.household_name), "new"))
+    if not faults and new == old:
+        faults = [InvalidInput("new", "This is the old one.", "Choose another.")]
+    if faults:
+        raise InvalidInputs(faults)
+    password_hash = _hasher.hash(new)
+    with database.accounts() as session, session.begin():
+        session.execute(update(UserAccount).where(UserAccount.id == user.id).values(password_hash=password_hash))
+        session.execute(delete(SignIn).where(SignIn.user_id == user.id, SignIn.token_hash != _hash(token)))
+        session.execute(delete(KnownDevice).where(KnownDevice.user_id == user.id))
+    _REMEMBERED.pop(database, None)
+
+
+def open_doors(database: Database, signed: SignedIn, token: str) -> list[OpenDoor]:
+    """Where the person is signed in, the latest first."""
+    with database.accounts() as session:
+        rows = session.scalars(
+            select(SignIn)
+            .where(SignIn.user_id == signed.user_id, SignIn.expires_at > utc_now())
+            .order_by(SignIn.created_at.desc())
         ).all()
-        if len(times) >= most:
-            wait = times[most - 1] + FAILURE_WINDOW - now
-            raise TooManyAttempts(max(1, -(-int(wait.total_seconds()) // 60)))
+    return [
+        OpenDoor(r.token_hash.hex()[:16], r.device, r.address, r.created_at, r.seen_at, r.token_hash == _hash(token))
+        for r in rows
+    ]
+
+
+def close_doors(database: Database, signed: SignedIn, key: str | None = None) -> None:
+    """Sign out everywhere, and let no device stay known; or, by its key, in one browser.
+
+    Raises:
+        NotFound: when the person is not signed in with such a browser.
+    """
+    with database.accounts() as session, session.begin():
+        mine = session.scalars(select(SignIn.token_hash).where(SignIn.user_id == signed.user_id)).all()
+        gone = [h for h in mine if key is None or h.hex()[:16] == key]
+        if key is not None and not gone:
+            raise NotFound("browser")
+        session.execute(delete(SignIn).where(SignIn.token_hash.in_(gone)))
+        if key is None:
+            session.execute(delete(KnownDevice).where(KnownDevice.user_id == signed.user_id))
+    _REMEMBERED.pop(database, None)
 
 
 _WHOSE_TOKEN = (  # put together once: every request asks it
-    select(UserAccount.id, UserAccount.name, Household.id, Household.name, SignIn.csrf_token)
+    select(UserAccount.id, UserAccount.name, Household.id, Household.name, SignIn.csrf_token, SignIn.seen_at)
     .join(UserAccount, SignIn.user_id == UserAccount.id)
     .join(Household, UserAccount.household_id == Household.id)
     .where(SignIn.token_hash == bindparam("token_hash"), SignIn.expires_at > bindparam("now"))
@@ -183,12 +317,16 @@ def remembered(database: Database, token: str) -> SignedIn | None:
 def signed_in(database: Database, token: str) -> SignedIn | None:
     """Who a session token belongs to, or None when it is unknown or has run out."""
     with database.accounts() as session:
-        row = session.execute(_WHOSE_TOKEN, {"token_hash": _hash(token), "now": utc_now()}).one_or_none()
+        now = utc_now()
+        row = session.execute(_WHOSE_TOKEN, {"token_hash": _hash(token), "now": now}).one_or_none()
+        if row is not None and (row[5] is None or now - row[5] > SEEN_EVERY):
+            session.execute(update(SignIn).where(SignIn.token_hash == _hash(token)).values(seen_at=now))
+            session.commit()
     known = _REMEMBERED.setdefault(database, OrderedDict())
     known.pop(_hash(token), None)
     if row is None:
         return None
-    signed = SignedIn(*row)
+    signed = SignedIn(*row[:5])
     known[_hash(token)] = (time.monotonic(), signed)
     while len(known) > _MOST_REMEMBERED:
         known.popitem(last=False)

@@ -21,6 +21,7 @@ from goodcrate.services.calling import Caller
 
 COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"
+DEVICE_COOKIE = "goodcrate_device"
 LARGEST_BODY_BYTES = 1_000_000
 MOST_FIELDS = 6000
 LARGEST_FILES: Mapping[str, int] = {"/foods/files": 8_000_000, "/recipes/import": 12_000_000}

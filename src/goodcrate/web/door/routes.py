@@ -10,8 +10,8 @@ from goodcrate.core.errors import InvalidInputs
 from goodcrate.services import accounts
 from goodcrate.services.accounts import SignInRefused, TooManyAttempts
 from goodcrate.web.again import AgainRoute
-from goodcrate.web.pages import NO_FAULTS, WEB, Faults, go, render
-from goodcrate.web.security import COOKIE, DOOR_COOKIE, DoorForm, Posted, Signed, is_https, text
+from goodcrate.web.pages import NO_FAULTS, WEB, Faults, go, page, render
+from goodcrate.web.security import COOKIE, DEVICE_COOKIE, DOOR_COOKIE, DoorForm, Posted, Signed, Visitor, is_https, text
 
 router = APIRouter(route_class=AgainRoute)
 
@@ -49,6 +49,8 @@ def first_run(request: Request) -> Response:
 @router.post("/first-run")
 def make_first_account(request: Request, form: DoorForm) -> Response:
     """Make the household and its first account, and sign in."""
+    if accounts.has_account(request.app.state.database):
+        return go("/sign-in")
     typed = {name: text(form, name) for name in ("household_name", "name", "password")}
     try:
         accounts.sign_up(request.app.state.database, typed["household_name"], typed["name"], typed["password"])
@@ -82,21 +84,71 @@ def sign_in(request: Request, form: DoorForm) -> Response:
 def sign_out(request: Request, visitor: Signed, form: Posted) -> Response:
     """Forget this browser."""
     accounts.sign_out(request.app.state.database, visitor.token)
-    response = go("/sign-in")
-    response.delete_cookie(COOKIE)
-    return response
+    return _left()
 
 
 def _signed_in(request: Request, name: str, password: str, target: str) -> Response:
     settings = request.app.state.settings
-    address = request.client.host if request.client else "unknown"
-    token = accounts.sign_in(
-        request.app.state.database, name, password, address,
-        allowed_failures=settings.sign_in_failures, days=settings.session_days,
+    knock = accounts.Door(
+        request.client.host if request.client else "unknown", request.headers.get("user-agent", ""),
+        request.cookies.get(DEVICE_COOKIE, ""),
     )  # fmt: skip
+    token, device = accounts.sign_in(
+        request.app.state.database, name, password, knock, free=settings.sign_in_failures, days=settings.session_days
+    )
     # Only paths of our own: an address on another site would be an open redirect.
     response = go(target if target.startswith("/") and not target.startswith(("//", "/\\")) else "/")
     response.set_cookie(
         COOKIE, token, httponly=True, samesite="lax", secure=is_https(request), max_age=settings.session_days * 86_400
     )
+    known_for = int(accounts.KNOWN_FOR.total_seconds())
+    response.set_cookie(
+        DEVICE_COOKIE, device, httponly=True, samesite="strict", secure=is_https(request), max_age=known_for
+    )
+    return response
+
+
+def _account_page(
+    request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200, done: str = ""
+) -> Response:
+    doors = accounts.open_doors(request.app.state.database, visitor.signed, visitor.token)
+    return page(request, visitor, "door/account.html", "", status=status, faults=faults, doors=doors, done=done)
+
+
+@router.get("/account")
+def account(request: Request, visitor: Signed, done: str = "") -> Response:
+    """The password, and where one is signed in."""
+    return _account_page(request, visitor, done="1" if done == "password" else "")
+
+
+@router.post("/account/password")
+def change_password(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Another password; every other browser is signed out."""
+    try:
+        accounts.change_password(
+            request.app.state.database, visitor.signed, visitor.token, text(form, "old"), text(form, "new")
+        )
+    except InvalidInputs as error:
+        return _account_page(request, visitor, Faults.of(error, {"old", "new"}), 422)
+    return go("/account?done=password")
+
+
+@router.post("/account/sign-out-everywhere")
+def sign_out_everywhere(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Forget every browser, this one too."""
+    accounts.close_doors(request.app.state.database, visitor.signed)
+    return _left()
+
+
+@router.post("/account/browsers/{key}/sign-out")
+def sign_out_one(request: Request, visitor: Signed, form: Posted, key: str) -> Response:
+    """Forget one browser."""
+    accounts.close_doors(request.app.state.database, visitor.signed, key)
+    return go("/account")
+
+
+def _left() -> Response:
+    response = go("/sign-in")
+    response.delete_cookie(COOKIE)
+    response.headers["clear-site-data"] = '"storage"'  # what was typed and kept in the browser goes too
     return response

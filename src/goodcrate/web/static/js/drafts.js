@@ -61,7 +61,7 @@ function forgetSent() {
 }
 // Whoever signs out leaves nothing typed behind in the browser.
 document.addEventListener("submit", (event) => {
-  if (!event.target.matches?.('form[action^="/sign-out"]')) return;
+  if (!event.target.matches?.('form[action="/sign-out"], form[action="/account/sign-out-everywhere"]')) return;
   try {
     Object.keys(localStorage).filter((key) => key.startsWith(PREFIX)).forEach((key) => localStorage.removeItem(key));
     sessionStorage.clear();
