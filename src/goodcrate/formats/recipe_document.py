@@ -31,6 +31,10 @@ FORMAT = 1
 Key = Annotated[str, Field(min_length=1, max_length=120)]
 Text = Annotated[str, Field(max_length=600)]
 Grams = Annotated[float, Field(ge=0, le=40_000)]
+Minutes = Annotated[float, Field(ge=0, le=1440)]
+Celsius = Annotated[float, Field(ge=0, le=400)]
+Figure = Annotated[float, Field(ge=-1e7, le=1e7)]
+Times = Annotated[float, Field(gt=0, le=50)]
 
 
 class Part(BaseModel):
@@ -45,24 +49,24 @@ class DocFood(Part):
     name: str = Field(min_length=1, max_length=160)
     state: str = Field(max_length=20)
     group: str = Field(max_length=20)
-    per_100_g: dict[str, float]
-    errors_per_100_g: dict[str, float] = Field(default_factory=dict)
+    per_100_g: dict[Annotated[str, Field(max_length=30)], Figure]
+    errors_per_100_g: dict[Annotated[str, Field(max_length=30)], Figure] = Field(default_factory=dict)
     at_least: list[Annotated[str, Field(max_length=30)]] = Field(default_factory=list, max_length=40)
     allergens: list[Annotated[str, Field(max_length=30)]] = Field(default_factory=list, max_length=14)
     diet: str = Field("plant", max_length=10)
     contains_pork: bool = False
     cooks_like: str = Field("", max_length=10)
-    density_g_per_ml: float | None = None
+    density_g_per_ml: Times | None = None
     each_name: str | None = Field(None, max_length=80)
-    each_g: float | None = None
-    refuse_pct: float | None = None
+    each_g: Grams | None = None
+    refuse_pct: Annotated[float, Field(ge=0, le=100)] | None = None
     keep_group: str = Field("pantry", max_length=30)
     cooked_key: str | None = Field(None, max_length=80)
-    cooked_yield: float | None = None
+    cooked_yield: Times | None = None
     aisle: str = Field("", max_length=30)
-    pack_g: float | None = None
-    serving_g: float | None = None
-    price: float | None = None
+    pack_g: Grams | None = None
+    serving_g: Grams | None = None
+    price: Annotated[float, Field(ge=0, le=1e6)] | None = None
     barcode: str | None = Field(None, max_length=14)
     note: str = Field("", max_length=2000)
     source: str = Field("", max_length=160)
@@ -75,7 +79,7 @@ class DocLine(Part):
     food: Key
     grams: Annotated[float, Field(ge=0, le=10_000)]
     measure: str = "weighed"
-    standard_error_g: float = Field(0.0, ge=0)
+    standard_error_g: Grams = 0.0
     typed: str = Field("", max_length=60)
     uptake: float = Field(1.0, ge=0, le=1)
     discarded: bool = False
@@ -108,10 +112,10 @@ class DocStorage(Part):
 class DocYield(Part):
     """A yield learned from weighed pots."""
 
-    factor: float = Field(gt=0)
-    low: float
-    high: float
-    pots: int = Field(ge=1)
+    factor: Times
+    low: Times
+    high: Times
+    pots: int = Field(ge=1, le=1_000_000)
 
 
 class DocComponent(Part):
@@ -137,14 +141,14 @@ class DocStep(Part):
     text: Text
     component: str = Field("", max_length=120)
     equipment: str = Field("", max_length=12)
-    minutes: float | None = None
+    minutes: Minutes | None = None
     hands_on: bool = True
-    low_c: float | None = None
-    high_c: float | None = None
+    low_c: Celsius | None = None
+    high_c: Celsius | None = None
     core_kind: str = Field("", max_length=40)
     after: list[Key] = Field(default_factory=list, max_length=60)
     at_once: bool = False
-    checks_min: list[float] = Field(default_factory=list, max_length=20)
+    checks_min: list[Minutes] = Field(default_factory=list, max_length=20)
 
 
 class DocChange(Part):

@@ -15,6 +15,7 @@ from goodcrate.core.errors import InvalidInput
 from goodcrate.core.nutrients import Tally
 from goodcrate.core.recipes import Recipe, serving_of
 from goodcrate.core.steps import Step, guess_step, hands_on_min, longest_chain_min
+from goodcrate.core.typed import LARGEST_NUMBER
 from goodcrate.formats.page_text import json_ld_of, unescaped, without_tags
 from goodcrate.formats.recipe_document import PortableRecipe, document_of
 
@@ -210,7 +211,7 @@ def _recipe_nodes(data: Any) -> Iterator[Mapping[str, Any]]:
 def plain_text(value: Any, longest: int) -> str:
     """A value as one bounded line of plain text; tags go, entities become letters, anything else is empty."""
     if isinstance(value, (int, float)) and not isinstance(value, bool):
-        value = f"{value:g}"
+        value = f"{value:g}" if abs(value) < LARGEST_NUMBER else ""
     if not isinstance(value, str):
         return ""
     value = value[: longest * 8]

@@ -7,6 +7,7 @@ from datetime import timedelta
 from typing import Any
 from uuid import UUID, uuid4, uuid5
 
+from pydantic import TypeAdapter
 from sqlalchemy import delete, select
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
@@ -321,11 +322,23 @@ def advance(caller: Caller, import_id: UUID, seconds: float = CHUNK_SECONDS) -> 
 
 
 def found_of(stored: Mapping[str, Any]) -> FoundRecipe:
-    """A found recipe as it was kept."""
-    lines = tuple((name, tuple(lines)) for name, lines in stored["lines"])
-    steps = tuple((text, minutes) for text, minutes in stored["steps"])
-    return FoundRecipe(**{**stored, "lines": lines, "steps": steps, "tags": tuple(stored["tags"]),
-                          "notices": tuple(stored["notices"])})  # fmt: skip
+    """A found recipe as it was kept, or as a page sent it back.
+
+    Raises:
+        ValueError: when it is no such recipe, or larger than one that was found.
+    """
+    found = _FOUND.validate_python(stored)
+    texts = [found.name, found.note, found.origin, *found.tags, *found.notices, *(t for t, _ in found.steps)]
+    texts += [text for name, lines in found.lines for text in (name, *lines)]
+    if max(map(len, texts)) > LONGEST_TEXT or len(texts) > MOST_TEXTS:
+        raise ValueError("larger than any recipe that was found")
+    if found.servings is not None and not 0.5 <= found.servings <= 100:
+        raise ValueError("no number of servings")
+    return found
+
+
+_FOUND = TypeAdapter(FoundRecipe)
+LONGEST_TEXT, MOST_TEXTS = 4000, 2000
 
 
 def _taken(

@@ -1,12 +1,14 @@
 """Recipes: listing, reading, computing what is typed, saving, and putting aside."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 from uuid import UUID, uuid5
 
 from sqlalchemy import func, select, update
 from sqlalchemy.orm.attributes import set_committed_value
 
+from goodcrate.core.computable import WHAT_BROKEN_ROWS_RAISE, empty_recipe, why_not_computable
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.foods import Food, largest_plausible_g
 from goodcrate.core.recipes import Component, Recipe, Serving, learned_yield, serving_of
@@ -46,15 +48,25 @@ class RecipePage:
     is_archived: bool = False
     links: Mapping[str, UUID] = field(default_factory=dict)
     keeps: tuple[str, ...] = ()
+    broken: str = ""
 
 
 def _page(session: HouseholdSession, row: RecipeRow) -> RecipePage:
-    recipe = setup_of(session).counted(row.value())
+    counted = setup_of(session).counted
+    recipe, broken = _computed(str(row.id), row.name, partial(_counted_value, counted, row))
+    if broken:
+        return RecipePage(recipe, serving_of(recipe), row.note, tuple(row.tags), row.version, row.origin,
+                          row.is_archived, broken=broken)  # fmt: skip
     keeps = tuple(dict.fromkeys(x.food.name for c in row.components for x in c.lines if x.keeps_figures))
     links = {str(c.used_component_id): c.id for c in row.components if c.used_component_id is not None}
     return RecipePage(
         recipe, serving_of(recipe), row.note, tuple(row.tags), row.version, row.origin, row.is_archived, links, keeps
     )
+
+
+def is_broken(session: HouseholdSession, row: RecipeRow) -> bool:
+    """Whether a recipe cannot be computed, inside the caller's transaction."""
+    return bool(_page(session, row).broken)
 
 
 def list_recipes(caller: Caller, *, archived: bool = False) -> list[RecipePage]:
@@ -67,7 +79,8 @@ def list_recipes(caller: Caller, *, archived: bool = False) -> list[RecipePage]:
         values = recipe_values(session, {head.id for head in heads})
     return [
         RecipePage(
-            values[h.id].recipe, values[h.id].serving, h.note, tuple(h.tags), h.version, h.origin, archived
+            values[h.id].recipe, values[h.id].serving, h.note, tuple(h.tags), h.version, h.origin, archived,
+            broken=values[h.id].broken,
         )
         for h in heads
     ]  # fmt: skip
@@ -79,11 +92,26 @@ RecipeKey = tuple[UUID, UUID, int, int]
 
 @dataclass(frozen=True)
 class RecipeValue:
-    """A recipe and one serving of it, as core computes with them."""
+    """A recipe and one serving of it, as core computes with them; an empty one in the place of what is `broken`."""
 
     key: RecipeKey
     recipe: Recipe
     serving: Serving
+    broken: str = ""
+
+
+def _counted_value(counted: Callable[[Recipe], Recipe], row: RecipeRow) -> Recipe:
+    return counted(row.value())
+
+
+def _computed(key: str, name: str, read: Callable[[], Recipe]) -> tuple[Recipe, str]:
+    """A stored recipe; or an empty one and why it cannot be computed: one bad row takes no others with it."""
+    try:
+        recipe = read()
+        broken = why_not_computable(recipe)
+    except WHAT_BROKEN_ROWS_RAISE as error:
+        broken = f"{error}"[:160] or type(error).__name__
+    return (empty_recipe(key, name), broken) if broken else (recipe, "")
 
 
 _VALUES: dict[RecipeKey, RecipeValue] = {}
@@ -110,7 +138,8 @@ def recipe_values(
     if not ids:
         return {}
     stamp = stamp_of(session)
-    heads = session.execute(select(RecipeRow.id, RecipeRow.version).where(RecipeRow.id.in_(ids))).all()
+    heads = session.execute(select(RecipeRow.id, RecipeRow.version, RecipeRow.name).where(RecipeRow.id.in_(ids))).all()
+    names = {head.id: head.name for head in heads}
     wanted = {head.id: (versions or {}).get(head.id, head.version) for head in heads}
     keys = {row_id: (session.household_id, row_id, version, stamp) for row_id, version in wanted.items()}
     values = {row_id: value for row_id, key in keys.items() if (value := _VALUES.get(key)) is not None}
@@ -124,11 +153,12 @@ def recipe_values(
     for row_id in past:
         earlier = recipe_at(session, row_id, wanted[row_id])
         if earlier is not None:
-            values[row_id] = RecipeValue(keys[row_id], counted(earlier), serving_of(counted(earlier)))
+            recipe, broken = _computed(str(row_id), names[row_id], partial(counted, earlier))
+            values[row_id] = RecipeValue(keys[row_id], recipe, serving_of(recipe), broken)
     for row in session.scalars(select(RecipeRow).where(RecipeRow.id.in_(missing - values.keys()))):
-        recipe = counted(row.value())
+        recipe, broken = _computed(str(row.id), row.name, partial(_counted_value, counted, row))
         key = (session.household_id, row.id, row.version, stamp)
-        values[row.id] = RecipeValue(key, recipe, serving_of(recipe))
+        values[row.id] = RecipeValue(key, recipe, serving_of(recipe), broken)
     if is_settled(session):
         _VALUES.update((values[row_id].key, values[row_id]) for row_id in missing & values.keys())
     return values

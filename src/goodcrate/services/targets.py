@@ -114,6 +114,10 @@ class EaterInput:
         if self.meal_block_kcal is not None and self.snack_block_kcal is not None:
             blocks = Blocks(self.meal_block_kcal, self.snack_block_kcal)
         b = self.body
+        if b.weight_kg is not None and not 2 <= b.weight_kg <= 500:
+            raise InvalidInput(
+                "weight_kg", f"{b.weight_kg:g} kg is not possible.", "From 2 to 500 kg, or leave it empty."
+            )
         return Person(b.sex, b.body, b.weight_kg, b.activity, blocks, self.conditions or ())
 
     def at(self, row_id: UUID, name: str) -> str:

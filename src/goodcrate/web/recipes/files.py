@@ -85,7 +85,7 @@ def take_one(request: Request, visitor: Signed, form: Posted) -> Response:
     try:
         stored: dict[str, Any] = json.loads(text(form, "recipe"))
         found = recipe_files.found_of(stored)
-    except (ValueError, TypeError, KeyError):
+    except (ValueError, TypeError, KeyError, RecursionError):
         faults = Faults({"file": "This review is no longer whole. Paste the recipe again."})
         return _import_page(request, visitor, faults, 422)
     try:

@@ -1,5 +1,6 @@
 """Routes of the recipe library: finding, filtering, copying, putting aside, printing, taking out as files."""
 
+import json
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
@@ -20,7 +21,7 @@ from goodcrate.formats.recipe_csv import write_lines
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services import kitchen, recipe_figures, recipes
+from goodcrate.services import broken, kitchen, recipe_figures, recipes
 from goodcrate.services.recipes import RecipePage
 from goodcrate.services.week import new_id
 from goodcrate.web.drawing import energy_bar
@@ -28,7 +29,7 @@ from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.recipes.address import router
 from goodcrate.web.recipes.live import keeping_words, live_figures, minutes_words
 from goodcrate.web.recipes.reading import around
-from goodcrate.web.security import Posted, Signed, text
+from goodcrate.web.security import Posted, Signed, Visitor, text
 
 
 @dataclass(frozen=True)
@@ -133,13 +134,15 @@ def list_recipes(
     """The household's recipes, those that answer the filters."""
     wanted = Wanted(q[:80], tag[:40], hands, cold, freezes, kcal_from, kcal_to, protein)
     bounds, faults = _bounds(wanted)
-    everything = _with_twins([shelved(p) for p in recipes.list_recipes(visitor.caller, archived=bool(archived))])
+    saved = recipes.list_recipes(visitor.caller, archived=bool(archived))
+    everything = _with_twins([shelved(p) for p in saved if not p.broken])
     found = [s for s in everything if wanted.takes(s, bounds)]
     bars = {s.page.recipe.key: energy_bar(s.page.serving.tally) for s in found}
     tags = sorted({t for s in everything for t in s.page.tags})
     changed = {str(recipe_id) for recipe_id in recipe_figures.recipes_with_changed_foods(visitor.caller)}
     return page(
         request, visitor, "recipes/page.html", "recipes", found=found, total=len(everything), bars=bars, tags=tags,
+        unreadable=[p for p in saved if p.broken],
         changed=changed, wanted=wanted, faults=faults, archived=bool(archived), allergens=ALLERGENS,
         without_tag=urlencode({"q": q}) if q else "", status=422 if faults else 200,
     )  # fmt: skip
@@ -160,6 +163,18 @@ def archive(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) ->
     return go("/recipes" if archived else f"/recipes/{recipe_id}")
 
 
+def broken_page(request: Request, visitor: Visitor, saved: RecipePage) -> Response:
+    """The page of a recipe that cannot be computed: why, and the ways out."""
+    return page(request, visitor, "recipes/broken.html", "recipes", saved=saved)
+
+
+@router.post("/{recipe_id}/remove-broken")
+def remove_broken(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """Take a recipe away that cannot be computed."""
+    broken.remove_broken(visitor.caller, recipe_id)
+    return go("/recipes")
+
+
 def _portable(saved: RecipePage) -> PortableRecipe:
     return PortableRecipe(saved.recipe, saved.note, saved.tags)
 
@@ -172,14 +187,14 @@ def _file(content: Response, name: str) -> Response:
 @router.get("/export.json")
 def export_all(visitor: Signed) -> Response:
     """Every recipe as one JSON-LD graph."""
-    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller)]
+    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller) if not p.broken]
     return _file(JSONResponse(archive_of(everything), media_type="application/ld+json"), "good-crate-recipes.json")
 
 
 @router.get("/lines.csv")
 def export_lines(visitor: Signed) -> Response:
     """Every ingredient line of every recipe as CSV."""
-    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller)]
+    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller) if not p.broken]
     return _file(
         PlainTextResponse(write_lines(everything), media_type="text/csv; charset=utf-8"), "good-crate-lines.csv"
     )
@@ -189,6 +204,9 @@ def export_lines(visitor: Signed) -> Response:
 def export_one(visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe as schema.org/Recipe JSON-LD, with all we know of it."""
     saved = recipes.get_recipe(visitor.caller, recipe_id)
+    if saved.broken:
+        rows = json.dumps(broken.stored(visitor.caller, recipe_id), default=str, ensure_ascii=False, indent=1)
+        return _file(Response(rows, media_type="application/json"), f"{_slug(saved.recipe.name)}-as-stored.json")
     content = JSONResponse(jsonld_of(_portable(saved)), media_type="application/ld+json")
     return _file(content, f"{_slug(saved.recipe.name)}.json")
 
@@ -209,6 +227,8 @@ def _slug(name: str) -> str:
 def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe on paper: weights, steps, keeping, figures."""
     saved = recipes.get_recipe(visitor.caller, recipe_id)
+    if saved.broken:
+        return broken_page(request, visitor, saved)
     recipe = saved.recipe
     keeps: dict[str, Any] = {
         c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in recipe.components if c.lines

@@ -17,6 +17,7 @@ from goodcrate.web.finder import NOTHING_ASKED, ask_finder
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page, render
 from goodcrate.web.recipes.address import router
 from goodcrate.web.recipes.forms import ComponentForm, RecipeForm, StepForm
+from goodcrate.web.recipes.library import broken_page
 from goodcrate.web.recipes.lines import LineForm
 from goodcrate.web.recipes.reading import benched, choices, figures_of_bench
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -180,6 +181,8 @@ def restore(request: Request, visitor: Signed, form: Posted, recipe_id: UUID, ve
 def edit_recipe(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe on the bench."""
     saved = recipes.get_recipe(visitor.caller, recipe_id)
+    if saved.broken:
+        return broken_page(request, visitor, saved)
     others = {}
     for pending in saved.recipe.pending:
         for matched in match_lines(visitor.caller, pending.text)[:1]:
