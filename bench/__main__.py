@@ -15,9 +15,11 @@ from functools import partial
 from pathlib import Path
 from uuid import uuid4
 
+from bench.crowd import measure_crowd
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks
 from bench.server_times import Visit, serving
+from bench.storms import measure_kills, measure_requests
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
@@ -159,6 +161,10 @@ def main() -> None:
         measure_import(database, cook)
         database.close()
     measure_weeks()
+    measure_crowd()
+    if "--quick" not in sys.argv:
+        measure_requests()
+        measure_kills()
     print(f"Yardstick after: {yardstick():.1f} ms")
     if "--quick" not in sys.argv and shutil.which("git") and (CHECKOUT / ".git").exists():
         from_packages_to_demo()

@@ -88,7 +88,7 @@ def protein_cautions(protein_g: float, weight_kg: float | None, conditions: Coll
     """A high protein floor with a kidney disease, and a very high one without anything known against it."""
     if "kidney" in conditions and (weight_kg is None or protein_g > 0.8 * weight_kg):
         yield Caution("A high protein floor can harm diseased kidneys: only as your clinician says.", _KIDNEY_SOURCE)
-    elif weight_kg is not None and protein_g > HIGH_PROTEIN_G_PER_KG * weight_kg:
+    elif weight_kg is not None and weight_kg > 0 and protein_g > HIGH_PROTEIN_G_PER_KG * weight_kg:
         per_kg = shown(protein_g / weight_kg, 1)
         words = f"{shown(protein_g)} g of protein is {per_kg} g per kg of body weight, which is a lot"
         source = f"EFSA (2012): twice the reference intake is safe for healthy adults; {CLINICIAN}"

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED, BatchOutcome, BoxPortion, batch_outcome
 from goodcrate.core.cook import BatchRecord
 from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import Component, Recipe, serving_of
+from goodcrate.core.recipes import Component, Recipe, Serving, serving_of
 from goodcrate.core.week import Placing, PlannedBatch, batches_that_follow, planned_line_g
 
 BatchKey = tuple[str, str]
@@ -67,11 +67,13 @@ def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
 
 
 def week_outcome(
-    placings: Sequence[Placing], recipes: Iterable[Recipe], records: Mapping[BatchKey, BatchRecord]
-) -> WeekOutcome:
+    placings: Sequence[Placing], recipes: Iterable[Recipe], records: Mapping[BatchKey, BatchRecord],
+    before: WeekOutcome | None = None,
+) -> WeekOutcome:  # fmt: skip
     """Work a week out. `records` holds the batches that were started; the others follow their recipes.
 
-    A placing that no session cooks is counted as its recipe is written.
+    A placing that no session cooks is counted as its recipe is written. `before` is an earlier outcome of the same
+    placings and recipes: batches whose record is the very same value, and boxes made of such only, are taken from it.
 
     Raises:
         InvalidInputs: when a batch's weighed boxes hold more than its pot gave.
@@ -79,17 +81,32 @@ def week_outcome(
     by_key = {recipe.key: recipe for recipe in recipes}
     components = {c.key: c for recipe in by_key.values() for c in recipe.components}
     worked, portions = [], dict[tuple[str, str], BoxPortion]()
+    known = {} if before is None else {(w.plan.session_key, w.plan.component_key): w for w in before.batches}
+    changed: set[BatchKey] = set()
     for plan in batches_that_follow(placings, by_key.values()):
-        record = records.get((plan.session_key, plan.component_key))
+        key = (plan.session_key, plan.component_key)
+        record = records.get(key)
+        was = known.get(key)
+        if was is not None and was.is_started == (record is not None) and (record is None or was.record is record):
+            worked.append(was)
+            portions.update({(p.placing_key, plan.component_key): p for p in was.outcome.portions})
+            continue
+        changed.add(key)
         effective = record or planned_record(components[plan.component_key], plan)
         outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}")
         worked.append(WorkedBatch(plan, effective, outcome, record is not None))
         portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
 
-    as_written = {key: serving_of(recipe) for key, recipe in by_key.items()}
+    as_written: dict[str, Serving] = {}
     boxes = {}
     for placing in placings:
+        made_of = {(placing.session_key or "", c.key) for c in by_key[placing.recipe_key].components}
+        if before is not None and not made_of & changed:
+            boxes[placing.key] = before.boxes[placing.key]
+            continue
         parts = []
+        if placing.recipe_key not in as_written:
+            as_written[placing.recipe_key] = serving_of(by_key[placing.recipe_key])
         for part in as_written[placing.recipe_key].parts:
             name, portion = part.component.name, portions.get((placing.key, part.component.key))
             if portion is None:

@@ -1,9 +1,23 @@
 """Batches with their planned lines, the append-only log of weighings, and boxes."""
 
+from collections.abc import Iterable
 from datetime import datetime
+from typing import ClassVar
 from uuid import UUID
 
-from sqlalchemy import BigInteger, Boolean, CheckConstraint, ForeignKey, Index, Sequence, String, UniqueConstraint, and_
+from sqlalchemy import (
+    BigInteger,
+    Boolean,
+    CheckConstraint,
+    ForeignKey,
+    Index,
+    Sequence,
+    String,
+    UniqueConstraint,
+    and_,
+    func,
+    select,
+)
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
 from goodcrate.core.cook import POT, BatchRecord, Weighing
@@ -12,6 +26,7 @@ from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow
 from goodcrate.db.recipes import stored_amount
+from goodcrate.db.session import HouseholdSession
 
 INGREDIENT, POT_KIND, BOX = "ingredient", "pot", "box"
 WEIGHING_ORDER = Sequence("weighing_order", metadata=Base.metadata)
@@ -21,6 +36,7 @@ class BatchRow(HouseholdOwned, Base):
     """One cooking of one component in one prep session, with what was planned when it was started."""
 
     __tablename__ = "batch"
+    is_log: ClassVar[bool] = True
     __table_args__ = (
         owned_key("week_id", "week"),
         owned_key("session_id", "prep_session"),
@@ -40,18 +56,18 @@ class BatchRow(HouseholdOwned, Base):
     lines: Mapped[list["BatchLineRow"]] = relationship(
         order_by="BatchLineRow.position", cascade="all, delete-orphan", lazy="selectin"
     )
-    weighings: Mapped[list["WeighingRow"]] = relationship(order_by="WeighingRow.seq", lazy="selectin", viewonly=True)
+    weighings: Mapped[list["WeighingRow"]] = relationship(order_by="WeighingRow.seq", lazy="select", viewonly=True)
 
-    def record(self) -> BatchRecord:
-        """The batch as core works it out, with its whole log."""
-        lines = tuple(line.value() for line in self.lines)
-        return BatchRecord(lines, float(self.planned_cooked_g), tuple(w.value() for w in self.weighings))
+    def record(self, log: Iterable[Weighing]) -> BatchRecord:
+        """The batch as core works it out, with what its log comes to (`last_events`)."""
+        return BatchRecord(tuple(line.value() for line in self.lines), float(self.planned_cooked_g), tuple(log))
 
 
 class BatchLineRow(HouseholdOwned, Base):
     """One ingredient of a batch as planned; what was weighed instead stands in the log."""
 
     __tablename__ = "batch_line"
+    is_log: ClassVar[bool] = True
     __table_args__ = (owned_key("batch_id", "batch", ondelete="CASCADE"), owned_key("food_id", "food"))
 
     batch_id: Mapped[UUID]
@@ -90,6 +106,7 @@ class WeighingRow(HouseholdOwned, Base):
     repeated send is the same event; `seq` is the order of arrival. No net weight means: withdrawn."""
 
     __tablename__ = "weighing"
+    is_log: ClassVar[bool] = True
     __table_args__ = (
         owned_key("batch_id", "batch"),
         owned_key("batch_line_id", "batch_line"),
@@ -121,7 +138,23 @@ class BoxRow(HouseholdOwned, Base):
     """A real container packed for one placement, since `packed_at`; what is in it stands in the log."""
 
     __tablename__ = "box"
+    is_log: ClassVar[bool] = True
     __table_args__ = (owned_key("placement_id", "placement"), UniqueConstraint("household_id", "placement_id"))
 
     placement_id: Mapped[UUID]
     packed_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+def last_events(session: HouseholdSession, *batch_ids: UUID) -> dict[UUID, tuple[Weighing, ...]]:
+    """The last event about each subject of some batches, in the order of the log: all that counts of it, however long
+    it grows."""
+    last = (
+        select(func.max(WeighingRow.seq))
+        .where(WeighingRow.batch_id.in_(batch_ids))
+        .group_by(WeighingRow.batch_id, WeighingRow.kind, WeighingRow.batch_line_id, WeighingRow.placement_id)
+    )
+    found: dict[UUID, tuple[Weighing, ...]] = dict.fromkeys(batch_ids, ())
+    if batch_ids:
+        for row in session.scalars(select(WeighingRow).where(WeighingRow.seq.in_(last)).order_by(WeighingRow.seq)):
+            found[row.batch_id] += (row.value(),)
+    return found

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, replace
 from datetime import datetime
 from decimal import Decimal
-from typing import Any
+from typing import Any, ClassVar
 from uuid import UUID
 
 from sqlalchemy import DECIMAL, JSON, BigInteger, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
@@ -184,6 +184,7 @@ class RecipeImportRow(HouseholdOwned, Base):
     """An uploaded file of recipes that is being taken in: `done` of `total`, and what became of each."""
 
     __tablename__ = "recipe_import"
+    is_apart: ClassVar[bool] = True
 
     name: Mapped[Name]
     recipes: Mapped[list[dict[str, Any]]] = mapped_column(JSON)

@@ -1,7 +1,7 @@
 """Weeks with their prep sessions and placements."""
 
 from datetime import date, datetime
-from typing import Any
+from typing import Any, ClassVar
 from uuid import UUID
 
 from sqlalchemy import DECIMAL, JSON, Boolean, CheckConstraint, DateTime, Index, String, UniqueConstraint
@@ -93,6 +93,7 @@ class PlanJobRow(HouseholdOwned, Base):
     """
 
     __tablename__ = "plan_job"
+    is_apart: ClassVar[bool] = True  # what a planner says of its progress changes nothing of the week
     __table_args__ = (owned_key("week_id", "week", ondelete="CASCADE"),)
 
     week_id: Mapped[UUID]

@@ -4,7 +4,8 @@ import hashlib
 import secrets
 import time
 from collections import OrderedDict
-from contextlib import suppress
+from collections.abc import Collection, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from math import ceil
@@ -30,6 +31,7 @@ FIRST_DELAY, LONGEST_DELAY = timedelta(seconds=5), timedelta(minutes=15)
 FREE_FOR_A_NAME = 60
 """Failures of a name from anywhere, devices it has signed in with apart, before tries from elsewhere must wait."""
 ANYWHERE = "*"
+LONGEST_QUEUE_S = 20
 FORGOTTEN_AFTER = timedelta(days=1)
 SEEN_EVERY = timedelta(minutes=10)
 _hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)  # OWASP's argon2id minimum
@@ -141,8 +143,8 @@ def _add_household(
 def sign_in(database: Database, name: str, password: str, door: Door, *, free: int, days: int) -> tuple[str, str]:
     """Check name and password; answers a fresh session token and the device's token.
 
-    Tries are counted before the password is looked at, so that many at once get no more than one after another. They
-    are counted by name and address; a device that has signed in with this name before is counted by itself, so nobody
+    Tries from one place are looked at one after another, so that many at once get no more than in a row. Failures are
+    counted by name and address; a device that has signed in with this name before is counted by itself, so nobody
     else's guessing keeps it out.
 
     Raises:
@@ -150,28 +152,28 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
         SignInRefused: when name and password do not belong together.
     """
     now, name = utc_now(), name.strip()[:80]
-    with database.accounts() as session, session.begin():
+    with database.accounts() as session:
         user = session.scalar(select(UserAccount).where(UserAccount.name == name))
         device = _device(session, user, door)
-    places = (
-        {f"device:{device.token_hash.hex()[:32]}": free}
-        if device
-        else {door.address[:64]: free, ANYWHERE: FREE_FOR_A_NAME}
-    )
-    with database.accounts() as session, session.begin():
-        for place, most in places.items():
-            _count(session, name, place, most, now)
-    try:
-        # A wrong name costs as much time as a wrong password.
-        _hasher.verify(user.password_hash if user else _NOBODYS_HASH, password[:LONGEST])
-        matches = user is not None
-    except (VerifyMismatchError, InvalidHashError):
-        matches = False
-    if user is None or not matches:
-        raise SignInRefused("This name and password do not belong together.")
+        here = f"device:{device.token_hash.hex()[:32]}" if device else door.address[:64]
+        places = {here: free} if device else {here: free, ANYWHERE: FREE_FOR_A_NAME}
+        session.commit()
+        with _one_at_a_time(database, f"{name}|{here}"):
+            _refuse_guessing(session, name, places, now)
+            try:
+                # A wrong name costs as much time as a wrong password.
+                _hasher.verify(user.password_hash if user else _NOBODYS_HASH, password[:LONGEST])
+                matches = user is not None
+            except (VerifyMismatchError, InvalidHashError):
+                matches = False
+            if user is None or not matches:
+                for place, most in places.items():
+                    _count_failure(session, name, place, most, now)
+                session.commit()
+                raise SignInRefused("This name and password do not belong together.")
     token, device_token = secrets.token_urlsafe(32), door.device_token if device else secrets.token_urlsafe(32)
     with database.accounts() as session, session.begin():
-        session.execute(delete(SignInTry).where(SignInTry.name == name, SignInTry.place.in_(places)))
+        session.execute(delete(SignInTry).where(SignInTry.name == name, SignInTry.place == here))
         session.add(
             SignIn(
                 token_hash=_hash(token), user_id=user.id, csrf_token=secrets.token_urlsafe(24), created_at=now,
@@ -187,6 +189,19 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
     return token, device_token
 
 
+@contextmanager
+def _one_at_a_time(database: Database, what: str) -> Iterator[None]:
+    """Alone with something among all processes; the lock is a connection's own, and ends with it."""
+    lock = f"goodcrate-door-{hashlib.sha256(what.encode()).hexdigest()[:32]}"
+    with database.engine.connect() as connection:
+        if not connection.scalar(select(func.get_lock(lock, LONGEST_QUEUE_S))):
+            raise TooManyAttempts(LONGEST_QUEUE_S)
+        try:
+            yield
+        finally:
+            connection.execute(select(func.release_lock(lock)))
+
+
 def _device(session: AccountSession, user: UserAccount | None, door: Door) -> KnownDevice | None:
     """The known device behind a token, if it is this person's."""
     if user is None or not door.device_token:
@@ -195,22 +210,26 @@ def _device(session: AccountSession, user: UserAccount | None, door: Door) -> Kn
     return device if device is not None and device.user_id == user.id else None
 
 
-def _count(session: AccountSession, name: str, place: str, free: int, now: datetime) -> None:
-    """Count a try at one place, all others there waiting meanwhile.
+def _refuse_guessing(session: AccountSession, name: str, places: Collection[str], now: datetime) -> None:
+    waits = session.scalars(
+        select(SignInTry.next_at).where(
+            SignInTry.name == name, SignInTry.place.in_(places), SignInTry.last_at > now - FORGOTTEN_AFTER,
+            SignInTry.next_at > now,
+        )
+    ).all()  # fmt: skip
+    session.commit()
+    if waits:
+        raise TooManyAttempts(max(1, ceil((max(waits) - now).total_seconds())))
 
-    Raises:
-        TooManyAttempts: while the last failures there have not been waited out; such a try is not counted.
-    """
+
+def _count_failure(session: AccountSession, name: str, place: str, free: int, now: datetime) -> None:
+    """Note a failure at one place, and from when the next try there counts."""
     fresh = insert(SignInTry).values(name=name, place=place, failures=0, last_at=now, next_at=now)
     session.execute(fresh.on_duplicate_key_update(name=name))
     row = session.execute(
         select(SignInTry).where(SignInTry.name == name, SignInTry.place == place).with_for_update()
     ).scalar_one()
-    if now - row.last_at > FORGOTTEN_AFTER:
-        row.failures = 0
-    elif row.next_at > now:
-        raise TooManyAttempts(max(1, ceil((row.next_at - now).total_seconds())))
-    row.failures += 1
+    row.failures = 1 if now - row.last_at > FORGOTTEN_AFTER else row.failures + 1
     row.last_at = now
     beyond = row.failures - free
     row.next_at = now if beyond < 0 else now + min(LONGEST_DELAY, FIRST_DELAY * 2 ** min(beyond, 16))

@@ -1,13 +1,13 @@
 """The kitchen: which vessels there are, and what weighed pots taught about yields."""
 
 from collections import OrderedDict
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from uuid import UUID
 
 from sqlalchemy import select
 
-from goodcrate.core.cook import POT, settled
+from goodcrate.core.cook import POT, Weighing, settled
 from goodcrate.core.counting import traces_out
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes import LEARN_FROM, Recipe
@@ -15,7 +15,7 @@ from goodcrate.core.storing import CAUTIOUS, USUAL
 from goodcrate.core.vessels import Vessel
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
-from goodcrate.db.cook import BatchRow
+from goodcrate.db.cook import BatchRow, last_events
 from goodcrate.db.foods import count_stamp, is_settled, stamp_of
 from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.recipes import ComponentRow
@@ -214,16 +214,17 @@ def learn_yields(session: HouseholdSession, component_id: UUID) -> None:
     rows = session.scalars(
         select(BatchRow).where(BatchRow.component_id == component_id).order_by(BatchRow.started_at.desc()).limit(20)
     ).all()
-    yields = [y for y in (pot_yield(row) for row in rows) if y is not None][:LEARN_FROM]
+    events = last_events(session, *(row.id for row in rows))
+    yields = [y for y in (pot_yield(row, events[row.id]) for row in rows) if y is not None][:LEARN_FROM]
     yields.reverse()
     if yields != component.learned:
         component.learned = yields
         count_stamp(session)
 
 
-def pot_yield(row: BatchRow) -> float | None:
+def pot_yield(row: BatchRow, log: Iterable[Weighing]) -> float | None:
     """A weighed batch's cooked net weight ÷ what was weighed in; None before the pot is weighed."""
-    record = row.record()
+    record = row.record(log)
     last = settled(record.log)
     pot = last.get(POT)
     if pot is None or pot.net_g is None or pot.shortfall == "taken_out":

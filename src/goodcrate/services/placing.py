@@ -13,7 +13,7 @@ from goodcrate.core.cook import settled
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.variants import for_eater
 from goodcrate.core.week import week_dates
-from goodcrate.db.cook import BatchRow
+from goodcrate.db.cook import BatchRow, last_events
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
@@ -219,7 +219,7 @@ def refuse_if_packed(session: HouseholdSession, placement: PlacementRow) -> None
     """
     recipe_batches = session.scalars(select(BatchRow).where(BatchRow.week_id == placement.week_id)).all()
     for batch in recipe_batches:
-        if str(placement.id) in settled(batch.record().log):
+        if str(placement.id) in settled(last_events(session, batch.id)[batch.id]):
             raise InvalidInputs(
                 [InvalidInput("meal", "This box is already packed.", "Withdraw its weighing at Portion first.")]
             )

@@ -7,8 +7,10 @@ from uuid import UUID
 from sqlalchemy import select
 
 from goodcrate.core.recipes import Serving, serving_of
+from goodcrate.db.changes import Kept
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
+from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, existing
 from goodcrate.services.kitchen import setup_of
 
@@ -39,27 +41,33 @@ def changed_figures(caller: Caller, recipe_id: UUID) -> ChangedFigures | None:
     None when there are none, or no such recipe.
     """
     with caller.transaction() as session:
-        row = session.find(RecipeRow, recipe_id)
-        lines = [] if row is None else [line for c in row.components for line in c.lines if line.food_changed]
-        if row is None or not lines:
-            return None
-        foods = {}
-        for line in lines:
-            before = line.past
-            foods[line.food_id] = ChangedFood(
-                line.food.key, line.food.name, None if before is None else before.figures.get("energy_kcal"),
-                line.food.energy_kcal, line.food.figures_at,
-            )  # fmt: skip
-        recipe = setup_of(session).counted(row.value())
-        old = {str(line.id): line.food.value(line.past) for line in lines}
-        was = replace(
-            recipe,
-            components=tuple(
-                replace(c, lines=tuple(replace(x, food=old.get(x.key, x.food)) for x in c.lines))
-                for c in recipe.components
-            ),
-        )
-        return ChangedFigures(tuple(foods.values()), serving_of(was), serving_of(recipe))
+        return _CHANGED.get(session, (recipe_id,), lambda: _changed_figures(session, recipe_id))
+
+
+_CHANGED: Kept[ChangedFigures | None] = Kept(200, but_log=True)
+
+
+def _changed_figures(session: HouseholdSession, recipe_id: UUID) -> ChangedFigures | None:
+    row = session.find(RecipeRow, recipe_id)
+    lines = [] if row is None else [line for c in row.components for line in c.lines if line.food_changed]
+    if row is None or not lines:
+        return None
+    foods = {}
+    for line in lines:
+        before = line.past
+        foods[line.food_id] = ChangedFood(
+            line.food.key, line.food.name, None if before is None else before.figures.get("energy_kcal"),
+            line.food.energy_kcal, line.food.figures_at,
+        )  # fmt: skip
+    recipe = setup_of(session).counted(row.value())
+    old = {str(line.id): line.food.value(line.past) for line in lines}
+    was = replace(
+        recipe,
+        components=tuple(
+            replace(c, lines=tuple(replace(x, food=old.get(x.key, x.food)) for x in c.lines)) for c in recipe.components
+        ),
+    )
+    return ChangedFigures(tuple(foods.values()), serving_of(was), serving_of(recipe))
 
 
 def settle_changed_figures(caller: Caller, recipe_id: UUID, *, keep: bool) -> None:

@@ -15,6 +15,7 @@ from goodcrate.core.recipes import Component, Recipe, Serving, learned_yield, se
 from goodcrate.core.variants import changed_components
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
+from goodcrate.db.changes import Kept
 from goodcrate.db.foods import FoodPastRow, FoodRow, count_stamp, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipePastRow, RecipeRow, VariantChangeRow, stored_step
 from goodcrate.db.session import HouseholdSession
@@ -72,11 +73,13 @@ def is_broken(session: HouseholdSession, row: RecipeRow) -> bool:
 def list_recipes(caller: Caller, *, archived: bool = False) -> list[RecipePage]:
     """All recipes of the household by name, without the archived ones or only those."""
     with caller.transaction() as session:
-        columns = (RecipeRow.id, RecipeRow.note, RecipeRow.tags, RecipeRow.version, RecipeRow.origin)
-        heads = session.execute(
-            select(*columns).where(RecipeRow.is_archived.is_(archived)).order_by(RecipeRow.name)
-        ).all()
-        values = recipe_values(session, {head.id for head in heads})
+        return list(_LISTS.get(session, (archived,), lambda: _listed(session, archived=archived)))
+
+
+def _listed(session: HouseholdSession, *, archived: bool) -> list[RecipePage]:
+    columns = (RecipeRow.id, RecipeRow.note, RecipeRow.tags, RecipeRow.version, RecipeRow.origin)
+    heads = session.execute(select(*columns).where(RecipeRow.is_archived.is_(archived)).order_by(RecipeRow.name)).all()
+    values = recipe_values(session, {head.id for head in heads})
     return [
         RecipePage(
             values[h.id].recipe, values[h.id].serving, h.note, tuple(h.tags), h.version, h.origin, archived,
@@ -86,6 +89,8 @@ def list_recipes(caller: Caller, *, archived: bool = False) -> list[RecipePage]:
     ]  # fmt: skip
 
 
+_LISTS: Kept[list[RecipePage]] = Kept(16, but_log=True)
+_PAGES: Kept[RecipePage] = Kept(200, but_log=True)
 RecipeKey = tuple[UUID, UUID, int, int]
 """What a recipe's value depends on: household, recipe, its version, and the household's food stamp."""
 
@@ -123,8 +128,7 @@ def tags_of(caller: Caller, recipe_id: UUID | None) -> tuple[str, ...]:
     if recipe_id is None:
         return ()
     with caller.transaction() as session:
-        row = session.find(RecipeRow, recipe_id)
-        return tuple(row.tags) if row is not None else ()
+        return tuple(session.scalar(select(RecipeRow.tags).where(RecipeRow.id == recipe_id)) or ())
 
 
 def recipe_values(
@@ -219,7 +223,9 @@ def get_recipe(caller: Caller, recipe_id: UUID) -> RecipePage:
         NotFound: when the household has none with this id.
     """
     with caller.transaction() as session:
-        return _page(session, existing(session, RecipeRow, recipe_id, "recipe"))
+        return _PAGES.get(
+            session, (recipe_id,), lambda: _page(session, existing(session, RecipeRow, recipe_id, "recipe"))
+        )
 
 
 def get_input(caller: Caller, recipe_id: UUID) -> RecipeInput:

@@ -7,6 +7,7 @@ from uuid import UUID
 
 from sqlalchemy import and_, func, select
 
+from goodcrate.db.changes import Kept
 from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.house import HouseRow
@@ -33,34 +34,39 @@ class StageState:
 def route_states(caller: Caller, today: date) -> Mapping[str, StageState]:
     """What stands at each stage: of the week that holds `today`, and of the prep session that is at hand."""
     with caller.transaction() as session:
-        counted = [select(func.count(kind.id)).scalar_subquery() for kind in (RecipeRow, FoodRow)]
-        slots_now = select(func.count(Slot.id)).join(Slot.eater)
-        here = (Eater.is_archived.is_(False), Slot.is_archived.is_(False))
-        counted = [
-            select(func.count(Eater.id)).where(here[0]).scalar_subquery(),
-            slots_now.where(*here).scalar_subquery(),
-            *counted,
-        ]
-        counted.append(select(func.count(HouseRow.id)).where(*OPENED).scalar_subquery())
-        boxes_there = select(func.coalesce(func.sum(HouseRow.count), 0)).where(*BOXES).scalar_subquery()
-        # One question instead of six: every page asks it.
-        eaters, slots_a_day, recipes, foods, opened, boxes = map(
-            int, session.execute(select(*counted, boxes_there)).one()
-        )
-        week = session.execute(
-            select(WeekRow.id, WeekRow.first_day, WeekRow.days, func.count(PlacementRow.id))
-            .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
-            .where(WeekRow.first_day <= today)
-            .group_by(WeekRow.id, WeekRow.first_day, WeekRow.days)
-            .order_by(WeekRow.first_day.desc())
-            .limit(1)
-        ).one_or_none()
-        if week is not None and today >= week.first_day + timedelta(days=week.days):
-            week = None
-        days, placed = (7, 0) if week is None else (week.days, week[3])
-        at_hand = week_at_hand_in(session, today)
-        cooked_id = None if at_hand is None else session.scalar(select(WeekRow.id).where(WeekRow.first_day == at_hand))
-        started, weighed = _batches_and_pots(session, cooked_id) if cooked_id is not None else (0, 0)
+        return _STATES.get(session, (today,), lambda: _states(session, today))
+
+
+_STATES: Kept[Mapping[str, StageState]] = Kept(64)
+
+
+def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
+    counted = [select(func.count(kind.id)).scalar_subquery() for kind in (RecipeRow, FoodRow)]
+    slots_now = select(func.count(Slot.id)).join(Slot.eater)
+    here = (Eater.is_archived.is_(False), Slot.is_archived.is_(False))
+    counted = [
+        select(func.count(Eater.id)).where(here[0]).scalar_subquery(),
+        slots_now.where(*here).scalar_subquery(),
+        *counted,
+    ]
+    counted.append(select(func.count(HouseRow.id)).where(*OPENED).scalar_subquery())
+    boxes_there = select(func.coalesce(func.sum(HouseRow.count), 0)).where(*BOXES).scalar_subquery()
+    # One question instead of six: every page asks it.
+    eaters, slots_a_day, recipes, foods, opened, boxes = map(int, session.execute(select(*counted, boxes_there)).one())
+    week = session.execute(
+        select(WeekRow.id, WeekRow.first_day, WeekRow.days, func.count(PlacementRow.id))
+        .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
+        .where(WeekRow.first_day <= today)
+        .group_by(WeekRow.id, WeekRow.first_day, WeekRow.days)
+        .order_by(WeekRow.first_day.desc())
+        .limit(1)
+    ).one_or_none()
+    if week is not None and today >= week.first_day + timedelta(days=week.days):
+        week = None
+    days, placed = (7, 0) if week is None else (week.days, week[3])
+    at_hand = week_at_hand_in(session, today)
+    cooked_id = None if at_hand is None else session.scalar(select(WeekRow.id).where(WeekRow.first_day == at_hand))
+    started, weighed = _batches_and_pots(session, cooked_id) if cooked_id is not None else (0, 0)
     slots = slots_a_day * days
     words = {
         "targets": _some(eaters, "eater", "eaters") + " set" if eaters else "nobody yet",

@@ -14,6 +14,7 @@ from goodcrate.core.foods import ALLERGENS
 from goodcrate.core.target_ways import DayWay, Person, work_out
 from goodcrate.core.targets import DayTarget, NutrientBand
 from goodcrate.db.base import grams
+from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import DayType, Eater, EaterExtra, Slot
 from goodcrate.db.week import PlacementRow
@@ -136,9 +137,12 @@ def list_put_aside(caller: Caller) -> list[Eater]:
 
 
 def _eaters(caller: Caller, *, are_archived: bool) -> list[Eater]:
+    wanted = select(Eater).where(Eater.is_archived.is_(are_archived)).order_by(Eater.position, Eater.name)
     with caller.transaction() as session:
-        wanted = select(Eater).where(Eater.is_archived.is_(are_archived))
-        return list(session.scalars(wanted.order_by(Eater.position, Eater.name)))
+        return list(_EATERS.get(session, (are_archived,), lambda: list(session.scalars(wanted))))
+
+
+_EATERS: Kept[list[Eater]] = Kept(32, but_log=True)
 
 
 def put_aside(caller: Caller, eater_id: UUID, *, aside: bool) -> None:

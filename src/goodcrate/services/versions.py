@@ -7,6 +7,7 @@ from uuid import UUID
 from sqlalchemy import delete, select
 
 from goodcrate.core.errors import InvalidInput
+from goodcrate.db.changes import Kept
 from goodcrate.db.recipes import RecipePastRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import WeekRow
@@ -34,18 +35,26 @@ def past_versions(caller: Caller, recipe_id: UUID) -> list[PastVersion]:
         NotFound: when the household has no such recipe.
     """
     with caller.transaction() as session:
-        existing(session, RecipeRow, recipe_id, "recipe")
-        planned = _planned(session, recipe_id)
-        rows = session.scalars(
-            select(RecipePastRow).where(RecipePastRow.recipe_id == recipe_id).order_by(RecipePastRow.version.desc())
-        ).all()
-        return [
-            PastVersion(
-                row.version, row.saved_at, row.document["name"], row.document["servings"],
-                sum(len(c["lines"]) for c in row.document["components"]), planned.count(row.version),
-            )
-            for row in rows
-        ]  # fmt: skip
+        return _PAST.get(session, (recipe_id,), lambda: _past_versions(session, recipe_id))
+
+
+_PAST: Kept[list[PastVersion]] = Kept(200, but_log=True)
+
+
+def _past_versions(session: HouseholdSession, recipe_id: UUID) -> list[PastVersion]:
+    if session.scalar(select(RecipeRow.id).where(RecipeRow.id == recipe_id)) is None:
+        raise NotFound("recipe")
+    planned = _planned(session, recipe_id)
+    rows = session.scalars(
+        select(RecipePastRow).where(RecipePastRow.recipe_id == recipe_id).order_by(RecipePastRow.version.desc())
+    ).all()
+    return [
+        PastVersion(
+            row.version, row.saved_at, row.document["name"], row.document["servings"],
+            sum(len(c["lines"]) for c in row.document["components"]), planned.count(row.version),
+        )
+        for row in rows
+    ]  # fmt: skip
 
 
 def _planned(session: HouseholdSession, recipe_id: UUID) -> list[int]:

@@ -1,17 +1,19 @@
 """The week: opening one, its prep sessions, the versions of its recipes, and the whole picture worked out."""
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
+from typing import Any, TypeVar
 from uuid import UUID, uuid4, uuid5
 
 from sqlalchemy import func, select
 
 from goodcrate.core import excluding
+from goodcrate.core.cook import BatchRecord
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.excluding import Exclusions
 from goodcrate.core.keeping import storage_of
-from goodcrate.core.outcome import WeekOutcome, week_outcome
+from goodcrate.core.outcome import BatchKey, WeekOutcome, week_outcome
 from goodcrate.core.recipes import Recipe
 from goodcrate.core.storing import DishKeeping, Stay, keeping_of, stay_of
 from goodcrate.core.variants import for_eater
@@ -24,7 +26,9 @@ from goodcrate.core.week import (
     week_dates,
     with_shared_components,
 )
-from goodcrate.db.cook import BatchRow, WeighingRow
+from goodcrate.db.changes import Kept
+from goodcrate.db.cook import BatchRow, WeighingRow, last_events
+from goodcrate.db.foods import stamp_of
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
@@ -32,26 +36,39 @@ from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, add_once, existing
 from goodcrate.services.house import house_stays
-from goodcrate.services.kitchen import Capacity, Excluding, setup_of
+from goodcrate.services.kitchen import Capacity, Excluding, Setup, setup_of
 from goodcrate.services.recipes import RecipeValue, recipe_values
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
 class WeekPicture:
-    """Everything a week's pages show: rows as saved, and core's working-out of them."""
+    """Everything a week's pages show: rows as saved, and core's working-out of them.
+
+    It is shared by all who look at the week until something changes; `once` keeps what pages make of it beside it.
+    """
 
     week: WeekRow
     dates: tuple[date, ...]
     eaters: Sequence[Eater]
     sessions: Sequence[SessionRow]
     placements: Sequence[PlacementRow]
-    recipes: dict[str, Recipe]
+    recipes: Mapping[str, Recipe]
     outcome: WeekOutcome
     newer: Sequence["NewerRecipe"] = ()
     stays: Mapping[str, Stay] = field(default_factory=dict)
     capacity: Capacity = field(default_factory=Capacity)
     polyol_share: float = 0.5
     vessels: Sequence[Vessel] = ()
+    _made: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def once(self, key: object, work: Callable[[], T]) -> T:
+        """What is made of this picture, made at the first asking; `key` names it and all else it depends on."""
+        if key not in self._made:
+            self._made[key] = work()
+        made: T = self._made[key]
+        return made
 
 
 def monday_of(day: date) -> date:
@@ -285,14 +302,44 @@ def remarks_on(eater: Eater, slot: Slot, recipe: Recipe, tags: Collection[str]) 
 
 
 def week_picture(caller: Caller, first_day: date) -> WeekPicture | None:
-    """The whole week worked out, or None when it was never opened."""
-    with caller.transaction() as session:
+    """The whole week worked out, or None when it was never opened; kept until the household's next change."""
+
+    def planned() -> _Planned | None:
         week = _week_at(session, first_day)
-        return None if week is None else load_picture(session, week)
+        return None if week is None else _planned(session, week)
+
+    def worked_out() -> WeekPicture | None:
+        known = _PLANNED.get(session, (first_day,), planned)
+        return None if known is None else _worked_out(session, known)
+
+    with caller.transaction() as session:
+        return _PICTURES.get(session, (first_day,), worked_out)
 
 
 def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
     """Load a week's rows and let core work them out; inside the caller's transaction."""
+    return _worked_out(session, _planned(session, week))
+
+
+@dataclass(frozen=True)
+class _Planned:
+    """A week as far as nothing of it depends on what is begun, weighed and packed."""
+
+    week: WeekRow
+    sessions: list[SessionRow]
+    eaters: list[Eater]
+    placements: list[PlacementRow]
+    values: Mapping[UUID, RecipeValue]
+    recipes: Mapping[str, Recipe]
+    placings: tuple[Placing, ...]
+    setup: Setup
+
+
+_PICTURES: Kept[WeekPicture | None] = Kept(24)
+_PLANNED: Kept[_Planned | None] = Kept(24, but_log=True)
+
+
+def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
     placements = session.scalars(
         select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
     ).all()
@@ -311,16 +358,20 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
         recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
         recipes.setdefault(recipe.key, recipe)
         placings.append(Placing(str(p.id), recipe.key, p.servings, served_by.key if served_by else None))
-    outcome = _outcome(session, week.id, tuple(placings), values, recipes)
-    newer = newer_recipes(session, week, set(values))
+    return _Planned(week, week.sessions, eaters, ordered, values, recipes, tuple(placings), setup_of(session))
+
+
+def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
+    week, setup, recipes, ordered = known.week, known.setup, known.recipes, known.placements
+    outcome = _outcome(session, week.id, known.placings, known.values, recipes)
+    newer = newer_recipes(session, week, set(known.values))
     dates = week_dates(week.first_day, week.days)
-    setup = setup_of(session)
-    capacity = setup.capacity
-    stays = _stays(ordered, outcome, recipes, {s.key: s.starts_at.date() for s in sessions}, capacity.keep_rule)
-    stays |= house_stays(session, ordered, recipes, capacity.keep_rule)
+    keeping = _keeping_of(frozenset(v.key for v in known.values.values()), recipes, setup.capacity.keep_rule)
+    stays = _stays(ordered, outcome, keeping, {str(s.id): s.value().starts_at.date() for s in known.sessions})
+    stays |= house_stays(session, ordered, recipes, setup.capacity.keep_rule)
     return WeekPicture(
-        week, dates, eaters, week.sessions, ordered, recipes, outcome, newer, stays, capacity, setup.polyol_share,
-        setup.vessels,
+        week, dates, known.eaters, known.sessions, ordered, recipes, outcome, newer, stays, setup.capacity,
+        setup.polyol_share, setup.vessels,
     )  # fmt: skip
 
 
@@ -335,16 +386,13 @@ def _eaters_of(session: HouseholdSession, placements: Sequence[PlacementRow]) ->
 
 
 def _stays(
-    placements: Sequence[PlacementRow], outcome: WeekOutcome, recipes: Mapping[str, Recipe],
-    cooked_on: Mapping[str, date], rule: str,
+    placements: Sequence[PlacementRow], outcome: WeekOutcome, keeping: Mapping[str, DishKeeping | None],
+    cooked_on: Mapping[str, date],
 ) -> dict[str, Stay]:  # fmt: skip
     """Where each box waits, by placing; a meal that no session cooks has none."""
-    keeping: dict[str, DishKeeping | None] = {}
     stays = {}
     for p in placements:
         placing = outcome.boxes[str(p.id)].placing
-        if placing.recipe_key not in keeping:
-            keeping[placing.recipe_key] = keeping_of(recipes[placing.recipe_key], keep_groups(), rule)
         dish = keeping[placing.recipe_key]
         if dish is not None and placing.session_key is not None:
             on = cooked_on[placing.session_key]
@@ -352,6 +400,18 @@ def _stays(
     return stays
 
 
+def _keeping_of(made_of: object, recipes: Mapping[str, Recipe], rule: str) -> Mapping[str, DishKeeping | None]:
+    """How each recipe of a week keeps, kept under the versions they are of."""
+    whole = (made_of, frozenset(recipes), rule)
+    known = _KEEPING.get(whole)
+    if known is None:
+        if len(_KEEPING) > _MOST_OUTCOMES:
+            _KEEPING.clear()
+        known = _KEEPING[whole] = {key: keeping_of(recipe, keep_groups(), rule) for key, recipe in recipes.items()}
+    return known
+
+
+_KEEPING: dict[object, Mapping[str, DishKeeping | None]] = {}
 _OUTCOMES: dict[object, WeekOutcome] = {}
 _MOST_OUTCOMES = 64
 
@@ -373,16 +433,37 @@ def _outcome(
         .where(BatchRow.week_id == week_id)
         .group_by(BatchRow.id, BatchRow.started_at)
     )
-    key = (placings, frozenset(v.key for v in values.values()), frozenset(tuple(log) for log in logs))
+    same = (placings, frozenset(v.key for v in values.values()))
+    key = (*same, frozenset(tuple(log) for log in logs))
     outcome = _OUTCOMES.get(key)
     if outcome is None:
-        rows = session.scalars(select(BatchRow).where(BatchRow.week_id == week_id))
-        records = {(str(b.session_id), str(b.component_id)): b.record() for b in rows}
-        outcome = week_outcome(placings, recipes.values(), records)
-        if len(_OUTCOMES) > _MOST_OUTCOMES:
-            _OUTCOMES.clear()
-        _OUTCOMES[key] = outcome
+        records = _records(session, key[2])
+        outcome = week_outcome(placings, recipes.values(), records, _LATEST.get(same))
+        for kept, where in ((_OUTCOMES, key), (_LATEST, same)):
+            if len(kept) > _MOST_OUTCOMES:
+                kept.clear()
+            kept[where] = outcome
     return outcome
+
+
+def _records(session: HouseholdSession, logs: frozenset[tuple[Any, ...]]) -> dict[BatchKey, BatchRecord]:
+    """The records of batches by how far their logs have come: those that went no further are the same values."""
+    stamp = stamp_of(session)
+    whole = {log[0]: (*log, stamp) for log in logs}
+    found = {batch_id: there for batch_id, where in whole.items() if (there := _RECORDS.get(where)) is not None}
+    if missing := whole.keys() - found.keys():
+        if len(_RECORDS) > _MOST_RECORDS:
+            _RECORDS.clear()
+        events = last_events(session, *missing)
+        for row in session.scalars(select(BatchRow).where(BatchRow.id.in_(missing))):
+            record = ((str(row.session_id), str(row.component_id)), row.record(events[row.id]))
+            found[row.id] = _RECORDS[whole[row.id]] = record
+    return dict(found.values())
+
+
+_LATEST: dict[object, WeekOutcome] = {}
+_RECORDS: dict[object, tuple[BatchKey, BatchRecord]] = {}
+_MOST_RECORDS = 600
 
 
 def new_id() -> UUID:

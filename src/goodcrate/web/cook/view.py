@@ -88,6 +88,10 @@ class BatchCard:
 
 def batch_cards(picture: WeekPicture) -> list[BatchCard]:
     """All batches of a week, by session, in the order their meals are eaten."""
+    return picture.once("batch cards", lambda: _batch_cards(picture))
+
+
+def _batch_cards(picture: WeekPicture) -> list[BatchCard]:
     starts = {str(s.id): s.starts_at for s in picture.sessions}
     cards = []
     for worked in picture.outcome.batches:

@@ -75,12 +75,13 @@ def week_page(
                     has_eaters=bool(eaters), has_recipes=bool(saved), typed=typed or {}, **around)  # fmt: skip
     around["last_day"] = picture.dates[-1]
     around["next"] = picture.dates[-1] + timedelta(days=1)
-    view = week_view(picture, today)
+    view = picture.once(("view", today), lambda: week_view(picture, today))
     shown = _selected(visitor, picture, view, selected)
     return page(
         request, visitor, "week/page.html", "week", status=status, faults=faults, picture=picture, view=view,
         typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""),
-        came_from=selected.get("moved", ""), taken=selected.get("taken", ""), sessions=sessions_of(picture),
+        came_from=selected.get("moved", ""), taken=selected.get("taken", ""),
+        sessions=picture.once("sessions", lambda: sessions_of(picture)),
         **{name: [word for word in selected.get(name, "").split(".") if word] for name in ("gone", "came")},
         **around, **shown,
     )  # fmt: skip

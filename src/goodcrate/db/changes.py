@@ -1,0 +1,108 @@
+"""Counting a household's changes, so that what was worked out from its rows can be kept in memory until the next one.
+
+The count is the last thing a transaction writes, together with all else it wrote: whoever reads a count sees every
+change up to it and none after, in whatever process either of them runs.
+"""
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterable
+from threading import Lock
+from typing import Any, Generic, TypeVar
+from uuid import UUID
+
+from sqlalchemy import BigInteger, ForeignKey, bindparam, event, select
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.orm import Mapped, ORMExecuteState, Session, SessionTransaction, mapped_column
+
+from goodcrate.db.base import Base
+from goodcrate.db.session import HouseholdSession
+
+T = TypeVar("T")
+_WROTE, _LOG, _PLAN = "wrote", "log", "plan"
+
+
+class HouseholdChangeRow(Base):
+    """How often a household was changed: in all (`value`), and but for what is begun, weighed and packed (`plan`)."""
+
+    __tablename__ = "household_change"
+
+    household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"), primary_key=True)
+    value: Mapped[int] = mapped_column(BigInteger)
+    plan: Mapped[int] = mapped_column(BigInteger)
+
+
+_CHANGE_OF = select(HouseholdChangeRow.value, HouseholdChangeRow.plan).where(
+    HouseholdChangeRow.household_id == bindparam("household_id")
+)
+
+
+class Kept(Generic[T]):
+    """Values worked out from a household's rows, the `most` used last; each good until the household's next change.
+
+    What is kept is shared by all threads: nobody may change it. With `but_log` the log of cooking (`is_log` rows) does
+    not matter to it.
+    """
+
+    def __init__(self, most: int, *, but_log: bool = False) -> None:
+        self._most, self._but_log = most, but_log
+        self._values: OrderedDict[tuple[Hashable, ...], tuple[int, T]] = OrderedDict()
+        self._turns: dict[tuple[Hashable, ...], Lock] = {}
+
+    def get(self, session: HouseholdSession, key: tuple[Hashable, ...], work: Callable[[], T]) -> T:
+        """The value for a key, worked out if it is not kept; to be asked first in a transaction that only reads."""
+        if session.info.get(_WROTE) or session.new or session.dirty or session.deleted:
+            return work()
+        asked = session.connection().execute(_CHANGE_OF, {"household_id": session.household_id})
+        found = asked.one_or_none()
+        change = 0 if found is None else found.plan if self._but_log else found.value
+        whole = (session.household_id, *key)
+        there = self._values.get(whole)
+        if there is not None and there[0] == change:
+            return there[1]
+        with self._turns.setdefault(whole, Lock()):  # who comes for the same waits for it: it is worked out once
+            there = self._values.get(whole)
+            if there is not None and there[0] == change:
+                return there[1]
+            value = work()
+            if there is None or there[0] < change:
+                self._values[whole] = (change, value)
+                self._values.move_to_end(whole)
+            while len(self._values) > self._most:
+                self._turns.pop(self._values.popitem(last=False)[0], None)
+        return value
+
+
+def _note(session: Session, kinds: Iterable[object]) -> None:
+    for kind in kinds:
+        if not getattr(kind, "is_apart", False):
+            wrote = session.info.setdefault(_WROTE, set())
+            wrote.add(_LOG if getattr(kind, "is_log", False) else _PLAN)
+
+
+@event.listens_for(HouseholdSession, "before_flush")
+def _note_rows(session: Session, *_: Any) -> None:
+    _note(session, (*session.new, *session.dirty, *session.deleted))
+
+
+@event.listens_for(HouseholdSession, "do_orm_execute")
+def _note_statements(state: ORMExecuteState) -> None:
+    if state.is_insert or state.is_update or state.is_delete:
+        _note(state.session, [m.class_ for m in state.all_mappers])
+
+
+@event.listens_for(HouseholdSession, "before_commit")
+def _count(session: HouseholdSession) -> None:
+    if session.in_nested_transaction():
+        return
+    session.flush()
+    if wrote := session.info.pop(_WROTE, None):
+        plan = int(_PLAN in wrote)
+        once = insert(HouseholdChangeRow).values(household_id=session.household_id, value=1, plan=plan)
+        more = {"value": HouseholdChangeRow.value + 1, "plan": HouseholdChangeRow.plan + plan}
+        session.connection().execute(once.on_duplicate_key_update(**more))
+
+
+@event.listens_for(HouseholdSession, "after_transaction_end")
+def _forget(session: Session, transaction: SessionTransaction) -> None:
+    if transaction.parent is None:
+        session.info.pop(_WROTE, None)
