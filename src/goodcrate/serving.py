@@ -44,6 +44,7 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     began = time.perf_counter()
     # A polite end by the system is an end like Ctrl-C: the database is stopped too.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    signal.signal(signal.SIGINT, signal.default_int_handler)  # a shell's background job is started deaf to it
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
     stand_in: subprocess.Popen[str] | None = None
