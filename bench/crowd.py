@@ -95,7 +95,7 @@ async def signed_in(client: httpx2.AsyncClient) -> str:
     """Sign a client in; answers the token of its forms."""
     door = _token((await client.get("/sign-in")).text)
     form = {"csrf": door, "name": SIGN_IN_NAME, "password": SIGN_IN_PASSWORD}
-    return _token((await client.post("/sign-in", data=form)).text)
+    return _token((await client.post("/sign-in", data=form, follow_redirects=True)).text)
 
 
 async def person(n: int, address: str, since: float, until: float, crowd: Crowd) -> None:
@@ -154,9 +154,12 @@ async def weigh_often(address: str, count: int) -> None:
             csrf = await signed_in(client)
             home = (await client.get("/cook", follow_redirects=True)).text
             pots = re.findall(r'href="(/cook/2026-11-23/[0-9a-f-]{36})"', home)
-            pot = pots[n % len(pots)]
-            await client.post(f"{pot}/start", data={"csrf": csrf})
-            lines = re.findall(rf'action="({re.escape(pot)}/lines/[0-9a-f-]+)"', (await client.get(pot)).text)
+            lines: list[str] = []
+            for pot in pots[n::4]:  # one whose ingredients are all weighed shows no lines
+                await client.post(f"{pot}/start", data={"csrf": csrf})
+                lines = re.findall(rf'action="({re.escape(pot)}/lines/[0-9a-f-]+)"', (await client.get(pot)).text)
+                if lines:
+                    break
             for m in range(count // 4):
                 form = urlencode({"csrf": csrf, "event": str(uuid4()), "net": f"{5 + m % 40} g"})
                 headers = {"content-type": "application/x-www-form-urlencoded"}

@@ -413,7 +413,7 @@ def _keeping_of(made_of: object, recipes: Mapping[str, Recipe], rule: str) -> Ma
 
 _KEEPING: dict[object, Mapping[str, DishKeeping | None]] = {}
 _OUTCOMES: dict[object, WeekOutcome] = {}
-_MOST_OUTCOMES = 64
+_MOST_OUTCOMES = 16
 
 
 def _outcome(
@@ -440,9 +440,9 @@ def _outcome(
         records = _records(session, key[2])
         outcome = week_outcome(placings, recipes.values(), records, _LATEST.get(same))
         for kept, where in ((_OUTCOMES, key), (_LATEST, same)):
-            if len(kept) > _MOST_OUTCOMES:
-                kept.clear()
             kept[where] = outcome
+            while len(kept) > _MOST_OUTCOMES:
+                kept.pop(next(iter(kept)), None)
     return outcome
 
 
