@@ -3,6 +3,7 @@ different ones under the same id the second is told."""
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from datetime import date
 from threading import Barrier
 from typing import Any
@@ -13,7 +14,7 @@ from sqlalchemy import select
 
 from goodcrate.db.cook import WeighingRow
 from goodcrate.services import cook as cooking
-from goodcrate.services import labels, plan_process, week
+from goodcrate.services import labels, plan_process, recipes, week
 from goodcrate.services.calling import Caller
 from tests.conftest import PASSWORD, Cook, name_of, text_of
 from tests.hostile import forms_of
@@ -133,6 +134,12 @@ REPEATED: dict[str, Pairing] = {
     "a week is opened": lambda *_: [(f"/week/{date(2027, 3, 1)}/open", {"days": "7"})] * 2,
     "a session": lambda *_: [(f"{THERE}/sessions", {"starts_at": "2026-11-25T18:30"})] * 2,
     "a pattern": lambda *_: [(f"{THERE}/pattern", {"pattern_name": "lean week", "id": str(uuid4())})] * 2,
+    "a pot is weighed": lambda _, k: [
+        (f"/portion/{begun(k)}/pot", {"gross_g": "2100 g", "tare_g": "0", "event": str(uuid4())})
+    ] * 2,
+    "boxes are filled as divided": lambda c, k: [(f"/portion/{weighed(c, k)}/fill", {"event": str(uuid4())})] * 2,
+    "an eater is put aside": lambda _, k: [(f"/targets/{k.eater_id}/aside", {"aside": "1"})] * 2,
+    "a recipe is put aside": lambda _, k: [(f"/recipes/{k.recipe_id}/archive", {"archived": "1"})] * 2,
     "lines are taken in": lambda *_: [("/recipes/import/one", {"id": str(uuid4()), "recipe": FOUND})] * 2,
 }  # fmt: skip
 FOUND = (
@@ -159,6 +166,7 @@ DIFFERENT: dict[str, Pairing] = {
     "all pinned against all removed": lambda _, k: [
         (f"{THERE}/many", {"act": act, "meals": [str(m) for m in meals(k)]}) for act in ("pin", "remove")
     ],
+    "undone twice at once": lambda _, k: [(f"/recipes/{changed(k)}/undo", {})] * 2,
     "facts of a food nobody had": lambda *_: [
         ("/foods/bulgur_dry/facts", {"price": price}) for price in ("1.20", "1.30")
     ],
@@ -184,6 +192,26 @@ DIFFERENT: dict[str, Pairing] = {
         (f"/recipes/{k.recipe_id}/archive", {"archived": "0"}),
     ],
 }  # fmt: skip
+
+
+def begun(kitchen: Kitchen) -> str:
+    line(kitchen)
+    return batch(kitchen)
+
+
+def weighed(cook: Cook, kitchen: Kitchen) -> str:
+    there = begun(kitchen)
+    cook.client.post(
+        f"/portion/{there}/pot",
+        data={"csrf": cook.csrf, "gross_g": "2100 g", "tare_g": "0", "event": str(uuid4())},
+    )
+    return there
+
+
+def changed(kitchen: Kitchen) -> UUID:
+    saved = recipes.get_input(kitchen.caller, kitchen.recipe_id)
+    recipes.save_recipe(kitchen.caller, replace(saved, name=f"Pot {uuid4().hex[:4]}"))
+    return kitchen.recipe_id
 
 
 def line(kitchen: Kitchen) -> UUID:

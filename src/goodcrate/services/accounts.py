@@ -159,6 +159,7 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
         places = {here: free} if device else {here: free, ANYWHERE: FREE_FOR_A_NAME}
         session.commit()
         with _one_at_a_time(database, f"{name}|{here}"):
+            now = utc_now()  # the others in the queue have taken their time
             _refuse_guessing(session, name, places, now)
             try:
                 # A wrong name costs as much time as a wrong password.
@@ -232,7 +233,7 @@ def _count_failure(session: AccountSession, name: str, place: str, free: int, no
     row.failures = 1 if now - row.last_at > FORGOTTEN_AFTER else row.failures + 1
     row.last_at = now
     beyond = row.failures - free
-    row.next_at = now if beyond < 0 else now + min(LONGEST_DELAY, FIRST_DELAY * 2 ** min(beyond, 16))
+    row.next_at = now - FIRST_DELAY if beyond < 0 else now + min(LONGEST_DELAY, FIRST_DELAY * 2 ** min(beyond, 16))
 
 
 def _prune(database: Database, now: datetime) -> None:

@@ -506,6 +506,7 @@ def archive(caller: Caller, recipe_id: UUID, *, archived: bool) -> None:
         NotFound: when the household has none with this id.
     """
     with caller.transaction() as session:
+        session.execute(select(RecipeRow.id).where(RecipeRow.id == recipe_id).with_for_update())  # one after another
         existing(session, RecipeRow, recipe_id, "recipe").is_archived = archived
 
 

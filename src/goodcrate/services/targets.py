@@ -152,6 +152,7 @@ def put_aside(caller: Caller, eater_id: UUID, *, aside: bool) -> None:
         NotFound: when the household has none with this id.
     """
     with caller.transaction() as session:
+        session.execute(select(Eater.id).where(Eater.id == eater_id).with_for_update())  # one after another
         existing(session, Eater, eater_id, "eater").is_archived = aside
 
 
