@@ -102,6 +102,29 @@ def test_an_upgrade_cut_off_at_any_change_is_rolled_back_and_done(url: str, tmp_
         )
 
 
+def test_a_first_start_cut_off_at_any_change_begins_again(url: str, tmp_path: Path) -> None:
+    emptied(url)
+    with cut_off_after(10_000) as all_changes:
+        upgrade(url)
+    for cut in (1, len(all_changes) // 2, len(all_changes) - 1):
+        emptied(url)
+        folder, said = tmp_path / str(cut), list[str]()
+        with cut_off_after(cut), pytest.raises(KeyboardInterrupt):
+            bring_up(url, folder, said.append)
+        bring_up(url, folder, said.append)
+        assert said == ["The first start was cut off before it was done: it begins again."]
+        assert rows(url, "SELECT version_num FROM alembic_version") == [(newest(),)]
+
+
+def test_what_comes_next_in_the_log_is_kept_by_a_copy(url: str, tmp_path: Path) -> None:
+    old_household(url)
+    rows(url, "SELECT SETVAL(weighing_order, 70000)")
+    with cut_off_after(3), pytest.raises(KeyboardInterrupt):
+        bring_up(url, tmp_path, print)
+    bring_up(url, tmp_path, print)
+    assert int(str(rows(url, "SELECT NEXTVAL(weighing_order)")[0][0])) > 70_000
+
+
 def test_a_copy_that_was_half_put_back_is_put_back_again(url: str, tmp_path: Path) -> None:
     old_household(url)
     with cut_off_after(3), pytest.raises(KeyboardInterrupt):

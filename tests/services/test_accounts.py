@@ -167,3 +167,10 @@ def test_sign_up_is_over_once_somebody_has_an_account(database: Database, househ
     assert accounts.has_account(database)
     with pytest.raises(InvalidInputs, match="already has its account"):
         accounts.sign_up(database, "Second boat", "second", PASSWORD)
+
+
+def test_a_first_run_names_every_field_that_cannot_be_used(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(accounts, "has_account", lambda _: False)
+    with pytest.raises(InvalidInputs) as caught:
+        accounts.sign_up(database, "", " ", "short")
+    assert [f.field for f in caught.value.faults] == ["household_name", "name", "password"]

@@ -53,7 +53,8 @@ def bring_up(url: str, folder: Path, say: Said, fill: Callable[[], object] | Non
     engine = create_engine(url)
     try:
         with engine.connect() as connection:
-            connection.execute(text("SELECT GET_LOCK(:name, 60)"), {"name": ONE_AT_A_TIME})
+            if not connection.scalar(text("SELECT GET_LOCK(:name, 60)"), {"name": ONE_AT_A_TIME}):
+                raise DatabaseFailed("Another start is upgrading this database. Try again when it is done.")
             connection.commit()
             _put_back_if_cut_off(connection, url, folder, say)
             now, newest = _revision(connection), _newest()
@@ -129,11 +130,13 @@ def _put_back_if_cut_off(connection: Connection, url: str, folder: Path, say: Sa
 
 
 def _empty(connection: Connection) -> None:
-    """Drop every table; triggers go with their tables."""
+    """Drop every table and sequence; triggers go with their tables."""
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
     quote = connection.dialect.identifier_preparer.quote
     for table in inspect(connection).get_table_names():
         connection.execute(text(f"DROP TABLE IF EXISTS {quote(table)}"))
+    for sequence in inspect(connection).get_sequence_names():
+        connection.execute(text(f"DROP SEQUENCE IF EXISTS {quote(sequence)}"))
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
     connection.commit()
 
