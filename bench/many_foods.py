@@ -57,7 +57,7 @@ def measure_many_foods(database: Database, caller: Caller, report: Callable[[str
     ended = time.perf_counter()
     print(
         f"  {MANY:,} foods from a file of {len(text) / 1e6:.1f} MB: report {reported - began:.1f} s, taking in "
-        f"{ended - reported:.1f} s ({len(done.of('added')):,} added, {len(seen.of('refused')):,} refused)"
+        f"{ended - reported:.1f} s ({done['added']:,} added, {len(seen.of('refused')):,} refused)"
     )
     began = time.perf_counter()
     foods.find_foods(caller, "barley")

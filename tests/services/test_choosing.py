@@ -61,15 +61,15 @@ def test_a_packed_box_keeps_all_chosen_ones_where_they_are(three: Kitchen) -> No
 
 def test_a_meal_is_copied_into_the_gaps_of_its_row_or_over_chosen_days(three: Kitchen) -> None:
     first = meals(three)[0]
-    done = choosing.copy_along(three.caller, MONDAY, [first])
+    done = choosing.copy_along(three.caller, MONDAY, [first], sent=uuid4())
     assert (len(done.placed), done.gave_way) == (4, ())
     assert len(meals(three)) == 7
     second = meals(three)[1]
-    again = choosing.copy_along(three.caller, MONDAY, [first], [MONDAY, MONDAY + timedelta(days=1)])
+    again = choosing.copy_along(three.caller, MONDAY, [first], [MONDAY, MONDAY + timedelta(days=1)], sent=uuid4())
     assert again.gave_way == (second,)
     assert len(again.placed) == 1
     with pytest.raises(InvalidInputs, match="days of this week"):
-        choosing.copy_along(three.caller, MONDAY, [first], [MONDAY + timedelta(days=20)])
+        choosing.copy_along(three.caller, MONDAY, [first], [MONDAY + timedelta(days=20)], sent=uuid4())
 
 
 def test_boxes_wait_by_the_households_rule_and_capacity_is_checked(three: Kitchen) -> None:

@@ -48,11 +48,11 @@ def test_a_meal_moves_to_a_gap_and_changes_places_with_another(kitchen: Kitchen)
 
 def test_a_copy_leaves_the_first_and_what_gave_way_can_come_back(kitchen: Kitchen) -> None:
     ((first, _),) = standing(kitchen).values()
-    copied, nothing = moving.copy(kitchen.caller, MONDAY, first, at(kitchen, 1))
+    copied, nothing = moving.copy(kitchen.caller, MONDAY, first, at(kitchen, 1), uuid4())
     assert nothing is None
     assert standing(kitchen) == {MONDAY: (first, 1.5), at(kitchen, 1).day: (copied, 1.5)}
     second = put(kitchen, 3, 0.8)
-    again, gave_way = moving.copy(kitchen.caller, MONDAY, first, at(kitchen, 3))
+    again, gave_way = moving.copy(kitchen.caller, MONDAY, first, at(kitchen, 3), uuid4())
     assert gave_way == second
     placing.take_away(kitchen.caller, again)
     placing.put_back(kitchen.caller, second)
@@ -69,9 +69,10 @@ def test_nobody_gets_what_must_not_be_and_the_meal_stays(kitchen: Kitchen) -> No
     place_it = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, bake.id, 1, (at(kitchen, 5).day,))
     (celery,) = placing.place(kitchen.caller, MONDAY, place_it)
     his = Place(oskar.id, oskar.slots[0].id, MONDAY)
-    for act in (moving.move, moving.copy):
-        with pytest.raises(InvalidInputs, match="celery"):
-            act(kitchen.caller, MONDAY, celery, his)
+    with pytest.raises(InvalidInputs, match="celery"):
+        moving.move(kitchen.caller, MONDAY, celery, his)
+    with pytest.raises(InvalidInputs, match="celery"):
+        moving.copy(kitchen.caller, MONDAY, celery, his, uuid4())
     pot = put(kitchen, 6, 1)
     moving.move(kitchen.caller, MONDAY, pot, his)
     with pytest.raises(InvalidInputs, match="celery"):  # the other way round: what would come back to him
@@ -86,7 +87,7 @@ def test_places_that_cannot_be(kitchen: Kitchen) -> None:
     with pytest.raises(NotFound):
         moving.move(kitchen.caller, MONDAY, first, replace(at(kitchen, 1), slot_id=uuid4()))
     with pytest.raises(NotFound):
-        moving.copy(kitchen.caller, MONDAY, uuid4(), at(kitchen, 1))
+        moving.copy(kitchen.caller, MONDAY, uuid4(), at(kitchen, 1), uuid4())
 
 
 @pytest.mark.parametrize("freezes", [True, False])
@@ -119,7 +120,7 @@ def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
     moving.move(caller, MONDAY, placed, sunday_after)  # a week old: only from the freezer, else from Wednesday
     assert (cooked_in() == str(sunday.id)) == freezes
     moving.move(caller, MONDAY, placed, friday)
-    copied, _ = moving.copy(caller, MONDAY, placed, thursday)
+    copied, _ = moving.copy(caller, MONDAY, placed, thursday, uuid4())
     shown = week.week_picture(caller, MONDAY)
     assert shown is not None
     assert shown.outcome.boxes[str(copied)].placing.session_key == cooked_in()

@@ -214,7 +214,7 @@ class FoodPastRow(HouseholdOwned, Base):
 
 
 class FoodImportRow(HouseholdOwned, Base):
-    """A CSV that was uploaded and reported on, waiting for its yes."""
+    """A CSV that was uploaded and reported on, waiting for its yes; afterwards how many rows did what."""
 
     __tablename__ = "food_import"
 
@@ -222,6 +222,7 @@ class FoodImportRow(HouseholdOwned, Base):
     encoding: Mapped[str] = mapped_column(String(20))
     content: Mapped[str] = mapped_column(LONGTEXT)
     uploaded_at: Mapped[datetime] = mapped_column(UtcTime)
+    applied: Mapped[dict[str, int] | None] = mapped_column(JSON(none_as_null=True))
 
 
 _STAMP = "stamp"  # where a session keeps it during a transaction, whose reads see one moment

@@ -85,6 +85,8 @@ _AGAIN = frozenset({1020, 1062, 1205, 1213, 1451, 1452})
 """And for: changed since it was read (certification), there already, lock not given in time, deadlock, still or no
 longer pointed to. Who does it again finds what the other one did, and answers accordingly."""
 
+_NO_SAVEPOINT = 1305
+
 
 def _number_of(error: BaseException | None) -> int:
     original = error.orig if isinstance(error, DBAPIError) else error
@@ -102,6 +104,9 @@ def is_database_away(error: BaseException) -> bool:
 
 def was_rolled_back(error: BaseException) -> bool:
     """Whether two writers were in each other's way, and this one was rolled back for it."""
+    if isinstance(error, DBAPIError) and _number_of(error) == _NO_SAVEPOINT:
+        # A deadlock inside a savepoint takes that away too: going back to it fails, and hides what happened.
+        return error.__context__ is not None and was_rolled_back(error.__context__)
     return isinstance(error, DBAPIError) and _number_of(error) in _AGAIN
 
 

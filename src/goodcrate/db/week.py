@@ -54,7 +54,7 @@ class PlacementRow(HouseholdOwned, Base):
     (whose box may have been weighed) can be put back. `servings_before` is what a fit moved it from, until that is
     kept. `cooked_in` is the session a plan chose; without it, or once it is gone, the latest that is over by then is.
     A pinned one stays when the week is planned anew. `from_job` is the plan it was taken from. `from_house` names the
-    boxes in the house it is one of: no session cooks it.
+    boxes in the house it is one of: no session cooks it. `gave_way_to` is the copy that took its place.
     """
 
     __tablename__ = "placement"
@@ -80,6 +80,7 @@ class PlacementRow(HouseholdOwned, Base):
     is_pinned: Mapped[bool] = mapped_column(Boolean, default=False)
     from_job: Mapped[UUID | None]
     from_house: Mapped[UUID | None]
+    gave_way_to: Mapped[UUID | None]
     live: Mapped[int | None] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
 

@@ -107,17 +107,17 @@ def sign_up(database: Database, household_name: str, name: str, password: str) -
     if faults:
         raise InvalidInputs(faults)
     password_hash = _hasher.hash(password)
-    with database.accounts() as session, session.begin():
-        # One sign-up at a time, also across processes: two first runs must not make two households.
-        session.execute(select(func.get_lock("goodcrate-first-run", 10)))
+    with database.engine.connect() as door:
+        # One sign-up at a time until it is committed, also across processes: two first runs must not make two
+        # households.
+        door.execute(select(func.get_lock("goodcrate-first-run", 10)))
         try:
-            if session.scalar(select(UserAccount.id).limit(1)) is not None:
+            if has_account(database):
                 raise InvalidInputs([InvalidInput("name", "This kitchen already has its account.", "Sign in instead.")])
-            caller = _add_household(session, database, household_name, name, password_hash)
-            session.flush()
+            with database.accounts() as session, session.begin():
+                return _add_household(session, database, household_name, name, password_hash)
         finally:
-            session.execute(select(func.release_lock("goodcrate-first-run")))
-    return caller
+            door.execute(select(func.release_lock("goodcrate-first-run")))
 
 
 def add_household(database: Database, household_name: str, name: str, password: str) -> Caller:
@@ -277,7 +277,11 @@ def change_password(database: Database, signed: SignedIn, token: str, old: str, 
         raise InvalidInputs(faults)
     password_hash = _hasher.hash(new)
     with database.accounts() as session, session.begin():
-        session.execute(update(UserAccount).where(UserAccount.id == user.id).values(password_hash=password_hash))
+        row = session.get_one(UserAccount, user.id, with_for_update=True)
+        if row.password_hash != user.password_hash:
+            fault = InvalidInput("old", "It was changed at this moment.", "Type the one you sign in with.")
+            raise InvalidInputs([fault])
+        row.password_hash = password_hash
         session.execute(delete(SignIn).where(SignIn.user_id == user.id, SignIn.token_hash != _hash(token)))
         session.execute(delete(KnownDevice).where(KnownDevice.user_id == user.id))
     _REMEMBERED.pop(database, None)

@@ -18,7 +18,7 @@ T = TypeVar("T", bound=HouseholdOwned)
 
 
 class MetAnother(Exception):
-    """Another writer put the same row in at the same moment: done again, it is found."""
+    """Another writer put in, changed or took away the same row at the same moment: done again, that is seen."""
 
 
 def is_worth_another_try(error: BaseException) -> bool:
@@ -59,14 +59,35 @@ class Caller:
         """One transaction, scoped to the household: committed at the end, rolled back on any error.
 
         Raises:
-            StaleWrite: when a row was changed by somebody else between reading and writing.
+            MetAnother: when a row was changed by somebody else between reading and writing.
         """
         with self.database.household(self.household_id) as session:
             try:
                 with session.begin():
                     yield session
             except StaleDataError:
-                raise StaleWrite("entry", 0) from None
+                raise MetAnother from None
+
+
+def older_than(what: str, current: int, shown: int | None) -> StaleWrite | None:
+    """Why a page that was shown at version `shown` is an older one; None when it is not, or does not say."""
+    return None if shown in (None, current) else StaleWrite(what, current)
+
+
+@contextmanager
+def saying_again(session: HouseholdSession, stale: StaleWrite | None) -> Iterator[None]:
+    """Write what a page says. Of an older one (`stale`) only what stands already passes: a form sent twice.
+
+    Raises:
+        StaleWrite: when an older page would change anything.
+    """
+    if stale is None:
+        yield
+        return
+    with session.no_autoflush:
+        yield
+        if session.new or session.deleted or any(session.is_modified(row) for row in session.dirty):
+            raise stale
 
 
 def existing(session: HouseholdSession, kind: type[T], row_id: UUID, what: str) -> T:

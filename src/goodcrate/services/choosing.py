@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date
-from uuid import UUID, uuid4
+from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
@@ -12,7 +12,7 @@ from goodcrate.core.week import week_dates
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, existing
-from goodcrate.services.placing import refuse_if_packed, standing_meals
+from goodcrate.services.placing import gave_way_to, refuse_if_packed, standing_meals
 from goodcrate.services.week import existing_week, take_turns
 
 MOST_MEALS = 14 * 8 * 6
@@ -41,9 +41,10 @@ def take_out(caller: Caller, first_day: date, ids: Collection[UUID]) -> list[UUI
         InvalidInputs: when none is chosen, or a box is packed: then none goes.
     """
     with caller.transaction() as session:
-        rows = _meals(session, first_day, ids)[1]
+        rows = _meals(session, first_day, ids, or_gone=True)[1]
         for row in rows:
-            refuse_if_packed(session, row)
+            if row.live:
+                refuse_if_packed(session, row)
         for row in rows:
             row.live = None
         return [row.id for row in rows]
@@ -77,10 +78,13 @@ class Copied:
     gave_way: tuple[UUID, ...]
 
 
-def copy_along(caller: Caller, first_day: date, ids: Collection[UUID], days: Collection[date] | None = None) -> Copied:
+def copy_along(
+    caller: Caller, first_day: date, ids: Collection[UUID], days: Collection[date] | None = None, *, sent: UUID
+) -> Copied:
     """Copy meals along their rows: into the same slot on other days.
 
-    Without `days` the empty ones are filled; with days, what stands there gives way.
+    Without `days` the empty ones are filled; with days, what stands there gives way. Copies get their ids from `sent`:
+    done twice, each stands once.
 
     Raises:
         NotFound: when one is not a meal of the household's week.
@@ -95,12 +99,17 @@ def copy_along(caller: Caller, first_day: date, ids: Collection[UUID], days: Col
         for row in rows:
             here = (row.eater_id, row.slot_id)
             for day in sorted(set(dates if days is None else days) - {row.day}):
+                copy_id = uuid5(sent, f"{row.id}:{day}")
+                if session.find(PlacementRow, copy_id) is not None:
+                    placed.append(copy_id)
+                    gave_way += gave_way_to(session, copy_id)
+                    continue
                 standing = standing_meals(session, *here, {day})
                 if standing and days is None:
                     continue
-                gave_way += _give_way(session, standing)
+                gave_way += _give_way(session, standing, copy_id)
                 fresh = PlacementRow(
-                    id=uuid4(), week_id=week.id, eater_id=row.eater_id, slot_id=row.slot_id, recipe_id=row.recipe_id,
+                    id=copy_id, week_id=week.id, eater_id=row.eater_id, slot_id=row.slot_id, recipe_id=row.recipe_id,
                     day=day, servings=row.servings, version=1,
                 )  # fmt: skip
                 session.add(fresh)
@@ -109,24 +118,24 @@ def copy_along(caller: Caller, first_day: date, ids: Collection[UUID], days: Col
         return Copied(tuple(placed), tuple(gave_way))
 
 
-def _give_way(session: HouseholdSession, standing: Sequence[PlacementRow]) -> list[UUID]:
+def _give_way(session: HouseholdSession, standing: Sequence[PlacementRow], copy_id: UUID) -> list[UUID]:
     for row in standing:
         refuse_if_packed(session, row)
-        row.live = None
+        row.live, row.gave_way_to = None, copy_id
     session.flush()
     return [row.id for row in standing]
 
 
-def _meals(session: HouseholdSession, first_day: date, ids: Collection[UUID]) -> tuple[WeekRow, list[PlacementRow]]:
+def _meals(
+    session: HouseholdSession, first_day: date, ids: Collection[UUID], *, or_gone: bool = False
+) -> tuple[WeekRow, list[PlacementRow]]:
     take_turns(session, first_day)
     week = existing_week(session, first_day)
     if not ids:
         raise InvalidInputs([InvalidInput("meals", "No meal is chosen.", "Choose with x, or Ctrl and a click.")])
-    rows = session.scalars(
-        select(PlacementRow)
-        .where(PlacementRow.id.in_(ids), PlacementRow.week_id == week.id, PlacementRow.live == 1)
-        .order_by(PlacementRow.day)
-    ).all()
+    chosen = select(PlacementRow).where(PlacementRow.id.in_(ids), PlacementRow.week_id == week.id)
+    chosen = chosen if or_gone else chosen.where(PlacementRow.live == 1)
+    rows = session.scalars(chosen.order_by(PlacementRow.day, PlacementRow.id)).all()
     if len(rows) != len(set(ids)) or len(rows) > MOST_MEALS:
         raise NotFound("meal")
     return week, list(rows)

@@ -1,6 +1,6 @@
 """Foods in and out as files: a dry run that says what would happen, then the yes, then all of it or nothing."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import timedelta
 from uuid import UUID, uuid5
@@ -13,7 +13,7 @@ from goodcrate.db.foods import IMPORTED, FoodImportRow, FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.food_csv import CsvRow, decode_file, read_foods, write_foods
 from goodcrate.formats.reference import reference_foods
-from goodcrate.services.calling import Caller, add_once, existing, utc_now
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.labels import put_figures
 
 ADDED, CHANGED, SAME, REFUSED = "added", "changed", "same", "refused"
@@ -79,25 +79,41 @@ def report(caller: Caller, file_id: UUID) -> FileReport:
         return FileReport(file_id, row.name, notice, tuple(r for r, _ in planned))
 
 
-def apply(caller: Caller, file_id: UUID) -> FileReport:
+def apply(caller: Caller, file_id: UUID) -> Mapping[str, int]:
     """Apply an uploaded file in one transaction: every usable row, or, on any failure, none. Twice is once.
+
+    Returns how many rows had each verdict.
 
     Raises:
         NotFound: when it is not there (any more).
         InvalidInput: when the file as a whole cannot be read.
     """
     with caller.transaction() as session:
-        file = existing(session, FoodImportRow, file_id, "uploaded file")
-        now, rows = utc_now(), []
+        file = session.scalar(select(FoodImportRow).where(FoodImportRow.id == file_id).with_for_update())
+        if file is None:
+            raise NotFound("uploaded file")
+        if file.applied is not None:
+            return file.applied
+        now, counts = utc_now(), dict.fromkeys((ADDED, CHANGED, SAME, REFUSED), 0)
         for said, target in _plan(session, tuple(read_foods(file.content))):
-            rows.append(said)
+            counts[said.verdict] += 1
             if said.verdict not in (ADDED, CHANGED) or said.after is None:
                 continue
             row = target or _new_row(session, file_id, said.line, said.after.key)
             put_figures(session, row, said.after)
             row.label, row.source_kind, row.figures_at = None, IMPORTED, now
-        session.delete(file)
-        return FileReport(file_id, file.name, "", tuple(rows))
+        file.content, file.applied = "", counts
+        return counts
+
+
+def applied(caller: Caller, file_id: UUID) -> Mapping[str, int] | None:
+    """How many rows of a file had each verdict when it was applied; None while it waits for its yes.
+
+    Raises:
+        NotFound: when it is not there (any more).
+    """
+    with caller.transaction() as session:
+        return existing(session, FoodImportRow, file_id, "uploaded file").applied
 
 
 def _new_row(session: HouseholdSession, file_id: UUID, line: int, key: str) -> FoodRow:

@@ -21,7 +21,7 @@ from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
 from goodcrate.formats.reference import measure_table, reference_foods
-from goodcrate.services.calling import Caller, NotFound, StaleWrite
+from goodcrate.services.calling import Caller, NotFound, older_than, saying_again
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.shelf import OWN, as_id, foods_of, rows_by_key, shelf_of
 
@@ -328,9 +328,8 @@ def save_habits(caller: Caller, convention: str, polyol_share: float, version: i
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         row = session.get_one(Household, caller.household_id)
-        if version not in (None, row.version):
-            raise StaleWrite("kitchen", row.version)
-        row.measures, row.polyol_share = convention, polyol_share
+        with saying_again(session, older_than("kitchen", row.version, version)):
+            row.measures, row.polyol_share = convention, polyol_share
 
 
 def food_by_barcode(caller: Caller, barcode: str) -> Food | None:

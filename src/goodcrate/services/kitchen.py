@@ -21,7 +21,7 @@ from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater
-from goodcrate.services.calling import Caller, StaleWrite
+from goodcrate.services.calling import Caller, older_than, saying_again
 
 
 @dataclass(frozen=True)
@@ -157,9 +157,9 @@ def save_capacity(caller: Caller, typed: Capacity) -> None:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         row = session.get_one(Household, session.household_id)
-        if typed.version not in (None, row.version):
-            raise StaleWrite("kitchen", row.version)
-        row.fridge_boxes, row.freezer_boxes, row.keep_rule = typed.fridge_boxes, typed.freezer_boxes, typed.keep_rule
+        with saying_again(session, older_than("kitchen", row.version, typed.version)):
+            row.fridge_boxes, row.freezer_boxes = typed.fridge_boxes, typed.freezer_boxes
+            row.keep_rule = typed.keep_rule
 
 
 MOST_VESSELS = 60
@@ -188,18 +188,19 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         known = {row.id: row for row in session.scalars(select(VesselRow))}
-        for row_id in (known.keys() & set(shown)) - {v.id for v in typed}:
-            session.delete(known[row_id])
-        for place, v in enumerate(typed):
-            row = known.get(v.id)
-            if v.version and (row is None or row.version != v.version):
-                raise StaleWrite("vessel", 0 if row is None else row.version)
-            if row is None:
-                row = VesselRow(id=v.id)
-                session.add(row)
-            row.name, row.kind, row.volume_ml, row.minimum_ml = v.name.strip(), v.kind, v.volume_ml, v.minimum_ml
-            row.count, row.position = v.count, place
-            row.tare_g = None if v.tare_g is None else grams(v.tare_g)
+        versions = {row_id: row.version for row_id, row in known.items()}
+        older = (older_than("vessel", versions.get(v.id, 0), v.version or None) for v in typed)
+        with saying_again(session, next((stale for stale in older if stale), None)):
+            for row_id in (known.keys() & set(shown)) - {v.id for v in typed}:
+                session.delete(known[row_id])
+            for place, v in enumerate(typed):
+                row = known.get(v.id)
+                if row is None:
+                    row = VesselRow(id=v.id)
+                    session.add(row)
+                row.name, row.kind, row.volume_ml, row.minimum_ml = v.name.strip(), v.kind, v.volume_ml, v.minimum_ml
+                row.count, row.position = v.count, place
+                row.tare_g = None if v.tare_g is None else grams(v.tare_g)
 
 
 def learn_yields(session: HouseholdSession, component_id: UUID) -> None:

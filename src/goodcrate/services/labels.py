@@ -18,7 +18,7 @@ from goodcrate.core.nutrients import KEYS, Composition
 from goodcrate.db.foods import IMPORTED, LABEL, REFERENCE, FoodPastRow, FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import reference_foods
-from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, utc_now
+from goodcrate.services.calling import Caller, NotFound, add_once, older_than, saying_again, utc_now
 from goodcrate.services.foods import food_row, foods_by_key
 
 
@@ -82,8 +82,10 @@ def save_food(caller: Caller, typed: FoodInput) -> str:
             raise InvalidInputs(wrong)
         if barcode is not None:
             _refuse_taken_barcode(session, row, barcode)
-        put_figures(session, row, food)
-        row.label, row.source_kind, row.figures_at = dict(typed.label), typed.source_kind, utc_now()
+        with saying_again(session, older_than("food", row.version, typed.version or None)):
+            if put_figures(session, row, food) or row.label != typed.label:
+                row.figures_at = utc_now()
+            row.label, row.source_kind = dict(typed.label), typed.source_kind
         if typed.version == 0 and typed.origin_key is None:
             add_once(session, row)
         session.flush()
@@ -101,8 +103,6 @@ def _row_to_save(session: HouseholdSession, typed: FoodInput) -> FoodRow | None:
         if found is None:
             raise NotFound("food")
         row = found
-    if typed.version and row.version != typed.version:
-        raise StaleWrite("food", row.version)
     return row
 
 
@@ -227,9 +227,8 @@ def remember_facts(caller: Caller, key: str, facts: Mapping[str, float | None], 
     with caller.transaction() as session:
         own = food_row(session, key)
         current = 0 if own is None else own.version
-        if version not in (None, current):
-            raise StaleWrite("food", current)
-        learn_facts(session, foods_by_key(session, {key}), {key: facts})
+        with saying_again(session, older_than("food", current, version)):
+            learn_facts(session, foods_by_key(session, {key}), {key: facts})
 
 
 def learn_facts(

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
-from uuid import UUID, uuid4
+from uuid import UUID
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.storing import PAST, keeping_of, stay_of
@@ -14,7 +14,7 @@ from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, existing
 from goodcrate.services.kitchen import setup_of
-from goodcrate.services.placing import live_placement, refuse_if_packed, standing_meals
+from goodcrate.services.placing import gave_way_to, live_placement, refuse_if_packed, standing_meals
 from goodcrate.services.recipes import recipe_values
 from goodcrate.services.week import existing_week, pinned_versions, take_turns, why_not_for
 
@@ -59,8 +59,10 @@ def move(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> Plac
         return came_from
 
 
-def copy(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> tuple[UUID, UUID | None]:
+def copy(caller: Caller, first_day: date, placement_id: UUID, to: Place, copy_id: UUID) -> tuple[UUID, UUID | None]:
     """Place the same meal once more; a meal that stands there gives way. Answers the copy and what gave way.
+
+    Sending it twice copies once.
 
     Raises:
         NotFound: when week, meal, eater or slot is not the household's.
@@ -71,14 +73,16 @@ def copy(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> tupl
         eater = _check_place(session, week, to)
         if to == Place(row.eater_id, row.slot_id, row.day):
             return row.id, None
+        if session.find(PlacementRow, copy_id) is not None:
+            return copy_id, next(iter(gave_way_to(session, copy_id)), None)
         _check_suits(session, week, row, eater)
         gave_way = next(iter(standing_meals(session, to.eater_id, to.slot_id, {to.day})), None)
         if gave_way is not None:
             refuse_if_packed(session, gave_way)
-            gave_way.live = None
+            gave_way.live, gave_way.gave_way_to = None, copy_id
             session.flush()
         fresh = PlacementRow(
-            id=uuid4(), week_id=week.id, eater_id=to.eater_id, slot_id=to.slot_id, recipe_id=row.recipe_id, day=to.day,
+            id=copy_id, week_id=week.id, eater_id=to.eater_id, slot_id=to.slot_id, recipe_id=row.recipe_id, day=to.day,
             servings=row.servings, version=1, cooked_in=row.cooked_in, is_frozen=row.is_frozen,
         )  # fmt: skip
         _put(session, week, fresh, to)

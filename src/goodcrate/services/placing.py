@@ -18,7 +18,7 @@ from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, WeekRow
-from goodcrate.services.calling import Caller, NotFound, StaleWrite, existing
+from goodcrate.services.calling import Caller, NotFound, StaleWrite, existing, older_than, saying_again
 from goodcrate.services.recipes import recipe_values
 from goodcrate.services.week import existing_week, pinned_versions, take_turns, why_not_for
 
@@ -104,6 +104,11 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
     return list(fresh)
 
 
+def gave_way_to(session: HouseholdSession, copy_id: UUID) -> list[UUID]:
+    """The meals a copy took the place of."""
+    return list(session.scalars(select(PlacementRow.id).where(PlacementRow.gave_way_to == copy_id)))
+
+
 def _pin_version(session: HouseholdSession, week: WeekRow, recipe: RecipeRow) -> None:
     """A week keeps the version a recipe had when it was first placed; one that is not in it any more is taken anew."""
     owners = {c.used.recipe_id for c in recipe.components if c.used is not None}
@@ -132,9 +137,8 @@ def change_servings(caller: Caller, placement_id: UUID, servings: float, version
     _check_servings(servings)
     with _at_its_week(caller, placement_id) as session:
         row = live_placement(session, placement_id)
-        if row.version != version:
-            raise StaleWrite("meal", row.version)
-        row.servings, row.servings_before = round(servings, 6), None
+        with saying_again(session, older_than("meal", row.version, version)):
+            row.servings, row.servings_before = round(servings, 6), None
 
 
 @contextmanager

@@ -1,12 +1,12 @@
 """Weeks repeated: last week or a saved pattern into this week's gaps, shifted by days, one kind of dish for another."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Any
-from uuid import UUID, uuid4
+from uuid import UUID, uuid4, uuid5
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 
 from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.core.exchanging import KINDS, Dish, kind_of, stand_in
@@ -29,12 +29,16 @@ MOST_PATTERNS = 60
 
 @dataclass(frozen=True)
 class Repeat:
-    """What to repeat: a week by its first day or a pattern by its id, moved on by days, one kind for another."""
+    """What to repeat: a week by its first day or a pattern by its id, moved on by days, one kind for another.
+
+    Meals get ids from `sent`: done twice, each stands once.
+    """
 
     source: str
     shift: int = 0
     instead_of: str = ""
     take: str = ""
+    sent: UUID = field(default_factory=uuid4)
 
 
 @dataclass(frozen=True)
@@ -87,13 +91,9 @@ def save_pattern(caller: Caller, first_day: date, pattern_id: UUID, name: str) -
 
 
 def remove_pattern(caller: Caller, pattern_id: UUID) -> None:
-    """Forget a pattern; the weeks made of it stay.
-
-    Raises:
-        NotFound: when the household has none with this id.
-    """
+    """Forget a pattern, if it is there; the weeks made of it stay."""
     with caller.transaction() as session:
-        session.delete(existing(session, PatternRow, pattern_id, "pattern"))
+        session.execute(delete(PatternRow).where(PatternRow.id == pattern_id))
 
 
 def repeat(caller: Caller, first_day: date, wanted: Repeat) -> Repeated:
@@ -154,7 +154,7 @@ class _Repeating:
 
     def fill(self, meals: Sequence[dict[str, Any]]) -> Repeated:
         standing = {
-            (p.eater_id, p.slot_id, p.day)
+            (p.eater_id, p.slot_id, p.day): p.id
             for p in self.session.scalars(
                 select(PlacementRow).where(PlacementRow.week_id == self.week.id, PlacementRow.live == 1)
             )
@@ -163,16 +163,24 @@ class _Repeating:
         for meal in meals:
             eater, slot = self.eaters.get(UUID(meal["eater"])), self.slots.get(UUID(meal["slot"]))
             day = self.week.first_day + timedelta(days=meal["day"] + self.wanted.shift)
-            if eater is None or slot is None or day not in self.dates or (eater.id, slot.id, day) in standing:
+            if eater is None or slot is None or day not in self.dates:
+                continue
+            stands = standing.get((eater.id, slot.id, day))
+            if stands is not None and stands != self._id_of(eater.id, slot.id, day):
                 continue
             found = self._meal(eater, slot, UUID(meal["recipe"]), meal["servings"])
             if found is not None:
                 rows.setdefault((eater.id, slot.id, *found), []).append(day)
         placed: list[UUID] = []
         for (eater_id, slot_id, recipe_id, servings), days in rows.items():
-            typed = PlaceInput(uuid4(), eater_id, slot_id, recipe_id, servings, tuple(days))
-            placed += place_in(self.session, self.week.first_day, typed)
+            there = uuid5(self.wanted.sent, f"{eater_id}:{slot_id}")
+            typed = PlaceInput(there, eater_id, slot_id, recipe_id, servings, tuple(days))
+            place_in(self.session, self.week.first_day, typed)
+            placed += [self._id_of(eater_id, slot_id, day) for day in days]
         return Repeated(tuple(placed), tuple(dict.fromkeys(self.left_out)))
+
+    def _id_of(self, eater_id: UUID, slot_id: UUID, day: date) -> UUID:
+        return uuid5(uuid5(self.wanted.sent, f"{eater_id}:{slot_id}"), day.isoformat())
 
     def _meal(self, eater: Eater, slot: Slot, recipe_id: UUID, servings: float) -> tuple[UUID, float] | None:
         """The recipe and servings for a slot, its stand-in where one kind is to be taken for another."""

@@ -18,7 +18,7 @@ from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import DayType, Eater, EaterExtra, Slot
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.calling import Caller, StaleWrite, add_once, existing
+from goodcrate.services.calling import Caller, add_once, existing, older_than, saying_again
 from goodcrate.services.foods import foods_by_key
 from goodcrate.services.pasting import weighed_foods
 
@@ -190,13 +190,13 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
                 return
         else:
             row = existing(session, Eater, typed.id, "eater")
-            if row.version != typed.version:
-                raise StaleWrite("eater", row.version)
-            row.version = typed.version + 1
-            _fill(row, typed)
-        _put_day_types(row, typed)
-        _put_slots(session, row, typed)
-        _put_extras(session, row, typed)
+            with saying_again(session, older_than("eater", row.version, typed.version)):
+                _fill(row, typed)
+                _put_rows(session, row, typed)
+            if row.version == typed.version:
+                row.version += 1  # kinds of day or slots changed, the eater's own row perhaps not
+            return
+        _put_rows(session, row, typed)
 
 
 def worked_out(typed: EaterInput) -> EaterInput:
@@ -225,6 +225,12 @@ def worked_out(typed: EaterInput) -> EaterInput:
     if faults:
         raise InvalidInputs(faults)
     return replace(typed, day_types=tuple(days))
+
+
+def _put_rows(session: HouseholdSession, row: Eater, typed: EaterInput) -> None:
+    _put_day_types(row, typed)
+    _put_slots(session, row, typed)
+    _put_extras(session, row, typed)
 
 
 def _put_extras(session: HouseholdSession, row: Eater, typed: EaterInput) -> None:

@@ -20,7 +20,7 @@ from goodcrate.core.errors import InvalidInput, InvalidInputs
 from goodcrate.db.session import Database, is_database_away
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods
-from goodcrate.services.calling import NotFound, SentOtherwise, StaleWrite
+from goodcrate.services.calling import MetAnother, NotFound, SentOtherwise, StaleWrite
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
 from goodcrate.web.pages import STATIC, render
@@ -111,6 +111,11 @@ def _answer_errors(app: FastAPI) -> None:
     @app.exception_handler(StaleWrite)
     def stale(request: Request, error: StaleWrite) -> Response:
         return _plain_page(409, "Changed elsewhere", f"{error} Go back, reload and try again.")
+
+    @app.exception_handler(MetAnother)
+    def met(request: Request, error: MetAnother) -> Response:
+        words = "Somebody else is writing to the same thing at this moment."
+        return _plain_page(409, "Changed elsewhere", f"{words} Go back, reload and try again.")
 
     @app.exception_handler(HTTPException)
     def refused(request: Request, error: HTTPException) -> Response:

@@ -221,6 +221,12 @@ def text(form: FormData, name: str, default: str = "") -> str:
     return default if isinstance(value, UploadFile) else value
 
 
+def content_of(sent: UploadFile) -> bytes:
+    """What an uploaded file holds, from its beginning: a request may be worked on again."""
+    sent.file.seek(0)
+    return sent.file.read()
+
+
 def is_https(request: Request) -> bool:
     """Whether the browser reached us over TLS (also behind a trusted proxy)."""
     return request.url.scheme == "https"

@@ -16,7 +16,7 @@ from goodcrate.services.food_files import ADDED, CHANGED, REFUSED, SAME
 from goodcrate.services.week import new_id
 from goodcrate.web.foods.address import router
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
-from goodcrate.web.security import Posted, PostedFile, Signed, Visitor, text
+from goodcrate.web.security import Posted, PostedFile, Signed, Visitor, content_of, text
 
 SHOWN = 60
 """Rows shown of each verdict; the counts are of all."""
@@ -45,7 +45,7 @@ def upload(request: Request, visitor: Signed, form: PostedFile) -> Response:
     if not isinstance(sent, UploadFile) or not sent.filename:
         faults = Faults({"file": "No file was chosen. Choose a CSV file."})
         return _files_page(request, visitor, faults, 422)
-    data = sent.file.read()
+    data = content_of(sent)
     file_id = id_of(text(form, "id")) or new_id()
     try:
         food_files.upload(visitor.caller, file_id, sent.filename, data, text(form, "encoding", "auto"))
@@ -56,7 +56,11 @@ def upload(request: Request, visitor: Signed, form: PostedFile) -> Response:
 
 @router.get("/files/{file_id}")
 def file_report(request: Request, visitor: Signed, file_id: UUID) -> Response:
-    """What an uploaded file would do, row by row; nothing is changed."""
+    """What an uploaded file would do, row by row; nothing is changed. Of one that was applied, what it did."""
+    done = food_files.applied(visitor.caller, file_id)
+    if done is not None:
+        words = f"{done[ADDED]} foods added, {done[CHANGED]} changed, {done[REFUSED]} rows refused."
+        return _files_page(request, visitor, done=words)
     try:
         report = food_files.report(visitor.caller, file_id)
     except InvalidInput as fault:
@@ -71,11 +75,10 @@ def file_report(request: Request, visitor: Signed, file_id: UUID) -> Response:
 def apply_file(request: Request, visitor: Signed, form: Posted, file_id: UUID) -> Response:
     """Apply a reported file: all its usable rows, in one go."""
     try:
-        done = food_files.apply(visitor.caller, file_id)
+        food_files.apply(visitor.caller, file_id)
     except NotFound:
-        return _files_page(request, visitor, Faults({}, "This file was applied already, or is older than a day."), 422)
-    words = f"{len(done.of(ADDED))} foods added, {len(done.of(CHANGED))} changed, {len(done.of(REFUSED))} rows refused."
-    return _files_page(request, visitor, done=words)
+        return _files_page(request, visitor, Faults({}, "This file is older than a day. Choose it again."), 422)
+    return go(f"/foods/files/{file_id}")
 
 
 @router.get("/export.csv")

@@ -17,7 +17,7 @@ from goodcrate.services.recipe_files import Reviewed
 from goodcrate.services.week import new_id
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.recipes.address import router
-from goodcrate.web.security import Posted, PostedFile, Signed, Visitor, text
+from goodcrate.web.security import Posted, PostedFile, Signed, Visitor, content_of, text
 
 
 def _import_page(
@@ -43,7 +43,7 @@ def read_import(request: Request, visitor: Signed, form: PostedFile) -> Response
     import_id = id_of(text(form, "id")) or new_id()
     try:
         if isinstance(sent, UploadFile) and sent.filename:
-            found = recipe_files.read_file(sent.file.read(), sent.filename)
+            found = recipe_files.read_file(content_of(sent), sent.filename)
             name = sent.filename
         elif pasted.strip():
             found, name = recipe_files.read_file(pasted.encode()), "pasted"

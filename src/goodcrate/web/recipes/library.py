@@ -1,6 +1,7 @@
 """Routes of the recipe library: finding, filtering, copying, putting aside, printing, taking out as files."""
 
 import json
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
@@ -22,6 +23,7 @@ from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services import broken, kitchen, recipe_figures, recipes
+from goodcrate.services.calling import NotFound
 from goodcrate.services.recipes import RecipePage
 from goodcrate.services.week import new_id
 from goodcrate.web.drawing import energy_bar
@@ -171,7 +173,8 @@ def broken_page(request: Request, visitor: Visitor, saved: RecipePage) -> Respon
 @router.post("/{recipe_id}/remove-broken")
 def remove_broken(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Take a recipe away that cannot be computed."""
-    broken.remove_broken(visitor.caller, recipe_id)
+    with suppress(NotFound):  # taken away before
+        broken.remove_broken(visitor.caller, recipe_id)
     return go("/recipes")
 
 

@@ -10,6 +10,7 @@ from goodcrate.core.typed import day_of, id_of, read_whole, whole_of
 from goodcrate.services import choosing, kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import Capacity
+from goodcrate.services.week import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import Faults, go
 from goodcrate.web.security import Posted, Signed, text
@@ -46,7 +47,8 @@ def many_meals(request: Request, visitor: Signed, form: Posted, first_day: Day) 
         sent = [day_of(v) for v in form.getlist("days")]
         days = [d for d in sent if d is not None]
         if act == "row" and len(days) == len(sent):
-            done = choosing.copy_along(caller, first_day, ids, days if "some_days" in form else None)
+            sent_as = id_of(text(form, "id")) or new_id()
+            done = choosing.copy_along(caller, first_day, ids, days if "some_days" in form else None, sent=sent_as)
             came = ".".join(map(str, done.placed))
             return go(f"{there}?came={came}&gone={'.'.join(map(str, done.gave_way))}&box={ids[0]}")
     except InvalidInputs as error:

@@ -29,7 +29,8 @@ def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: Day)
         if days is None:
             raise InvalidInput("shift", f"“{typed['shift'][:12]}” is no number of days.", "Such as 1 or −2.")
         days = -days if shift.startswith("-") else days
-        wanted = Repeat(typed["source"], days, typed["instead_of"], typed["take"])
+        sent = id_of(text(form, "id")) or new_id()
+        wanted = Repeat(typed["source"], days, typed["instead_of"], typed["take"], sent)
         done = repeating.repeat(visitor.caller, first_day, wanted)
     except (InvalidInput, InvalidInputs) as error:
         return week_page(

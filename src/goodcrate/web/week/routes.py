@@ -230,7 +230,9 @@ def move_meal(request: Request, visitor: Signed, form: Posted, first_day: Day, p
     to = moving.Place(*there)
     try:
         if text(form, "how") == "copy":
-            copied, gave_way = moving.copy(visitor.caller, first_day, placement_id, to)
+            copied, gave_way = moving.copy(
+                visitor.caller, first_day, placement_id, to, id_of(text(form, "id")) or new_id()
+            )
             return go(f"/week/{first_day}?box={copied}" + (f"&removed={gave_way}" if gave_way else "&set=1"))
         came_from = moving.move(visitor.caller, first_day, placement_id, to)
     except InvalidInputs as error:

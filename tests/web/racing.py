@@ -1,0 +1,250 @@
+"""Two hands at once: forms sent at the same moment, and the rows of a small kitchen to send them about."""
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from datetime import date
+from threading import Barrier
+from typing import Any
+from uuid import UUID, uuid4
+
+from sqlalchemy import select, update
+
+from goodcrate.db.cook import BatchRow
+from goodcrate.db.recipes import ComponentRow, LineRow
+from goodcrate.db.week import PlanJobRow
+from goodcrate.services import cook as cooking
+from goodcrate.services import food_files, labels, recipe_files, recipes, week
+from goodcrate.services.calling import utc_now
+from tests.conftest import Cook, text_of
+from tests.hostile import forms_of
+from tests.services.kitchen import MONDAY, Kitchen
+
+Sent = tuple[str, dict[str, Any]]
+Pairing = Callable[[Cook, Kitchen], Sequence[Sent]]
+THERE = f"/week/{MONDAY}"
+FREE = str(date(2026, 11, 28))
+"""A day of the week on which nothing is placed."""
+
+
+def race(cook: Cook, *sent: Sent) -> list[tuple[int, str]]:
+    """Send all at the same moment; answers status and where each leads."""
+    start = Barrier(len(sent))
+
+    def one(what: Sent) -> tuple[int, str]:
+        start.wait(60)
+        url, fields = what
+        files = {"file": ("sent.csv", fields["file"], "text/csv")} if "file" in fields else None
+        data = {"csrf": cook.csrf} | {k: v for k, v in fields.items() if k != "file"}
+        answer = cook.client.post(url, data=data, files=files, follow_redirects=False)
+        assert answer.status_code < 500, f"{url}: {text_of(answer.text)}"
+        return answer.status_code, answer.headers.get("location", "")
+
+    with ThreadPoolExecutor(len(sent)) as hands:
+        return list(hands.map(one, sent))
+
+
+def meals(kitchen: Kitchen) -> list[UUID]:
+    picture = week.week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    return [p.id for p in sorted(picture.placements, key=lambda p: p.day)]
+
+
+def slot(kitchen: Kitchen, day: int) -> str:
+    return f"{kitchen.eater_id}.{kitchen.slot_id}.{date(2026, 11, 23 + day)}"
+
+
+def batch(kitchen: Kitchen) -> str:
+    picture = week.week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    plan = picture.outcome.batches[0].plan
+    return f"{MONDAY}/{cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key)}"
+
+
+def form_as(cook: Cook, page: str, action: str, changes: dict[str, str]) -> Sent:
+    """A page's form with some words replaced throughout, ids among them."""
+    form = forms_of(page, cook.get(page))[action]
+    fields: dict[str, Any] = {}
+    for name, value in form.fields:
+        for old, new in changes.items():
+            name, value = name.replace(old, new), value.replace(old, new)  # noqa: PLW2901
+        if name != "csrf":
+            fields.setdefault(name, []).append(value)
+    for old, new in changes.items():
+        action = action.replace(old, new)
+    return action, fields
+
+
+def same_new_recipe(cook: Cook, kitchen: Kitchen) -> Sequence[Sent]:
+    ids = [kitchen.recipe_id, kitchen.component_id, *kitchen.line_ids]
+    page = f"/recipes/{kitchen.recipe_id}"
+    url, fields = form_as(cook, page, page, {str(i): str(uuid4()) for i in ids})
+    fields |= {"version": ["0"], "page": [str(uuid4())]}
+    return [(url, fields)] * 2
+
+
+def same_new_eater(cook: Cook, kitchen: Kitchen) -> Sequence[Sent]:
+    page = f"/targets/{kitchen.eater_id}"
+    url, fields = form_as(cook, page, page, {str(kitchen.eater_id): str(uuid4()), str(kitchen.slot_id): str(uuid4())})
+    days = {k: v for k, v in fields.items() if not k.startswith("day-")}
+    day = uuid4()
+    for name, value in {
+        "name": "every day",
+        "energy_kcal": "2000",
+        "protein_floor_g": "90",
+        "energy_band_pct": "3",
+    }.items():
+        days[f"day-{day}-{name}"] = [value]
+    return [(url, days | {"version": ["0"], "name": ["Nils"]})] * 2
+
+
+def box_in_the_house(kitchen: Kitchen, **more: str) -> Sent:
+    return "/store", {
+        "id": str(uuid4()), "kind": "boxes", "recipe": str(kitchen.recipe_id), "count": "2", "grams": "330",
+        "place": "freezer", "since": "2026-11-10", "until": "", **more,
+    }  # fmt: skip
+
+
+def label(row_id: str) -> Sent:
+    return "/foods/label", {
+        "id": row_id, "version": "0", "name": f"Crackers {row_id[:4]}", "group": "grain", "state": "ready",
+        "diet": "plant", "basis": "100g", "energy_kcal": "400", "fat_g": "10", "carbohydrate_g": "60",
+        "protein_g": "12", "fibre_g": "8", "fibre": "apart",
+    }  # fmt: skip
+
+
+def begun(kitchen: Kitchen) -> str:
+    line(kitchen)
+    return batch(kitchen)
+
+
+def weighed(cook: Cook, kitchen: Kitchen) -> str:
+    there = begun(kitchen)
+    cook.client.post(
+        f"/portion/{there}/pot",
+        data={"csrf": cook.csrf, "gross_g": "2100 g", "tare_g": "0", "event": str(uuid4())},
+    )
+    return there
+
+
+def changed(kitchen: Kitchen) -> UUID:
+    saved = recipes.get_input(kitchen.caller, kitchen.recipe_id)
+    recipes.save_recipe(kitchen.caller, replace(saved, name=f"Pot {uuid4().hex[:4]}"))
+    return kitchen.recipe_id
+
+
+def line(kitchen: Kitchen) -> UUID:
+    picture = week.week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    batch_id = UUID(batch(kitchen).partition("/")[2])
+    cooking.start_batch(kitchen.caller, MONDAY, batch_id)
+    with kitchen.caller.transaction() as session:
+        row = session.find(BatchRow, batch_id)
+        assert row is not None
+        return row.lines[0].id
+
+
+def session_id(cook: Cook, kitchen: Kitchen) -> UUID:
+    cook.post(f"{THERE}/sessions", {"starts_at": "2026-11-22T16:00"})  # the one before may have lost the race
+    picture = week.week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    return UUID(picture.sessions[0].id.hex)
+
+
+def noted(cook: Cook, kitchen: Kitchen) -> str:
+    url, fields = box_in_the_house(kitchen)
+    cook.post(url, fields)
+    return str(fields["id"])
+
+
+def taken_in(kitchen: Kitchen, grams: float) -> str:
+    """An ingredient that was weighed; the address of its line."""
+    line_id, there = line(kitchen), batch(kitchen)
+    batch_id = UUID(there.partition("/")[2])
+    cooking.weigh_ingredient(kitchen.caller, MONDAY, batch_id, line_id, uuid4(), grams)
+    return f"/cook/{there}/lines/{line_id}"
+
+
+def box_weighed(cook: Cook, kitchen: Kitchen, *, twice: bool = False) -> str:
+    """The address of a box of a weighed pot; with `twice`, one that was weighed."""
+    address = f"/portion/{weighed(cook, kitchen)}/boxes/{meals(kitchen)[0]}"
+    if twice:
+        cook.post(address, {"net_g": "320 g", "event": str(uuid4())})
+    return address
+
+
+def own_figures(kitchen: Kitchen) -> str:
+    """A food of the recipe's with other figures than it was made with."""
+    label = {"basis": "100g", "fibre": "apart", "energy_kcal": "30", "fat_g": "0.2", "carbohydrate_g": "5",
+             "protein_g": "1", "fibre_g": "2"}  # fmt: skip
+    labels.save_food(
+        kitchen.caller, labels.FoodInput(uuid4(), "Market cabbage", label, "raw", "vegetable", origin_key="cabbage_raw")
+    )
+    return "cabbage_raw"
+
+
+def file_waiting(kitchen: Kitchen) -> UUID:
+    file_id = uuid4()
+    food_files.upload(kitchen.caller, file_id, "f.csv", f"name,kcal,protein_g\nRusk {uuid4().hex[:4]},380,9\n".encode())
+    return file_id
+
+
+LINES = "recipe,ingredient,servings\nOats one,200 g rolled oats,2\nOats two,300 g rolled oats,2\n"
+
+
+def import_waiting(kitchen: Kitchen) -> UUID:
+    import_id = uuid4()
+    recipe_files.upload(kitchen.caller, import_id, "r.csv", recipe_files.read_file(LINES.encode(), "r.csv"))
+    return import_id
+
+
+def plan_found(cook: Cook, kitchen: Kitchen, *, taken: bool = False, **state: Any) -> str:
+    """A plan with one meal in it, as the planner would leave it; its address."""
+    picture = week.week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    meal = {"eater": str(kitchen.eater_id), "slot": str(kitchen.slot_id), "day": FREE, "recipe": str(kitchen.recipe_id),
+            "servings": 1.0, "frozen": False, "session": "", "house": ""}  # fmt: skip
+    row = {"status": "done", "plans": [{"aim": "least_cooking", "meals": [meal]}], **state}
+    job = PlanJobRow(
+        id=uuid4(), week_id=picture.week.id, rules={}, opened=[], replaced=[], conflicts=[],
+        started_at=utc_now(), beat_at=utc_now(), **row,
+    )  # fmt: skip
+    with kitchen.caller.transaction() as session:
+        session.add(job)
+    if taken:
+        cook.post(f"{THERE}/plan/{job.id}/take", {"aim": "least_cooking"})
+    return f"{THERE}/plan/{job.id}"
+
+
+def pattern(cook: Cook) -> str:
+    pattern_id = str(uuid4())
+    cook.post(f"{THERE}/pattern", {"pattern_name": "lean week", "id": pattern_id})
+    return pattern_id
+
+
+def emptied(kitchen: Kitchen) -> str:
+    """A week after this one, with nothing in it; its address."""
+    first_day = date(2026, 11, 30)
+    week.open_week(kitchen.caller, first_day)
+    return f"/week/{first_day}"
+
+
+def broken_recipe(kitchen: Kitchen) -> str:
+    """A copy of the recipe with a value no kitchen has; its address."""
+    copy_id = recipes.duplicate(kitchen.caller, kitchen.recipe_id, uuid4())
+    lines = select(LineRow.id).join(ComponentRow, ComponentRow.id == LineRow.component_id)
+    with kitchen.caller.transaction() as session:
+        line_ids = session.scalars(lines.where(ComponentRow.recipe_id == copy_id)).all()
+    with kitchen.caller.database.engine.begin() as connection:
+        connection.execute(update(LineRow).where(LineRow.id.in_(line_ids)).values(error_g=1e300))
+    recipes._VALUES.clear()
+    return f"/recipes/{copy_id}"
+
+
+def own_form(cook: Cook, page: str, action: str, **changes: str) -> Sent:
+    """A page's form as it stands, some fields typed over."""
+    fields: dict[str, Any] = {}
+    for name, value in forms_of(page, cook.get(page))[action].fields:
+        if name != "csrf":
+            fields.setdefault(name, []).append(value)
+    return action, fields | changes
