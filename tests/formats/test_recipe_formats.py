@@ -76,7 +76,7 @@ def portable(draw: st.DrawFn) -> PortableRecipe:
 @given(portable())
 def test_what_goes_out_comes_back_whole(one: PortableRecipe) -> None:
     assert recipe_from(json.loads(json.dumps(document_of(one)))) == one
-    found = find_recipes(json.dumps(archive_of([one, one])))
+    found = find_recipes(json.dumps(archive_of([jsonld_of(one)] * 2)))
     assert [recipe_from(f.document or {}) for f in found] == [one, one]
 
 

@@ -342,7 +342,7 @@ def test_an_archive_goes_on_where_it_stopped_and_one_bad_recipe_blocks_nothing(h
 def test_a_whole_library_comes_back_as_it_went_out(household: Caller, neighbour: Caller) -> None:
     furnish(household)
     everything = [PortableRecipe(p.recipe, p.note, p.tags) for p in recipes.list_recipes(household)]
-    found = find_recipes(json.dumps(archive_of(everything)))
+    found = find_recipes(json.dumps(archive_of(map(jsonld_of, everything))))
     recipe_files.upload(neighbour, import_id := uuid4(), "all.json", found)
     assert recipe_files.advance(neighbour, import_id).is_finished
     there, here = recipes.list_recipes(neighbour), recipes.list_recipes(household)

@@ -248,3 +248,12 @@ def own_form(cook: Cook, page: str, action: str, **changes: str) -> Sent:
         if name != "csrf":
             fields.setdefault(name, []).append(value)
     return action, fields | changes
+
+
+def vessel(cook: Cook) -> Sent:
+    """The pot there is, renamed; the form as an open page has it."""
+    row_id = str(uuid4())
+    p = f"vessel-{row_id}"
+    fields = {"vessel": row_id, f"{p}-name": "pot", f"{p}-kind": "pot", f"{p}-volume_ml": "4", f"{p}-count": "1"}
+    cook.post("/cook/kitchen", fields)
+    return own_form(cook, "/cook/kitchen", "/cook/kitchen", **{f"{p}-name": f"pot {row_id[:4]}"})

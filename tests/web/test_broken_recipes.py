@@ -3,6 +3,7 @@ broken at theirs, and nothing else goes down with them."""
 
 import json
 import random
+from copy import deepcopy
 from typing import Any
 from uuid import uuid4
 
@@ -44,7 +45,7 @@ def bent(document: Any, dice: random.Random) -> Any:
             at = at[key]
         act = dice.random()
         if act < 0.75:
-            at[path[-1]] = dice.choice(NASTY)
+            at[path[-1]] = deepcopy(dice.choice(NASTY))
         elif act < 0.9 and isinstance(at, dict):
             del at[path[-1]]
         else:
@@ -106,6 +107,8 @@ def test_a_row_that_cannot_be_computed_is_broken_at_its_place(cook: Cook, househ
     there = f"/recipes/{kitchen.recipe_id}"
     for url in (there, f"{there}/print"):
         assert "This recipe cannot be computed" in text_of(cook.get(url))
+    everything = json.loads(cook.get("/recipes/export.json"))
+    assert ([*everything["@graph"]], everything["gc:asStored"][0]["name"]) == ([], "Turkey pot")
     kept = json.loads(cook.get(f"{there}/export.json"))
     assert kept["name"] == "Turkey pot"
     assert kept["components"][0]["lines"][0]["error_g"] == float(value)
@@ -113,6 +116,31 @@ def test_a_row_that_cannot_be_computed_is_broken_at_its_place(cook: Cook, househ
     cook.post(f"{there}/remove-broken")
     assert "cannot be computed" not in text_of(cook.get("/recipes"))
     assert week.week_picture(household, MONDAY) is not None
+
+
+def test_what_no_document_may_hold_is_taken_out_as_it_is_stored(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    with household.database.engine.begin() as connection:
+        heavy = text("UPDATE ingredient_line SET amount_g = 9999999 WHERE id = :id")
+        connection.execute(heavy, {"id": str(kitchen.line_ids[0])})
+    recipes._VALUES.clear()
+    kept = json.loads(cook.get("/recipes/export.json"))["gc:asStored"]
+    assert kept[0]["components"][0]["lines"][0]["amount_g"] == "9999999.0"
+
+
+def test_a_week_that_failed_once_is_shown_the_next_time(
+    cook: Cook, household: Caller, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    furnish(household)
+
+    def fail(*_: object) -> None:
+        raise RuntimeError("once")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(week, "week_outcome", fail)
+        assert cook.client.get(f"/week/{MONDAY}").status_code == 500
+    for page in (f"/week/{MONDAY}", "/cook", f"/week/{MONDAY}/plan"):
+        cook.get(page)
 
 
 def test_a_recipe_that_can_be_computed_is_not_taken_away(cook: Cook, household: Caller) -> None:

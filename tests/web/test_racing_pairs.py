@@ -42,7 +42,7 @@ def placed(kitchen: Kitchen, **more: str) -> dict[str, str]:
 
 
 REPEATED: dict[str, Pairing] = {
-    "/cook/kitchen": lambda c, _: [vessel(c)] * 2,
+    "/cook/kitchen": lambda c, _: [racing.vessel(c)] * 2,
     "/cook/{first_day}/{batch_id}/start": lambda _, k: [(f"/cook/{racing.batch(k)}/start", {})] * 2,
     "/cook/{first_day}/{batch_id}/lines/{line_id}": lambda _, k: [
         (f"/cook/{racing.batch(k)}/lines/{racing.line(k)}", event(net="1190 g"))
@@ -150,15 +150,6 @@ WRITES_NOTHING = {
     "/recipes/{recipe_id}/swap", "/targets/{eater_id}/compute",
 }  # fmt: skip
 CSV = b"name,kcal,protein_g\nRusk,380,9\n"
-
-
-def vessel(cook: Cook) -> Sent:
-    """The pot there is, renamed; the form as an open page has it."""
-    row_id = str(uuid4())
-    p = f"vessel-{row_id}"
-    fields = {"vessel": row_id, f"{p}-name": "pot", f"{p}-kind": "pot", f"{p}-volume_ml": "4", f"{p}-count": "1"}
-    cook.post("/cook/kitchen", fields)
-    return racing.own_form(cook, "/cook/kitchen", "/cook/kitchen", **{f"{p}-name": f"pot {row_id[:4]}"})
 
 
 def autosaved(cook: Cook, kitchen: Kitchen) -> Sent:

@@ -13,7 +13,7 @@ from math import hypot, sqrt
 from goodcrate.core.amounts import read_grams, read_number, shown
 from goodcrate.core.errors import InvalidInput
 from goodcrate.core.foods import ENERGY_TOLERANCE_KCAL, energy_from_macros_kcal, is_apart
-from goodcrate.core.nutrients import BY_KEY, ENERGY_FACTORS_KCAL_PER_G, KEYS, Composition
+from goodcrate.core.nutrients import BY_KEY, ENERGY_FACTORS_KCAL_PER_G, KEYS, LARGEST_PER_100_G, NUTRIENTS, Composition
 from goodcrate.core.typed import bounded
 
 KJ_PER_KCAL = 4.184
@@ -136,7 +136,8 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
     macro_energy = None
     if factor is not None:
         faults.extend(_impossible(figures, errors, printed))
-        if all(fault.field in ("energy_kcal", "energy_kj") for fault in faults):
+        is_readable = max(figures.values(), default=0) <= LARGEST_PER_100_G
+        if is_readable and all(fault.field in ("energy_kcal", "energy_kj") for fault in faults):
             composition = Composition(
                 tuple(figures.get(key) for key in KEYS), tuple(errors.get(key, 0.0) for key in KEYS), at_least
             )
@@ -389,6 +390,12 @@ def _impossible(
             "Look whether mg of sodium were typed as g of salt.",
         )  # fmt: skip
         return
+    for n in NUTRIENTS:
+        in_a_gram = {"mg": 1000, "µg": 1_000_000}.get(n.unit[:2])
+        if in_a_gram and figures.get(n.key, 0) > 100 * in_a_gram:
+            words = f"{shown(figures[n.key])} {n.unit} of {n.label} in 100 g is more than 100 g."
+            yield InvalidInput(n.key, words, "Look at the unit, and at the basis above.")
+            return
     for part, whole, word in (
         ("sugars_g", "carbohydrate_g", "carbohydrate"),
         ("polyols_g", "carbohydrate_g", "carbohydrate"),

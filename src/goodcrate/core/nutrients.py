@@ -56,6 +56,8 @@ NUTRIENTS: tuple[Nutrient, ...] = (
 )
 KEYS: tuple[str, ...] = tuple(n.key for n in NUTRIENTS)
 BY_KEY: Mapping[str, Nutrient] = MappingProxyType({n.key: n for n in NUTRIENTS})
+LARGEST_PER_100_G = 1e8
+"""No figure is larger, in whatever unit: 100 g are 100,000,000 µg."""
 _PLACE: Mapping[str, int] = MappingProxyType({key: place for place, key in enumerate(KEYS)})
 _ZEROS: tuple[float, ...] = (0.0,) * len(KEYS)
 
@@ -98,7 +100,7 @@ class Composition:
         if len(self.per_100_g) != len(KEYS) or len(self.errors_per_100_g) not in (0, len(KEYS)):
             raise InvalidInput("composition", f"{len(self.per_100_g)} figures given.", f"{len(KEYS)} are needed.")
         for key, figure in zip(KEYS, self.per_100_g, strict=True):
-            if figure is not None and not 0 <= figure < float("inf"):
+            if figure is not None and not 0 <= figure <= LARGEST_PER_100_G:
                 raise InvalidInput(key, f"{figure:g} is not possible.", "A figure per 100 g is 0 or more.")
 
     def _unknown_of(self) -> Iterable[tuple[str, float]]:

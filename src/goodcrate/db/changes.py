@@ -64,6 +64,7 @@ class Kept(Generic[T]):
             if there is not None and there[0] == change:
                 return there[1]
             value = work()
+            session.expunge_all()  # a rollback would make the rows in it forget what they hold
             if there is None or there[0] < change:
                 self._values[whole] = (change, value)
                 self._values.move_to_end(whole)

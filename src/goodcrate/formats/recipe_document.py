@@ -33,7 +33,7 @@ Text = Annotated[str, Field(max_length=600)]
 Grams = Annotated[float, Field(ge=0, le=40_000)]
 Minutes = Annotated[float, Field(ge=0, le=1440)]
 Celsius = Annotated[float, Field(ge=0, le=400)]
-Figure = Annotated[float, Field(ge=-1e7, le=1e7)]
+Figure = Annotated[float, Field(ge=-1e8, le=1e8)]
 Times = Annotated[float, Field(gt=0, le=50)]
 
 

@@ -6,7 +6,7 @@ What we know beyond schema.org travels as one JSON literal under our own namespa
 
 import json
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -20,7 +20,10 @@ from goodcrate.formats.page_text import json_ld_of, unescaped, without_tags
 from goodcrate.formats.recipe_document import PortableRecipe, document_of
 
 NAMESPACE = "urn:goodcrate:recipe:1:"
-CONTEXT = ["https://schema.org", {"gc": NAMESPACE, "gc:document": {"@type": "@json"}}]
+CONTEXT = [
+    "https://schema.org",
+    {"gc": NAMESPACE, "gc:document": {"@type": "@json"}, "gc:asStored": {"@type": "@json"}},
+]
 LARGEST_TEXT = 12_000_000
 MOST_RECIPES, MOST_NODES, DEEPEST, MOST_BLOCKS = 1000, 200_000, 60, 200
 
@@ -79,14 +82,11 @@ def jsonld_of(portable: PortableRecipe) -> dict[str, Any]:
     return out
 
 
-def archive_of(recipes: list[PortableRecipe]) -> dict[str, Any]:
-    """Many recipes as one JSON-LD graph."""
-    graph = []
-    for portable in recipes:
-        node = jsonld_of(portable)
-        node.pop("@context")
-        graph.append(node)
-    return {"@context": CONTEXT, "@graph": graph}
+def archive_of(nodes: Iterable[dict[str, Any]], as_stored: Sequence[Mapping[str, Any]] = ()) -> dict[str, Any]:
+    """Many recipes of `jsonld_of` as one JSON-LD graph; beside it what is stored of those that make no document."""
+    graph = [{key: value for key, value in node.items() if key != "@context"} for node in nodes]
+    out: dict[str, Any] = {"@context": CONTEXT, "@graph": graph}
+    return out | {"gc:asStored": list(as_stored)} if as_stored else out
 
 
 def _ingredient_text(grams: float, typed: str, name: str) -> str:

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
+from pydantic import ValidationError
 
 from goodcrate.core.amounts import read_number
 from goodcrate.core.errors import InvalidInput
@@ -190,8 +191,23 @@ def _file(content: Response, name: str) -> Response:
 @router.get("/export.json")
 def export_all(visitor: Signed) -> Response:
     """Every recipe as one JSON-LD graph."""
-    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller) if not p.broken]
-    return _file(JSONResponse(archive_of(everything), media_type="application/ld+json"), "good-crate-recipes.json")
+    nodes, as_stored = [], []
+    for saved in recipes.list_recipes(visitor.caller):
+        node = _node(saved)
+        if node is None:
+            as_stored.append(broken.stored(visitor.caller, UUID(saved.recipe.key)))
+        else:
+            nodes.append(node)
+    content = json.dumps(archive_of(nodes, as_stored), default=str, ensure_ascii=False)
+    return _file(Response(content, media_type="application/ld+json"), "good-crate-recipes.json")
+
+
+def _node(saved: RecipePage) -> dict[str, Any] | None:
+    """The recipe's JSON-LD; None for one that cannot be computed, or holds what no document may."""
+    try:
+        return None if saved.broken else jsonld_of(_portable(saved))
+    except ValidationError:
+        return None
 
 
 @router.get("/lines.csv")
@@ -207,11 +223,11 @@ def export_lines(visitor: Signed) -> Response:
 def export_one(visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe as schema.org/Recipe JSON-LD, with all we know of it."""
     saved = recipes.get_recipe(visitor.caller, recipe_id)
-    if saved.broken:
+    node = _node(saved)
+    if node is None:
         rows = json.dumps(broken.stored(visitor.caller, recipe_id), default=str, ensure_ascii=False, indent=1)
         return _file(Response(rows, media_type="application/json"), f"{_slug(saved.recipe.name)}-as-stored.json")
-    content = JSONResponse(jsonld_of(_portable(saved)), media_type="application/ld+json")
-    return _file(content, f"{_slug(saved.recipe.name)}.json")
+    return _file(JSONResponse(node, media_type="application/ld+json"), f"{_slug(saved.recipe.name)}.json")
 
 
 @router.get("/{recipe_id}/lines.csv")
