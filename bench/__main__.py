@@ -25,9 +25,9 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.formats.recipe_jsonld import find_recipes
 from goodcrate.formats.reference import reference_foods
-from goodcrate.services import recipe_files
 from goodcrate.services.accounts import add_household
 from goodcrate.services.calling import Caller
+from goodcrate.services.recipes import recipe_files
 from goodcrate.settings import CHECKOUT
 
 MONDAY = date(2026, 11, 23)

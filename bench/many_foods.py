@@ -7,9 +7,9 @@ from uuid import uuid4
 
 from goodcrate.db.session import Database
 from goodcrate.formats.reference import reference_foods
-from goodcrate.services import food_files, foods
 from goodcrate.services.calling import Caller
-from goodcrate.services.foods import NO_FILTERS, Filters
+from goodcrate.services.foods import food_files, own_foods
+from goodcrate.services.foods.own_foods import NO_FILTERS, Filters
 from goodcrate.web.app import settle_memory
 
 MANY = 20_000
@@ -60,7 +60,7 @@ def measure_many_foods(database: Database, caller: Caller, report: Callable[[str
         f"{ended - reported:.1f} s ({done['added']:,} added, {len(seen.of('refused')):,} refused)"
     )
     began = time.perf_counter()
-    foods.find_foods(caller, "barley")
+    own_foods.find_foods(caller, "barley")
     print(f"  first search after so many changes: {(time.perf_counter() - began) * 1000:.0f} ms")
     settle_memory()  # as the server does when it starts
     everything: list[float] = []
@@ -68,7 +68,7 @@ def measure_many_foods(database: Database, caller: Caller, report: Callable[[str
         times = []
         for _ in range(40):
             start = time.perf_counter()
-            foods.find_foods(caller, query, filters=filters)
+            own_foods.find_foods(caller, query, filters=filters)
             times.append((time.perf_counter() - start) * 1000)
         everything += times[5:]
         report(f"finder, {MANY:,} foods: {name}", times[5:], "-")

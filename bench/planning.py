@@ -5,9 +5,10 @@ import time
 from dataclasses import dataclass, replace
 
 from bench.weeks import SHARES, random_week
-from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
-from goodcrate.core.week_plan import plan_week
-from goodcrate.core.week_problem import PlanDish, WeekPlan, WeekPlanProblem
+from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFitProblem
+from goodcrate.core.week.fit.week_fit import fit_week
+from goodcrate.core.week.plan.week_plan import plan_week
+from goodcrate.core.week.week_problem import PlanDish, WeekPlan, WeekPlanProblem
 
 INSTANCES = [
     (1, 20, 1, 1), (1, 60, 2, 3), (2, 20, 2, 1), (2, 20, 2, 7), (2, 60, 1, 2), (2, 60, 1, 8), (2, 60, 2, 2),

@@ -20,7 +20,7 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
-from goodcrate.services import plan_process
+from goodcrate.services.week import plan_process
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import sign_in
@@ -56,6 +56,9 @@ def measure_requests(count: int = 12_000, seed: int = 2026) -> None:
                 )
                 slowest = max(slowest, (time.perf_counter() - began, request.said()[:100]))
                 answers[answer.status_code] += 1
+                if answer.headers.get("location") == "/sign-in" and "/first-run" not in request.url:
+                    cook = sign_in(client, SIGN_IN_NAME, SIGN_IN_PASSWORD)
+                    print(f"      signed out by {request.said()[:200]}")
                 if answer.status_code >= 500:
                     print(f"      {answer.status_code}: {request.said()[:300]}")
             print(f"  {count} requests by chance: {dict(sorted(answers.items()))}   wanted: no 500")

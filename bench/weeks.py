@@ -2,7 +2,7 @@
 
 import random
 
-from goodcrate.core.week_problem import PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
+from goodcrate.core.week.week_problem import PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
 
 SLOTS = ("breakfast", "lunch", "snack", "dinner")
 SHARES = {"breakfast": 0.24, "lunch": 0.31, "snack": 0.12, "dinner": 0.33}

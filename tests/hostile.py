@@ -28,6 +28,8 @@ DOCUMENTS: Sequence[object] = (
 
 
 TIMES_EACH = 4
+LEAVES = ("/sign-out", "/account/sign-out-everywhere")
+"""Signing out would end the walk, and all that follows would be answered by the door."""
 
 
 @dataclass(frozen=True)
@@ -118,7 +120,7 @@ def routes_of(app: FastAPI) -> list[tuple[str, str]]:
             found += [(method, route.path) for method in sorted(route.methods or ())]
         else:
             waiting += getattr(getattr(route, "original_router", None), "routes", [])
-    return [(method, path) for method, path in found if path not in ("/sign-out", "/account/sign-out-everywhere")]
+    return [(method, path) for method, path in found if path not in LEAVES]
 
 
 class Generator:
@@ -138,6 +140,8 @@ class Generator:
         fresh = [link for link in page.links if link not in self.links]
         self.links.update(dict.fromkeys(page.links))
         for form in page.forms:
+            if form.action in LEAVES:
+                continue
             known = self.forms.get((form.method, form.action))
             if known is None or len(known.fields) < len(form.fields):
                 self.forms[form.method, form.action] = form

@@ -12,7 +12,7 @@ from typing import Annotated, Any
 
 import typer
 
-from goodcrate.core.errors import GoodCrateError, InvalidInput, InvalidInputs
+from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidInputs
 from goodcrate.serving import say, serve
 from goodcrate.settings import CHECKOUT, Settings
 

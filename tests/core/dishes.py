@@ -1,9 +1,9 @@
 """Recipes of the boat as core values, for tests that need real foods."""
 
-from goodcrate.core.amounts import amount_of
-from goodcrate.core.recipes import Component, IngredientLine, Recipe
-from goodcrate.core.steps import Step
-from goodcrate.core.vessels import Vessel
+from goodcrate.core.ground.amounts import amount_of
+from goodcrate.core.recipes.recipe import Component, IngredientLine, Recipe
+from goodcrate.core.recipes.steps import Step
+from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.formats.reference import reference_foods
 
 POT = Vessel("pot", "large pot", "pot", 4500)

@@ -9,16 +9,16 @@ from uuid import UUID
 import pytest
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import is_ambiguous, read_grams, read_number
-from goodcrate.core.barcodes import looks_like_barcode, read_barcode
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.find import head_of, is_one_slip, search_text, words_of
-from goodcrate.core.label import FIELDS, read_label
-from goodcrate.core.measures import read_amount, split_amount, without_asked_nutrient
-from goodcrate.core.pasted import read_pasted
-from goodcrate.core.recipes import IN_WATER
-from goodcrate.core.steps import guess_step
-from goodcrate.core.typed import day_of, id_of, read_day, read_whole, whole_of
+from goodcrate.core.foods.barcodes import looks_like_barcode, read_barcode
+from goodcrate.core.foods.label import FIELDS, read_label
+from goodcrate.core.foods.measures import read_amount, split_amount, without_asked_nutrient
+from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.find import head_of, is_one_slip, search_text, words_of
+from goodcrate.core.ground.typed import day_of, id_of, read_day, read_whole, whole_of
+from goodcrate.core.recipes.pasted_lines import read_pasted
+from goodcrate.core.recipes.recipe import IN_WATER
+from goodcrate.core.recipes.steps import guess_step
 from goodcrate.formats.food_csv import decode_file, read_foods
 from goodcrate.formats.recipe_csv import read_lines
 from goodcrate.formats.recipe_jsonld import find_recipes, minutes_of, plain_text

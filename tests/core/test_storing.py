@@ -5,9 +5,19 @@ from datetime import date, timedelta
 
 import pytest
 
-from goodcrate.core.keep_groups import KeepGroup
-from goodcrate.core.recipes import Recipe, StorageChoice
-from goodcrate.core.storing import CAUTIOUS, USUAL, DishKeeping, Stay, keeping_of, keeps_until, loads, stay_of, thawing
+from goodcrate.core.foods.keep_groups import KeepGroup
+from goodcrate.core.recipes.recipe import Recipe, StorageChoice
+from goodcrate.core.week.storing import (
+    CAUTIOUS,
+    USUAL,
+    DishKeeping,
+    Stay,
+    keeping_of,
+    keeps_until,
+    loads,
+    stay_of,
+    thawing,
+)
 from goodcrate.formats.reference import keep_groups
 from tests.core.dishes import component, turkey_pot
 

@@ -9,9 +9,13 @@ from goodcrate.db.accounts import Household
 from goodcrate.db.changes import Kept
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
-from goodcrate.services import cook, kitchen, placing, plan_process, planning, recipes, targets, week
+from goodcrate.services import kitchen
 from goodcrate.services.calling import Caller
-from goodcrate.services.plan_problem import Wishes
+from goodcrate.services.cook import cooking
+from goodcrate.services.recipes import library
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import placing, plan_process, planning, weeks
+from goodcrate.services.week.plan_problem import Wishes
 from tests.services.kitchen import MONDAY, furnish, place
 
 
@@ -46,9 +50,9 @@ def test_every_change_is_seen_wherever_it_was_made(household: Caller, other: Cal
     changes: tuple[Callable[[], object], ...] = (
         lambda: kitchen.save_capacity(household, kitchen.Capacity(9, 9)),
         lambda: kitchen.save_vessels(household, [kitchen.VesselInput(uuid4(), "pot", "pot", 4000)]),
-        lambda: recipes.archive(household, made.recipe_id, archived=True),
-        lambda: targets.put_aside(household, made.eater_id, aside=True),
-        lambda: week.open_week(household, MONDAY.replace(year=2027)),
+        lambda: library.archive(household, made.recipe_id, archived=True),
+        lambda: household_eaters.put_aside(household, made.eater_id, aside=True),
+        lambda: weeks.open_week(household, MONDAY.replace(year=2027)),
         lambda: placing.take_away(household, placed),
     )
     for n, change in enumerate(changes, 2):
@@ -82,20 +86,20 @@ def test_the_log_of_cooking_changes_only_what_it_matters_to(household: Caller) -
     furnish(household)
     everything, plan = Counting(), Counting(but_log=True)
     assert (everything.asked(household), plan.asked(household)) == (1, 1)
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     worked = picture.outcome.batches[0].plan
-    batch_id = cook.batch_id_for(picture.week.id, worked.session_key, worked.component_key)
-    cook.start_batch(household, MONDAY, batch_id)
+    batch_id = cooking.batch_id_for(picture.week.id, worked.session_key, worked.component_key)
+    cooking.start_batch(household, MONDAY, batch_id)
     assert (everything.asked(household), plan.asked(household)) == (2, 1)
-    began = week.week_picture(household, MONDAY)
+    began = weeks.week_picture(household, MONDAY)
     assert began is not None
     assert [b.is_started for b in began.outcome.batches] == [True]
     line = began.outcome.batches[0].record.lines[0]
-    cook.weigh_ingredient(household, MONDAY, batch_id, UUID(line.key), uuid4(), 1111)
-    weighed = week.week_picture(household, MONDAY)
+    cooking.weigh_ingredient(household, MONDAY, batch_id, UUID(line.key), uuid4(), 1111)
+    weighed = weeks.week_picture(household, MONDAY)
     assert weighed is not None
     assert weighed.outcome.batches[0].outcome.state.lines[0].amount.grams == 1111
     assert (everything.asked(household), plan.asked(household)) == (3, 1)
-    targets.put_aside(household, began.eaters[0].id, aside=True)
+    household_eaters.put_aside(household, began.eaters[0].id, aside=True)
     assert plan.asked(household) == 2

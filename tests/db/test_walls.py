@@ -17,8 +17,12 @@ from goodcrate.db.migrate import alembic_config
 from goodcrate.db.recipes import ComponentRow, RecipeRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database, UnscopedQuery
-from goodcrate.services import accounts, cook, foods, labels, recipes, week
+from goodcrate.services import accounts
 from goodcrate.services.calling import Caller
+from goodcrate.services.cook import cooking
+from goodcrate.services.foods import labels, own_foods
+from goodcrate.services.recipes import library
+from goodcrate.services.week import weeks
 from tests.services.kitchen import MONDAY, furnish
 
 
@@ -37,7 +41,7 @@ def test_a_household_sees_its_own_rows_only(household: Caller, neighbour: Caller
         assert session.execute(select(RecipeRow.name)).all() == []
         assert session.execute(update(RecipeRow).values(name="taken")).rowcount == 0  # type: ignore[attr-defined]
         assert session.execute(delete(RecipeRow)).rowcount == 0  # type: ignore[attr-defined]
-    assert recipes.get_recipe(household, kitchen.recipe_id).recipe.name == "Turkey pot"
+    assert library.get_recipe(household, kitchen.recipe_id).recipe.name == "Turkey pot"
 
 
 def test_household_rows_cannot_be_asked_for_without_a_household(database: Database, household: Caller) -> None:
@@ -63,13 +67,13 @@ def test_the_database_refuses_a_row_that_points_into_another_household(household
 
 def test_weighings_can_be_added_and_never_changed_or_deleted(household: Caller, server: EmbeddedServer) -> None:
     furnish(household)
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     plan = picture.outcome.batches[0].plan
-    batch_id = cook.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
-    cook.start_batch(household, MONDAY, batch_id)
+    batch_id = cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
+    cooking.start_batch(household, MONDAY, batch_id)
     with household.transaction() as session:
-        cook.log(session, household, uuid4(), batch_id=batch_id, kind="pot", net_g=900)
+        cooking.log(session, household, uuid4(), batch_id=batch_id, kind="pot", net_g=900)
     for statement in (update(WeighingRow).values(net_g=1), delete(WeighingRow)):
         with pytest.raises(DatabaseError, match="append-only"), household.transaction() as session:
             session.execute(statement)
@@ -101,7 +105,7 @@ def test_errors_and_allergens_are_stored_by_name(household: Caller) -> None:
         assert row.figure_errors["format"] == 1
         fewer = {k: v for k, v in row.figure_errors["errors"].items() if k != "omega6_g"}  # as before a nutrient more
         row.figure_errors = {"format": 1, "errors": fewer}
-    errors = foods.food_page(household, key).food.composition.errors_per_100_g
+    errors = own_foods.food_page(household, key).food.composition.errors_per_100_g
     assert errors[0] == pytest.approx(0.289, abs=0.001)
     assert errors[-1] == 0
 

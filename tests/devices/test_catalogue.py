@@ -10,9 +10,9 @@ from urllib.request import Request, urlopen
 
 import pytest
 
-from goodcrate.core.barcodes import is_in_store, read_barcode
-from goodcrate.core.foods import ALLERGENS, GROUPS, STATES
-from goodcrate.core.label import FIELDS, read_label
+from goodcrate.core.foods.barcodes import is_in_store, read_barcode
+from goodcrate.core.foods.food import ALLERGENS, GROUPS, STATES
+from goodcrate.core.foods.label import FIELDS, read_label
 from goodcrate.devices.catalogue import CatalogueUnavailable, HttpCatalogue, NoCatalogue
 from goodcrate.devices.catalogue_service import MODES, CatalogueService, goods
 

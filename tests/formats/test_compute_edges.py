@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from pydantic import BaseModel
 
-from goodcrate.core.errors import GoodCrateError
+from goodcrate.core.ground.errors import GoodCrateError
 from goodcrate.formats.compute import DivideRequest, LabelRequest, compute_divide, compute_label, read_request
 from goodcrate.formats.compute_serving import compute_serving
 from goodcrate.formats.compute_week import WeekRequest, compute_week

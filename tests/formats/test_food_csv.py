@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import Food
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.formats.food_csv import COLUMNS, LARGEST_FILE_BYTES, decode_file, read_foods, write_foods
 from goodcrate.formats.reference import reference_foods
 from goodcrate.settings import CHECKOUT

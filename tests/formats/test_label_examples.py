@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from goodcrate.core.label import read_label
+from goodcrate.core.foods.label import read_label
 from goodcrate.formats.compute import LabelRequest, compute_label
 from goodcrate.settings import CHECKOUT
 

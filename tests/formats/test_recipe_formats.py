@@ -9,11 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pyld import jsonld
 
-from goodcrate.core.amounts import Amount
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import Food
-from goodcrate.core.nutrients import Composition
-from goodcrate.core.recipes import (
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.amounts import Amount
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.nutrients import Composition
+from goodcrate.core.recipes.recipe import (
     Component,
     IngredientLine,
     LearnedYield,
@@ -23,7 +23,7 @@ from goodcrate.core.recipes import (
     StorageChoice,
     Variant,
 )
-from goodcrate.core.steps import Step
+from goodcrate.core.recipes.steps import Step
 from goodcrate.formats.recipe_csv import read_lines, write_lines
 from goodcrate.formats.recipe_document import PortableRecipe, document_of, recipe_from
 from goodcrate.formats.recipe_jsonld import NAMESPACE, archive_of, find_recipes, found_steps, jsonld_of, minutes_of

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from goodcrate.core.nutrients import Composition
+from goodcrate.core.ground.nutrients import Composition
 from goodcrate.formats import reference
 from goodcrate.formats.reference import OUTSIDE_THE_FACTORS, check_rows, food_of_row, read_table, reference_foods
 
@@ -25,7 +25,7 @@ def test_an_empty_cell_is_unknown_and_a_zero_is_zero() -> None:
 
 def test_the_exceptions_are_needed() -> None:
     """Each food outside the energy rule would be queried, or it has no business on the list."""
-    from goodcrate.core.foods import check_food
+    from goodcrate.core.foods.food import check_food
 
     for key in OUTSIDE_THE_FACTORS:
         faults = {f.field for f in check_food(reference_foods()[key])}
@@ -45,7 +45,7 @@ def test_a_bad_row_is_named_with_its_cell() -> None:
 
 
 def test_text_in_a_number_cell_stops_the_load(monkeypatch: pytest.MonkeyPatch) -> None:
-    from goodcrate.core.errors import InvalidInputs
+    from goodcrate.core.ground.errors import InvalidInputs
 
     rows = [dict(row) for row in read_table("foods-animal.csv")]
     rows[3]["protein_g"] = "lots"

@@ -4,8 +4,10 @@ from dataclasses import dataclass
 from datetime import date, time
 from uuid import UUID, uuid4
 
-from goodcrate.services import placing, recipe_input, recipes, targets, week
 from goodcrate.services.calling import Caller
+from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import placing, weeks
 
 MONDAY = date(2026, 11, 23)
 
@@ -35,19 +37,19 @@ def turkey_pot(
     return recipe_input.RecipeInput(ids.get("recipe", uuid4()), name, 6, (component,), version=version)
 
 
-def eater_input(name: str = "Maren", energy_kcal: float = 2450, **facts: object) -> targets.EaterInput:
+def eater_input(name: str = "Maren", energy_kcal: float = 2450, **facts: object) -> household_eaters.EaterInput:
     """One kind of day and one slot."""
-    day = targets.DayTypeInput(uuid4(), "every day", energy_kcal, 100, weekdays=tuple(range(7)))
-    slot = targets.SlotInput(uuid4(), "dinner", time(19, 30))
-    return targets.EaterInput(uuid4(), name, (day,), (slot,), **facts)  # type: ignore[arg-type]
+    day = household_eaters.DayTypeInput(uuid4(), "every day", energy_kcal, 100, weekdays=tuple(range(7)))
+    slot = household_eaters.SlotInput(uuid4(), "dinner", time(19, 30))
+    return household_eaters.EaterInput(uuid4(), name, (day,), (slot,), **facts)  # type: ignore[arg-type]
 
 
 def furnish(caller: Caller, servings: float = 1.0, days: int = 3) -> Kitchen:
     """Make the kitchen and place the recipe on the week's first days."""
     recipe, eater = turkey_pot(), eater_input()
-    recipes.save_recipe(caller, recipe)
-    targets.save_eater(caller, eater)
-    week.open_week(caller, MONDAY)
+    library.save_recipe(caller, recipe)
+    household_eaters.save_eater(caller, eater)
+    weeks.open_week(caller, MONDAY)
     kitchen = Kitchen(
         caller, eater.id, eater.slots[0].id, recipe.id, recipe.components[0].id,
         tuple(line.id for line in recipe.components[0].lines),

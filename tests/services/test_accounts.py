@@ -8,8 +8,8 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import select
 
-from goodcrate.core.errors import InvalidInputs
-from goodcrate.core.passwords import faults_of_password
+from goodcrate.core.ground.errors import InvalidInputs
+from goodcrate.core.ground.passwords import faults_of_password
 from goodcrate.db.accounts import SignInTry
 from goodcrate.db.session import Database
 from goodcrate.formats.reference import common_passwords

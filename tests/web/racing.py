@@ -13,9 +13,11 @@ from sqlalchemy import select, update
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
 from goodcrate.db.week import PlanJobRow
-from goodcrate.services import cook as cooking
-from goodcrate.services import food_files, labels, recipe_files, recipes, week
 from goodcrate.services.calling import utc_now
+from goodcrate.services.cook import cooking
+from goodcrate.services.foods import food_files, labels
+from goodcrate.services.recipes import library, recipe_files
+from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
 from tests.services.kitchen import MONDAY, Kitchen
@@ -45,7 +47,7 @@ def race(cook: Cook, *sent: Sent) -> list[tuple[int, str]]:
 
 
 def meals(kitchen: Kitchen) -> list[UUID]:
-    picture = week.week_picture(kitchen.caller, MONDAY)
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     return [p.id for p in sorted(picture.placements, key=lambda p: p.day)]
 
@@ -55,7 +57,7 @@ def slot(kitchen: Kitchen, day: int) -> str:
 
 
 def batch(kitchen: Kitchen) -> str:
-    picture = week.week_picture(kitchen.caller, MONDAY)
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     plan = picture.outcome.batches[0].plan
     return f"{MONDAY}/{cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key)}"
@@ -128,13 +130,13 @@ def weighed(cook: Cook, kitchen: Kitchen) -> str:
 
 
 def changed(kitchen: Kitchen) -> UUID:
-    saved = recipes.get_input(kitchen.caller, kitchen.recipe_id)
-    recipes.save_recipe(kitchen.caller, replace(saved, name=f"Pot {uuid4().hex[:4]}"))
+    saved = library.get_input(kitchen.caller, kitchen.recipe_id)
+    library.save_recipe(kitchen.caller, replace(saved, name=f"Pot {uuid4().hex[:4]}"))
     return kitchen.recipe_id
 
 
 def line(kitchen: Kitchen) -> UUID:
-    picture = week.week_picture(kitchen.caller, MONDAY)
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     batch_id = UUID(batch(kitchen).partition("/")[2])
     cooking.start_batch(kitchen.caller, MONDAY, batch_id)
@@ -146,7 +148,7 @@ def line(kitchen: Kitchen) -> UUID:
 
 def session_id(cook: Cook, kitchen: Kitchen) -> UUID:
     cook.post(f"{THERE}/sessions", {"starts_at": "2026-11-22T16:00"})  # the one before may have lost the race
-    picture = week.week_picture(kitchen.caller, MONDAY)
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     return UUID(picture.sessions[0].id.hex)
 
@@ -200,7 +202,7 @@ def import_waiting(kitchen: Kitchen) -> UUID:
 
 def plan_found(cook: Cook, kitchen: Kitchen, *, taken: bool = False, **state: Any) -> str:
     """A plan with one meal in it, as the planner would leave it; its address."""
-    picture = week.week_picture(kitchen.caller, MONDAY)
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     meal = {"eater": str(kitchen.eater_id), "slot": str(kitchen.slot_id), "day": FREE, "recipe": str(kitchen.recipe_id),
             "servings": 1.0, "frozen": False, "session": "", "house": ""}  # fmt: skip
@@ -225,19 +227,19 @@ def pattern(cook: Cook) -> str:
 def emptied(kitchen: Kitchen) -> str:
     """A week after this one, with nothing in it; its address."""
     first_day = date(2026, 11, 30)
-    week.open_week(kitchen.caller, first_day)
+    weeks.open_week(kitchen.caller, first_day)
     return f"/week/{first_day}"
 
 
 def broken_recipe(kitchen: Kitchen) -> str:
     """A copy of the recipe with a value no kitchen has; its address."""
-    copy_id = recipes.duplicate(kitchen.caller, kitchen.recipe_id, uuid4())
+    copy_id = library.duplicate(kitchen.caller, kitchen.recipe_id, uuid4())
     lines = select(LineRow.id).join(ComponentRow, ComponentRow.id == LineRow.component_id)
     with kitchen.caller.transaction() as session:
         line_ids = session.scalars(lines.where(ComponentRow.recipe_id == copy_id)).all()
     with kitchen.caller.database.engine.begin() as connection:
         connection.execute(update(LineRow).where(LineRow.id.in_(line_ids)).values(error_g=1e300))
-    recipes._VALUES.clear()
+    library._VALUES.clear()
     return f"/recipes/{copy_id}"
 
 

@@ -10,8 +10,9 @@ from uuid import uuid4
 import pytest
 from sqlalchemy import text
 
-from goodcrate.services import recipes, week
 from goodcrate.services.calling import Caller
+from goodcrate.services.recipes import library
+from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import MONDAY, furnish
 
@@ -82,7 +83,7 @@ def test_bent_recipe_files_are_taken_or_refused_and_break_nothing(cook: Cook, ho
     assert answers[200] > 20
     assert answers[422] > 20
     all_is_well(cook)
-    for saved in recipes.list_recipes(household):
+    for saved in library.list_recipes(household):
         assert saved.broken == ""
         cook.get(f"/recipes/{saved.recipe.key}")
         cook.get(f"/recipes/{saved.recipe.key}/print")
@@ -100,7 +101,7 @@ def test_a_row_that_cannot_be_computed_is_broken_at_its_place(cook: Cook, househ
             {"value": float(value), "id": str(kitchen.line_ids[0])},
         )
         assert done.rowcount == 1
-    recipes._VALUES.clear()
+    library._VALUES.clear()
     all_is_well(cook)
     page = cook.get("/recipes")
     assert "cannot be computed" in text_of(page)
@@ -115,7 +116,7 @@ def test_a_row_that_cannot_be_computed_is_broken_at_its_place(cook: Cook, househ
     cook.get(f"/week/{MONDAY}")
     cook.post(f"{there}/remove-broken")
     assert "cannot be computed" not in text_of(cook.get("/recipes"))
-    assert week.week_picture(household, MONDAY) is not None
+    assert weeks.week_picture(household, MONDAY) is not None
 
 
 def test_what_no_document_may_hold_is_taken_out_as_it_is_stored(cook: Cook, household: Caller) -> None:
@@ -123,7 +124,7 @@ def test_what_no_document_may_hold_is_taken_out_as_it_is_stored(cook: Cook, hous
     with household.database.engine.begin() as connection:
         heavy = text("UPDATE ingredient_line SET amount_g = 9999999 WHERE id = :id")
         connection.execute(heavy, {"id": str(kitchen.line_ids[0])})
-    recipes._VALUES.clear()
+    library._VALUES.clear()
     kept = json.loads(cook.get("/recipes/export.json"))["gc:asStored"]
     assert kept[0]["components"][0]["lines"][0]["amount_g"] == "9999999.0"
 
@@ -137,7 +138,7 @@ def test_a_week_that_failed_once_is_shown_the_next_time(
         raise RuntimeError("once")
 
     with monkeypatch.context() as patched:
-        patched.setattr(week, "week_outcome", fail)
+        patched.setattr(weeks, "week_outcome", fail)
         assert cook.client.get(f"/week/{MONDAY}").status_code == 500
     for page in (f"/week/{MONDAY}", "/cook", f"/week/{MONDAY}/plan"):
         cook.get(page)
@@ -146,4 +147,4 @@ def test_a_week_that_failed_once_is_shown_the_next_time(
 def test_a_recipe_that_can_be_computed_is_not_taken_away(cook: Cook, household: Caller) -> None:
     kitchen = furnish(household)
     assert "can be computed" in text_of(cook.post(f"/recipes/{kitchen.recipe_id}/remove-broken", expect=422).text)
-    assert recipes.get_recipe(household, kitchen.recipe_id).recipe.name == "Turkey pot"
+    assert library.get_recipe(household, kitchen.recipe_id).recipe.name == "Turkey pot"

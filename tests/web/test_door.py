@@ -10,8 +10,9 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError, OperationalError
 
 from goodcrate.db.session import Database
-from goodcrate.services import accounts, week
+from goodcrate.services import accounts
 from goodcrate.services.calling import Caller
+from goodcrate.services.week import weeks
 from goodcrate.settings import Settings
 from goodcrate.web import security, wire
 from goodcrate.web.security import HEADERS, is_our_host, our_hosts
@@ -25,7 +26,7 @@ def test_a_page_that_broke_has_the_headers_and_says_what_is_kept(
     def break_down(*_: object) -> None:
         raise RuntimeError("a bug")
 
-    monkeypatch.setattr(week, "week_of", break_down)
+    monkeypatch.setattr(weeks, "week_of", break_down)
     answer = cook.client.get("/week")
     assert answer.status_code == 500
     for name, value in HEADERS.items():
@@ -38,7 +39,7 @@ def test_a_page_that_broke_has_the_headers_and_says_what_is_kept(
     def away(*_: object) -> None:
         raise OperationalError("SELECT 1", {}, Exception(2003, "nobody there"))
 
-    monkeypatch.setattr(week, "week_of", away)
+    monkeypatch.setattr(weeks, "week_of", away)
     answer = cook.client.get("/week")
     assert answer.status_code == 503
     assert "The database is away" in text_of(answer.text)

@@ -4,9 +4,9 @@ from datetime import date
 
 import pytest
 
-from goodcrate.core.nutrients import Composition, Measured, Tally
-from goodcrate.core.outcome import BoxPart
-from goodcrate.core.targets import DayTarget
+from goodcrate.core.ground.nutrients import Composition, Measured, Tally
+from goodcrate.core.portion.week_outcome import BoxPart
+from goodcrate.core.targets.day_target import DayTarget
 from goodcrate.web import figures
 from goodcrate.web.drawing import draw_box, draw_fill, energy_bar, energy_beam, protein_beam
 from goodcrate.web.tape import DoubtSource, Why, doubt_sentence

@@ -8,8 +8,9 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from goodcrate.devices.catalogue import CatalogueItem, CatalogueUnavailable
-from goodcrate.services import foods, labels, recipes
 from goodcrate.services.calling import Caller
+from goodcrate.services.foods import labels, own_foods
+from goodcrate.services.recipes import library
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import turkey_pot
 
@@ -121,7 +122,7 @@ def test_an_overridden_typical_food_shows_both_figures_and_the_way_back(cook: Co
 
 def test_facts_are_remembered_in_the_units_they_are_asked_in(cook: Cook, household: Caller) -> None:
     cook.post("/foods/tempeh/facts", {"density_g_per_ml": "55", "each_g": "", "pack_g": "0.2 kg", "price": "1.80"})
-    food = foods.food_by_key(household, "tempeh").food
+    food = own_foods.food_by_key(household, "tempeh").food
     assert (food.density_g_per_ml, food.pack_g, food.price, food.each_g) == (0.55, 200, 1.8, None)
     refused = cook.post("/foods/tempeh/facts", {"density_g_per_ml": "heavy", "refuse_pct": "120"}, expect=422)
     assert "not a number" in text_of(refused.text)
@@ -197,7 +198,7 @@ def test_a_file_goes_in_by_way_of_its_report(cook: Cook, household: Caller) -> N
     assert "1 refused 0 changed 1 added" in report
     assert "Käse" in report
     assert "Read as cp1252: check the accents" in report
-    assert foods.count_foods(household)[0] == 0
+    assert own_foods.count_foods(household)[0] == 0
     for _ in range(2):  # sent twice, applied once
         assert cook.post(where).headers["location"] == where
         assert "1 foods added, 0 changed, 1 rows refused." in text_of(cook.get(where))
@@ -219,7 +220,7 @@ def test_files_that_cannot_be_taken_say_why_and_change_nothing(
     cook: Cook, household: Caller, data: bytes, expect: int, says: str
 ) -> None:
     assert says in text_of(send_file(cook, data, expect))
-    assert foods.count_foods(household)[0] == 0
+    assert own_foods.count_foods(household)[0] == 0
 
 
 def test_an_upload_needs_its_token_and_a_file(cook: Cook) -> None:
@@ -229,7 +230,7 @@ def test_an_upload_needs_its_token_and_a_file(cook: Cook) -> None:
 
 def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
-    recipes.save_recipe(household, typed)
+    library.save_recipe(household, typed)
     cook.post("/foods/label", label(origin="cabbage_raw", name="Cabbage", group="vegetable", diet="plant",
                                     energy_kcal="35",
                                     protein_g="2", fat_g="0.1", carbohydrate_g="5"))  # fmt: skip
@@ -247,7 +248,7 @@ def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook,
 
 def test_the_doubt_on_a_tape_has_its_one_click(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
-    recipes.save_recipe(household, typed)
+    library.save_recipe(household, typed)
     oil = typed.components[0].lines[2].id
     assert f'data-fix-field="line-{oil}-amount"' in cook.get(f"/recipes/{typed.id}")
     key = labels.save_food(

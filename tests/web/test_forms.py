@@ -8,11 +8,13 @@ from uuid import uuid4
 import pytest
 from starlette.datastructures import FormData, UploadFile
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.formats.reference import measure_table, reference_foods
-from goodcrate.services import foods, recipes, targets
 from goodcrate.services.calling import Caller
-from goodcrate.services.foods import Measuring
+from goodcrate.services.foods import own_foods
+from goodcrate.services.foods.own_foods import Measuring
+from goodcrate.services.recipes import library
+from goodcrate.services.targets import household_eaters
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
 from goodcrate.web.targets.forms import DayTypeRow, EaterForm
 from tests.services.kitchen import eater_input, turkey_pot
@@ -79,8 +81,8 @@ def test_rows_with_made_up_ids_are_dropped() -> None:
 
 def test_the_eater_page_reads_back_what_it_shows(household: Caller) -> None:
     typed = eater_input(excluded_allergens=("celery", "milk"), no_pork=True, dislikes="olives", about="nights")
-    targets.save_eater(household, typed)
-    shown = EaterForm.of_eater(targets.get_eater(household, typed.id))
+    household_eaters.save_eater(household, typed)
+    shown = EaterForm.of_eater(household_eaters.get_eater(household, typed.id))
     assert shown.day_types[-1].name == shown.slots[-1].name == ""  # room for one more
     again = shown.read()
     assert (again.version, again.day_types, again.slots) == (1, typed.day_types, typed.slots)
@@ -130,10 +132,10 @@ def test_the_recipe_page_reads_back_what_it_shows(household: Caller) -> None:
     spoon = replace(typed.components[0].lines[2], amount_g=27.5, measure="volume", typed="2 tbsp", error_g=2.745)
     parts = (replace(typed.components[0], lines=(*typed.components[0].lines[:2], spoon)),)
     typed = replace(typed, components=parts)
-    recipes.save_recipe(household, typed)
-    shown = RecipeForm.of_page(recipes.get_recipe(household, typed.id))
+    library.save_recipe(household, typed)
+    shown = RecipeForm.of_page(library.get_recipe(household, typed.id))
     assert shown.components[0].lines[2].amount == "2 tbsp"
-    again = RecipeForm.of_post(recipe_fields(shown), shown.id).read(foods.measuring(household, shown.food_keys))
+    again = RecipeForm.of_post(recipe_fields(shown), shown.id).read(own_foods.measuring(household, shown.food_keys))
     assert again.faults == []
     for got, wanted in zip(again.input.components[0].lines, typed.components[0].lines, strict=True):
         assert (got.id, got.food_key, got.measure, got.typed) == (

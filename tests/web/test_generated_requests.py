@@ -12,7 +12,7 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
-from goodcrate.services import plan_process
+from goodcrate.services.week import plan_process
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import MONDAY, Cook, _no_lifespan, sign_in
@@ -55,6 +55,8 @@ def test_no_request_over_any_route_is_our_fault(boat_alone: Cook, monkeypatch: p
             data.setdefault(name, []).append(value)
         answer = client.request(request.method, request.url, data=data or None, files=files, follow_redirects=False)
         answers[answer.status_code] = answers.get(answer.status_code, 0) + 1
+        was_let_out = answer.headers.get("location") == "/sign-in" and not request.url.startswith("/first-run")
+        assert not was_let_out, f"signed out by {request.said()}"
         if answer.status_code >= 500:
             mark = re.search(r"log: ([0-9a-f]+)", answer.text)
             broken.append(f"{request.said()} [{mark[1] if mark else ''}]")

@@ -8,8 +8,10 @@ from uuid import UUID, uuid4
 
 import pytest
 
-from goodcrate.services import recipes, targets, week
 from goodcrate.services.calling import Caller
+from goodcrate.services.recipes import library
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import weeks
 from goodcrate.web.pages import WEB, static_url, templates
 from goodcrate.web.security import MOST_FIELDS
 from tests.conftest import Cook, text_of
@@ -42,7 +44,7 @@ def test_empty_pages_teach_with_one_button(cook: Cook) -> None:
 
 
 def test_all_pages_of_the_demo_render(boat: Cook, demo: Caller) -> None:
-    picture = week.week_picture(demo, MONDAY)
+    picture = weeks.week_picture(demo, MONDAY)
     assert picture is not None
     urls = {f"/week/{MONDAY}?box={p.id}" for p in picture.placements[:8]}
     for page in ("/targets", "/recipes", "/cook", "/portion", f"/week/{MONDAY}", "/foods?q=beet"):
@@ -89,7 +91,7 @@ def test_a_bad_recipe_keeps_what_was_typed(cook: Cook) -> None:
 
 def test_two_people_saving_the_same_recipe(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
-    recipes.save_recipe(household, typed)
+    library.save_recipe(household, typed)
     component, line = typed.components[0], typed.components[0].lines[0]
     fields = {
         "version": "1", "name": "First", "servings": "6", "component": str(component.id), "line": str(line.id),
@@ -99,7 +101,7 @@ def test_two_people_saving_the_same_recipe(cook: Cook, household: Caller) -> Non
     html = cook.post(f"/recipes/{typed.id}", fields | {"name": "Second"}, expect=409).text
     assert "changed elsewhere" in text_of(html)
     assert 'value="Second"' in html
-    assert recipes.get_recipe(household, typed.id).recipe.name == "First"
+    assert library.get_recipe(household, typed.id).recipe.name == "First"
     assert 'name="version" value="2"' in html  # sent again, it is saved over the newer one on purpose
     cook.post(f"/recipes/{typed.id}", fields | {"name": "Second", "version": "2"})
 
@@ -135,7 +137,7 @@ def test_a_meal_is_placed_changed_taken_away_and_put_back(cook: Cook, household:
     assert "Choose one" in text_of(cook.post(f"/week/{MONDAY}/place", form | {"recipe": ""}, expect=422).text)
     for _ in range(2):
         location = cook.post(f"/week/{MONDAY}/place", form).headers["location"]
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     assert len(picture.placements) == 2
     meal = picture.placements[1]
@@ -145,7 +147,7 @@ def test_a_meal_is_placed_changed_taken_away_and_put_back(cook: Cook, household:
     location = cook.post(f"/week/{MONDAY}/meals/{meal.id}/remove").headers["location"]
     assert "Put it back" in cook.get(location)
     cook.post(f"/week/{MONDAY}/meals/{meal.id}/restore")
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     assert [p.servings for p in picture.placements] == [1.0, 1.5]
 
@@ -157,7 +159,7 @@ def test_prep_sessions_from_the_page(cook: Cook, household: Caller) -> None:
         cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "2026-12-25T18:30"}, expect=422).text
     )
     assert "no day and time" in text_of(cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "soon"}, expect=422).text)
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     cook.post(f"/week/{MONDAY}/sessions/{picture.sessions[1].id}/remove")
     assert "Wed 25, 18:30" not in text_of(cook.get(f"/week/{MONDAY}"))
@@ -166,7 +168,7 @@ def test_prep_sessions_from_the_page(cook: Cook, household: Caller) -> None:
 def test_a_low_target_shows_its_caution_with_the_source(cook: Cook, household: Caller) -> None:
     from tests.services.kitchen import eater_input
 
-    targets.save_eater(household, eater_input(energy_kcal=1150))
+    household_eaters.save_eater(household, eater_input(energy_kcal=1150))
     text = text_of(cook.get("/targets"))
     assert "doctor or registered dietitian" in text
     assert "follow your own clinician" in text
@@ -221,7 +223,7 @@ def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, house
     for words in ("10 × 84 kg + 6.25 × 182 cm − 5 × 41 + 5", "Mifflin–St Jeor", "1,710 kcal", "predicted loss a week",
                   "25 % of 1,710 kcal", "30 % less than keeps your weight", "main", "100 % = 1,710 kcal"):  # fmt: skip
         assert words in tape, words
-    assert targets.list_eaters(household) == []  # nothing is saved
+    assert household_eaters.list_eaters(household) == []  # nothing is saved
     ill = text_of(cook.post(f"/targets/{key}/compute", form | {"conditions": "pregnant"}, expect=200).text)
     assert "With pregnant, we compute no target." in ill
     odd = text_of(cook.post(f"/targets/{key}/compute", form | {"weight_kg": "a lot"}, expect=200).text)
@@ -270,7 +272,7 @@ def test_a_week_of_other_length_is_opened_and_another_repeated_into_it(cook: Coo
 
 
 def test_traces_may_be_left_out_and_the_tapes_say_how_much(boat: Cook, demo: Caller) -> None:
-    picture = week.week_picture(demo, MONDAY)
+    picture = weeks.week_picture(demo, MONDAY)
     assert picture is not None
     p = picture.placements[0]
     page, day = f"/recipes/{p.recipe_id}", f"/week/{MONDAY}?day={p.eater_id}.{p.day}"
@@ -279,7 +281,7 @@ def test_traces_may_be_left_out_and_the_tapes_say_how_much(boat: Cook, demo: Cal
     boat.post("/targets/counting", {"traces": "leave"})
     try:
         assert 'value="leave" checked' in boat.get("/targets")
-        tapes = [text_of(boat.get(f"/recipes/{r.recipe.key}")) for r in recipes.list_recipes(demo)]
+        tapes = [text_of(boat.get(f"/recipes/{r.recipe.key}")) for r in library.list_recipes(demo)]
         said = [t for t in tapes if "Left out of a serving as traces" in t]
         assert said
         assert all("a trace, not counted" in t for t in said)
@@ -343,20 +345,20 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
 def test_one_more_session_is_added_when_planning_begins_and_not_when_it_is_refused(
     cook: Cook, household: Caller
 ) -> None:
-    week.open_week(household, MONDAY)
+    weeks.open_week(household, MONDAY)
     wishes = {"keep": "usual", "different": "2", "repeats": "7", "freezer_boxes": "6"}
     page = cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "-1"}, expect=422).text
     assert "Nobody has a target and slots to plan for." in text_of(page)  # so nothing was planned
     cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "4"}, expect=422)
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00"]
     furnish(household)
-    recipe = recipes.list_recipes(household)[0]
-    recipes.save_recipe(household, replace(recipes.get_input(household, UUID(recipe.recipe.key)), tags=("cold",)))
+    recipe = library.list_recipes(household)[0]
+    library.save_recipe(household, replace(library.get_input(household, UUID(recipe.recipe.key)), tags=("cold",)))
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("goodcrate.services.plan_process.launch", lambda *_: None)
+        patch.setattr("goodcrate.services.week.plan_process.launch", lambda *_: None)
         cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "-1"})
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00", "22 18:30"]

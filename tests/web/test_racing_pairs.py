@@ -12,12 +12,14 @@ from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 from starlette.routing import compile_path
 
-from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.db.accounts import Household
 from goodcrate.db.cook import WeighingRow
 from goodcrate.db.session import Database
-from goodcrate.services import accounts, labels, placing, plan_process
+from goodcrate.services import accounts
 from goodcrate.services.calling import Caller
+from goodcrate.services.foods import labels
+from goodcrate.services.week import placing, plan_process
 from tests.conftest import PASSWORD, Cook, name_of, text_of
 from tests.hostile import forms_of, routes_of
 from tests.services.kitchen import MONDAY, Kitchen, furnish

@@ -12,12 +12,14 @@ import httpx2
 import pytest
 from fastapi.testclient import TestClient
 
-from goodcrate.services import kitchen, recipe_input, recipes, targets
+from goodcrate.services import kitchen
 from goodcrate.services.calling import Caller
 from goodcrate.services.kitchen import VesselInput
+from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.targets import household_eaters
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import eater_input, turkey_pot
-from tests.services.test_recipe_growth import SOUP, full_recipe
+from tests.services.recipes.test_recipe_growth import SOUP, full_recipe
 
 Fields = list[tuple[str, str]]
 
@@ -75,10 +77,10 @@ def put(fields: Fields, name: str, value: str) -> Fields:
 def bench(household: Caller, cook: Cook) -> tuple[UUID, Fields]:
     """A full recipe, and its page's fields."""
     eater = eater_input()
-    targets.save_eater(household, eater)
+    household_eaters.save_eater(household, eater)
     kitchen.save_vessels(household, [VesselInput(uuid4(), "large pot", "pot", 4500)])
     typed = full_recipe(eater.id)
-    recipes.save_recipe(household, typed)
+    library.save_recipe(household, typed)
     return typed.id, shown_fields(cook.get(f"/recipes/{typed.id}"))
 
 
@@ -97,9 +99,9 @@ def in_order(cook: Cook, url: str, fields: Fields) -> httpx2.Response:
 
 def test_the_page_sends_back_what_is_saved(household: Caller, cook: Cook, bench: tuple[UUID, Fields]) -> None:
     recipe_id, fields = bench
-    before = recipes.get_input(household, recipe_id)
+    before = library.get_input(household, recipe_id)
     send(cook, f"/recipes/{recipe_id}", fields, expect=303)
-    assert recipes.get_input(household, recipe_id) == before
+    assert library.get_input(household, recipe_id) == before
 
 
 def test_figures_notes_and_versions_follow_what_is_typed(cook: Cook, bench: tuple[UUID, Fields]) -> None:
@@ -122,19 +124,19 @@ def test_it_saves_by_itself_says_what_keeps_it_and_undoes(
     amount = next(name for name, _ in fields if name.endswith("-amount"))
     said = text_of(send(cook, f"/recipes/{recipe_id}/autosave", put(fields, amount, "1300")))
     assert said.startswith("Saved ")
-    assert recipes.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1300
+    assert library.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1300
     fields = put(fields, "version", "2")
     said = text_of(send(cook, f"/recipes/{recipe_id}/autosave", put(fields, amount, "some")))
     assert "Not saved yet: “some” is not an amount." in said
     other_tab = put(put(fields, "version", "1"), "page", str(uuid4()))
     stale = text_of(send(cook, f"/recipes/{recipe_id}/autosave", put(other_tab, amount, "900")))
     assert "Changed elsewhere" in stale
-    assert recipes.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1300
+    assert library.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1300
     cook.post(f"/recipes/{recipe_id}/undo")
-    assert recipes.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1200
+    assert library.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1200
     assert "version 1" in text_of(cook.get(f"/recipes/{recipe_id}"))
     cook.post(f"/recipes/{recipe_id}/versions/2")
-    assert recipes.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1300
+    assert library.get_recipe(household, recipe_id).recipe.lines[0].amount.grams == 1300
 
 
 def changes_in(html: str) -> dict[str, str]:
@@ -153,7 +155,7 @@ def test_another_size_is_shown_before_it_is_taken(household: Caller, cook: Cook,
     for name, value in changes.items():
         fields = put(fields, name, value)
     send(cook, f"/recipes/{recipe_id}", fields, expect=303)
-    saved = recipes.get_recipe(household, recipe_id).recipe
+    saved = library.get_recipe(household, recipe_id).recipe
     assert [x.amount.grams for x in saved.lines] == [1800, 1350, 60]
     assert (saved.components[0].cooked_g, saved.servings, saved.steps[1].duration_min) == (2700, 9, 80)  # two fillings
     for by, to, said in (
@@ -225,22 +227,22 @@ def test_one_page_is_one_writer_however_its_saves_race(
             button = hands.submit(in_order, cook, address, typed(2))
         assert "Changed elsewhere" not in text_of(by_itself.result())
         assert button.result().status_code == 303
-        assert recipes.get_recipe(household, recipe_id).recipe.name == "Soup 2"
+        assert library.get_recipe(household, recipe_id).recipe.name == "Soup 2"
     late = text_of(send(cook, f"{address}/autosave", typed(1)))
     assert "Saved" in late
-    assert recipes.get_recipe(household, recipe_id).recipe.name == "Soup 2"
+    assert library.get_recipe(household, recipe_id).recipe.name == "Soup 2"
 
 
 def test_a_component_that_is_sent_twice_is_there_once(
     cook: Cook, bench: tuple[UUID, Fields], household: Caller
 ) -> None:
     recipe_id, fields = bench
-    before = recipes.get_recipe(household, recipe_id).recipe
+    before = library.get_recipe(household, recipe_id).recipe
     first = next(v for n, v in fields if n == "component")
     lines = [(n, v) for n, v in fields if n == "line"][:1]
     said = text_of(send(cook, f"/recipes/{recipe_id}/autosave", [*fields, ("component", first), *lines]))
     assert "Saved" in said
-    after = recipes.get_recipe(household, recipe_id).recipe
+    after = library.get_recipe(household, recipe_id).recipe
     assert [c.key for c in after.components] == [c.key for c in before.components]
     assert [line.key for line in after.lines] == [line.key for line in before.lines]
 
@@ -280,8 +282,8 @@ def test_an_import_takes_what_it_promises_and_says_what_is_too_much(client: Test
 
 def test_the_library_filters_and_names_twins(household: Caller, cook: Cook) -> None:
     for name, grams in (("Big pot", 2000.0), ("Small pot", 500.0)):
-        recipes.save_recipe(household, turkey_pot(name, grams))
-    recipes.save_recipe(household, full_recipe_tagged())
+        library.save_recipe(household, turkey_pot(name, grams))
+    library.save_recipe(household, full_recipe_tagged())
     read = text_of(cook.get("/recipes"))
     assert "3 of 3" in read
     assert "like another" in read
@@ -295,7 +297,7 @@ def test_the_library_filters_and_names_twins(household: Caller, cook: Cook) -> N
 def full_recipe_tagged() -> recipe_input.RecipeInput:
     from dataclasses import replace
 
-    from goodcrate.core.steps import Step
+    from goodcrate.core.recipes.steps import Step
 
     dish = recipe_input.ComponentInput(uuid4(), "salad", (recipe_input.LineInput(uuid4(), "tempeh", 300),))
     steps = (Step(str(uuid4()), "Slice it", "", "", 8.0),)

@@ -12,8 +12,13 @@ from fastapi.testclient import TestClient
 from goodcrate.db.session import Database
 from goodcrate.db.week import PlanJobRow
 from goodcrate.formats.recipe_jsonld import find_recipes
-from goodcrate.services import accounts, cook, food_files, house, labels, recipe_files, repeating, week
+from goodcrate.services import accounts
 from goodcrate.services.calling import Caller, utc_now
+from goodcrate.services.cook import cooking
+from goodcrate.services.foods import food_files, labels
+from goodcrate.services.recipes import recipe_files
+from goodcrate.services.store import house
+from goodcrate.services.week import repeating, weeks
 from goodcrate.web.security import HEADERS
 from tests.conftest import Cook, name_of, sign_in, text_of
 from tests.services.kitchen import MONDAY, furnish
@@ -50,12 +55,12 @@ def filled(path: str, ids: dict[str, object]) -> str:
 def ids(household: Caller) -> dict[str, object]:
     """Real ids of a furnished household, by the names the routes give them."""
     kitchen = furnish(household)
-    picture = week.week_picture(household, MONDAY)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     worked = picture.outcome.batches[0]
-    batch_id = cook.batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key)
-    cook.start_batch(household, MONDAY, batch_id)
-    picture = week.week_picture(household, MONDAY)
+    batch_id = cooking.batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key)
+    cooking.start_batch(household, MONDAY, batch_id)
+    picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     label = {"basis": "100g", "energy_kcal": "62", "protein_g": "11"}
     food_key = labels.save_food(household, labels.FoodInput(uuid4(), "Skyr", label, group="dairy"))
@@ -121,8 +126,8 @@ def test_a_neighbour_with_our_ids_finds_nothing(
 ) -> None:
     neighbour = accounts.add_household(database, "Next mooring", f"n-{uuid4().hex[:10]}", "barley-and-beetroot")
     cook = sign_in(client, name_of(database, neighbour))
-    week.open_week(neighbour, date(2026, 11, 23))
-    before = week.week_picture(household, MONDAY)
+    weeks.open_week(neighbour, date(2026, 11, 23))
+    before = weeks.week_picture(household, MONDAY)
     fields = {
         "csrf": cook.csrf, "name": "Taken over", "servings": "3", "version": "1", "net": "5", "net_g": "5",
         "gross_g": "900", "tare_g": "0", "event": str(uuid4()), "starts_at": "2026-11-24T10:00", "id": str(uuid4()),
@@ -146,7 +151,7 @@ def test_a_neighbour_with_our_ids_finds_nothing(
             assert answer.status_code in refused, (method, path, answer.status_code)
         elif path.endswith("/place"):
             assert client.post(url, data=fields, follow_redirects=False).status_code == 404
-    after = week.week_picture(household, MONDAY)
+    after = weeks.week_picture(household, MONDAY)
     assert before is not None
     assert after is not None
     assert after.recipes == before.recipes
@@ -218,7 +223,7 @@ def test_a_fault_of_ours_shows_no_trace(client: TestClient, cook: Cook, monkeypa
     def broken(*_: object, **__: object) -> None:
         raise RuntimeError("a secret of the kitchen")
 
-    monkeypatch.setattr("goodcrate.services.recipes.list_recipes", broken)
+    monkeypatch.setattr("goodcrate.services.recipes.library.list_recipes", broken)
     answer = client.get("/recipes")
     assert answer.status_code == 500
     assert "Something broke" in answer.text

@@ -5,11 +5,13 @@ from uuid import UUID, uuid4
 
 import pytest
 
-from goodcrate.core.cook import COOKED_DOWN
-from goodcrate.services import cook, portion, week
+from goodcrate.core.cook.batch_record import COOKED_DOWN
 from goodcrate.services.calling import Caller
+from goodcrate.services.cook import cooking
+from goodcrate.services.portion import filling
 from goodcrate.services.route import route_states
-from goodcrate.services.week import WeekPicture
+from goodcrate.services.week import weeks
+from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import (
     BatchCard,
@@ -29,16 +31,16 @@ def kitchen(household: Caller) -> Kitchen:
 
 
 def look(kitchen: Kitchen) -> tuple[WeekPicture, BatchCard]:
-    picture = week.week_picture(kitchen.caller, MONDAY)
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     return picture, batch_cards(picture)[0]
 
 
 def weigh(kitchen: Kitchen, pot_g: float, *boxes_g: float) -> tuple[WeekPicture, BatchCard]:
     _, card = look(kitchen)
-    portion.weigh_pot(kitchen.caller, MONDAY, card.id, uuid4(), pot_g, 0, COOKED_DOWN)
+    filling.weigh_pot(kitchen.caller, MONDAY, card.id, uuid4(), pot_g, 0, COOKED_DOWN)
     for p, grams in zip(card.worked.outcome.portions, boxes_g, strict=False):
-        portion.weigh_box(kitchen.caller, MONDAY, card.id, UUID(p.placing_key), uuid4(), grams)
+        filling.weigh_box(kitchen.caller, MONDAY, card.id, UUID(p.placing_key), uuid4(), grams)
     return look(kitchen)
 
 
@@ -100,10 +102,10 @@ def test_the_bench_has_one_current_box_once_the_pot_is_weighed(kitchen: Kitchen)
 
 def test_begun_batches_come_first_and_the_tape_tells_the_change(kitchen: Kitchen) -> None:
     _, card = look(kitchen)
-    cook.start_batch(kitchen.caller, MONDAY, card.id)
+    cooking.start_batch(kitchen.caller, MONDAY, card.id)
     _, card = look(kitchen)
     oil = UUID(card.worked.outcome.state.lines[2].key)
-    cook.weigh_ingredient(kitchen.caller, MONDAY, card.id, oil, uuid4(), 50)
+    cooking.weigh_ingredient(kitchen.caller, MONDAY, card.id, oil, uuid4(), 50)
     picture, card = look(kitchen)
     assert card.is_weighing_in
     assert card.state == "1 of 3 ingredients weighed"
@@ -122,5 +124,5 @@ def test_the_route_tells_where_the_week_stands(kitchen: Kitchen, household: Call
     _, card = weigh(kitchen, 1500)
     words = {stage: state.words for stage, state in route_states(household, MONDAY).items()}
     assert (words["cook"], words["portion"]) == ("1 batch begun", "1 pot weighed")
-    portion.withdraw_pot(household, MONDAY, card.id, uuid4())
+    filling.withdraw_pot(household, MONDAY, card.id, uuid4())
     assert route_states(household, MONDAY)["portion"].words == "no pot weighed"

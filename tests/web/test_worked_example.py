@@ -5,8 +5,8 @@ import re
 import pytest
 
 from goodcrate.formats.reference import read_table
-from goodcrate.services import week
 from goodcrate.services.calling import Caller
+from goodcrate.services.week import weeks
 from goodcrate.settings import CHECKOUT
 from tests.conftest import MONDAY, Cook, text_of
 
@@ -71,13 +71,13 @@ def test_the_recipe_shows_them(boat: Cook) -> None:
 
 
 @pytest.fixture
-def tuesday(demo: Caller) -> week.WeekPicture:
-    picture = week.week_picture(demo, MONDAY)
+def tuesday(demo: Caller) -> weeks.WeekPicture:
+    picture = weeks.week_picture(demo, MONDAY)
     assert picture is not None
     return picture
 
 
-def test_tuesdays_box_and_day_show_them(boat: Cook, tuesday: week.WeekPicture) -> None:
+def test_tuesdays_box_and_day_show_them(boat: Cook, tuesday: weeks.WeekPicture) -> None:
     maren = tuesday.eaters[0]
     meals = [p for p in tuesday.placements if p.eater_id == maren.id and p.day == tuesday.dates[1]]
     box = text_of(boat.get(f"/week/{MONDAY}?box={meals[3].id}"))

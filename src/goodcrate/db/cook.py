@@ -20,8 +20,8 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
-from goodcrate.core.cook import POT, BatchRecord, Weighing
-from goodcrate.core.recipes import IngredientLine
+from goodcrate.core.cook.batch_record import POT, BatchRecord, Weighing
+from goodcrate.core.recipes.recipe import IngredientLine
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow

@@ -21,16 +21,16 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 
-from goodcrate.core.find import search_text
-from goodcrate.core.foods import Food
-from goodcrate.core.nutrients import KEYS, Composition
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.find import search_text
+from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, HouseholdOwned, Name, owned_key
 from goodcrate.db.session import HouseholdSession
 
 
 class NutrientColumns:
-    """The nutrients per 100 g of `goodcrate.core.nutrients.KEYS`, one column each."""
+    """The nutrients per 100 g of `goodcrate.core.ground.nutrients.KEYS`, one column each."""
 
     energy_kcal: Mapped[Figure]
     protein_g: Mapped[Figure]

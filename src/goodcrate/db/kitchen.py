@@ -5,7 +5,7 @@ from typing import ClassVar
 from sqlalchemy import String
 from sqlalchemy.orm import Mapped, mapped_column
 
-from goodcrate.core.vessels import Vessel
+from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.db.base import Base, Grams, HouseholdOwned
 
 

@@ -10,8 +10,8 @@ from uuid import UUID
 from sqlalchemy import DECIMAL, JSON, BigInteger, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship, remote
 
-from goodcrate.core.amounts import Amount, amount_of
-from goodcrate.core.recipes import (
+from goodcrate.core.ground.amounts import Amount, amount_of
+from goodcrate.core.recipes.recipe import (
     Component,
     IngredientLine,
     LineChange,
@@ -22,7 +22,7 @@ from goodcrate.core.recipes import (
     cooking_of,
     learned_yield,
 )
-from goodcrate.core.steps import Step
+from goodcrate.core.recipes.steps import Step
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow
@@ -169,7 +169,7 @@ class VariantChangeRow(HouseholdOwned, Base):
 
 
 class RecipePastRow(HouseholdOwned, Base):
-    """A recipe as it was at an earlier version, as a document (`goodcrate.services.versions`)."""
+    """A recipe as it was at an earlier version, as a document (`goodcrate.services.recipes.versions`)."""
 
     __tablename__ = "recipe_past"
     __table_args__ = (owned_key("recipe_id", "recipe"), UniqueConstraint("household_id", "recipe_id", "version"))

@@ -8,9 +8,9 @@ from uuid import UUID
 from sqlalchemy import JSON, String, Time
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from goodcrate.core.body import Blocks
-from goodcrate.core.nutrients import Tally
-from goodcrate.core.targets import DayTarget, NutrientBand, slot_share_kcal
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.targets.body import Blocks
+from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_share_kcal
 from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodRow
 

@@ -7,7 +7,7 @@ from uuid import UUID
 from sqlalchemy import DECIMAL, JSON, Boolean, CheckConstraint, DateTime, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from goodcrate.core.week import PrepSession
+from goodcrate.core.week.placings import PrepSession
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, HouseholdOwned, Name, owned_key
 

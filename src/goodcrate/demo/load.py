@@ -4,29 +4,24 @@ from dataclasses import replace
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid5
 
-from goodcrate.core.boxes import WEIGHED
-from goodcrate.core.cook import COOKED_DOWN
-from goodcrate.core.outcome import WorkedBatch
-from goodcrate.core.recipes import StorageChoice
-from goodcrate.core.steps import Step
+from goodcrate.core.cook.batch_record import COOKED_DOWN
+from goodcrate.core.portion.filled_boxes import WEIGHED
+from goodcrate.core.portion.week_outcome import WorkedBatch
+from goodcrate.core.recipes.recipe import StorageChoice
+from goodcrate.core.recipes.steps import Step
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, DemoFood
 from goodcrate.demo.recipes import RECIPES, DemoLine, DemoRecipe, DemoStep
-from goodcrate.services import (
-    accounts,
-    cook,
-    house,
-    kitchen,
-    labels,
-    placing,
-    portion,
-    recipe_input,
-    recipes,
-    targets,
-    week,
-)
+from goodcrate.services import accounts, kitchen
 from goodcrate.services.calling import Caller
+from goodcrate.services.cook import cooking
+from goodcrate.services.foods import labels
+from goodcrate.services.portion import filling
+from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.store import house
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import placing, weeks
 
 _SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
 
@@ -42,15 +37,15 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
     kitchen.save_vessels(caller, [_vessel_input(caller, v) for v in boat.VESSELS])
     kitchen.save_capacity(caller, kitchen.Capacity(*boat.BOXES_IT_HOLDS))
     for recipe in RECIPES:
-        recipes.save_recipe(caller, _recipe_input(caller, recipe))
+        library.save_recipe(caller, _recipe_input(caller, recipe))
     for food in FOODS:
         labels.save_food(caller, _food_input(caller, food))
     for key, facts in FACTS.items():
         labels.remember_facts(caller, key, facts)
     for eater in boat.EATERS:
-        targets.save_eater(caller, _eater_input(caller, eater))
+        household_eaters.save_eater(caller, _eater_input(caller, eater))
     _add_variants(caller)
-    first_day = week.monday_of(today)
+    first_day = weeks.monday_of(today)
     _place_week(caller, first_day)
     _cook_a_little(caller, first_day)
     for n, thing in enumerate(boat.IN_THE_HOUSE):
@@ -124,7 +119,7 @@ def _add_variants(caller: Caller) -> None:
     for recipe in RECIPES:
         if not recipe.variants:
             continue
-        saved = recipes.get_input(caller, _id(caller, recipe.key))
+        saved = library.get_input(caller, _id(caller, recipe.key))
         variants = tuple(
             recipe_input.VariantInput(
                 _id(caller, recipe.key, v.name), v.name, (_id(caller, v.eater),),
@@ -132,7 +127,7 @@ def _add_variants(caller: Caller) -> None:
             )
             for v in recipe.variants
         )  # fmt: skip
-        recipes.save_recipe(caller, replace(saved, variants=variants))
+        library.save_recipe(caller, replace(saved, variants=variants))
 
 
 def _food_input(caller: Caller, food: DemoFood) -> labels.FoodInput:
@@ -142,18 +137,18 @@ def _food_input(caller: Caller, food: DemoFood) -> labels.FoodInput:
     )  # fmt: skip
 
 
-def _eater_input(caller: Caller, eater: boat.DemoEater) -> targets.EaterInput:
-    return targets.EaterInput(
+def _eater_input(caller: Caller, eater: boat.DemoEater) -> household_eaters.EaterInput:
+    return household_eaters.EaterInput(
         _id(caller, eater.key),
         eater.name,
         tuple(
-            targets.DayTypeInput(
+            household_eaters.DayTypeInput(
                 _id(caller, eater.key, d.name), d.name, d.energy_kcal, d.protein_floor_g, weekdays=d.weekdays
             )
             for d in eater.day_types
         ),
         tuple(
-            targets.SlotInput(_id(caller, eater.key, "slot", s.name), s.name, s.at, s.cold, s.travels)
+            household_eaters.SlotInput(_id(caller, eater.key, "slot", s.name), s.name, s.at, s.cold, s.travels)
             for s in eater.slots
         ),
         eater.about,
@@ -166,9 +161,9 @@ def _eater_input(caller: Caller, eater: boat.DemoEater) -> targets.EaterInput:
 
 
 def _place_week(caller: Caller, first_day: date) -> None:
-    week.open_week(caller, first_day)
+    weeks.open_week(caller, first_day)
     second = first_day + timedelta(days=boat.SECOND_SESSION_WEEKDAY)
-    week.add_session(caller, first_day, datetime.combine(second, boat.SECOND_SESSION_AT))
+    weeks.add_session(caller, first_day, datetime.combine(second, boat.SECOND_SESSION_AT))
     for p in boat.PLACINGS:
         typed = placing.PlaceInput(
             _id(caller, first_day, p.eater, p.slot, p.recipe, p.servings),
@@ -182,31 +177,31 @@ def _place_week(caller: Caller, first_day: date) -> None:
 
 
 def _batch(caller: Caller, first_day: date, component_name: str) -> tuple[UUID, WorkedBatch]:
-    picture = week.week_picture(caller, first_day)
+    picture = weeks.week_picture(caller, first_day)
     assert picture is not None
     for worked in picture.outcome.batches:
         recipe = picture.recipes[worked.plan.recipe_key]
         if any(c.key == worked.plan.component_key and c.name == component_name for c in recipe.components):
-            key = cook.batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key)
+            key = cooking.batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key)
             return key, worked
     raise LookupError(component_name)
 
 
 def _cook_a_little(caller: Caller, first_day: date) -> None:
     batch_id, _ = _batch(caller, first_day, boat.WEIGHED_BATCH)
-    cook.start_batch(caller, first_day, batch_id)
+    cooking.start_batch(caller, first_day, batch_id)
     _, worked = _batch(caller, first_day, boat.WEIGHED_BATCH)
     for line, ratio in zip(worked.outcome.state.lines, boat.WEIGHED_RATIOS, strict=True):
         event = _id(caller, first_day, "weighed", line.key)
-        cook.weigh_ingredient(caller, first_day, batch_id, UUID(line.key), event, round(line.amount.grams * ratio))
+        cooking.weigh_ingredient(caller, first_day, batch_id, UUID(line.key), event, round(line.amount.grams * ratio))
     _weigh_pot(caller, first_day, boat.WEIGHED_BATCH)
     _, worked = _batch(caller, first_day, boat.WEIGHED_BATCH)
     second = worked.outcome.portions[1]
     grams = second.grams + boat.POURED_TOO_MUCH_G
-    portion.weigh_box(
+    filling.weigh_box(
         caller, first_day, batch_id, UUID(second.placing_key), _id(caller, first_day, "box", "second"), grams
     )
-    portion.fill_as_divided(caller, first_day, batch_id, _id(caller, first_day, "box", "rest"))
+    filling.fill_as_divided(caller, first_day, batch_id, _id(caller, first_day, "box", "rest"))
     _, worked = _batch(caller, first_day, boat.WEIGHED_BATCH)
     assert all(p.stage == WEIGHED for p in worked.outcome.portions)
     _weigh_pot(caller, first_day, boat.WEIGHED_POT_ONLY)
@@ -216,4 +211,4 @@ def _weigh_pot(caller: Caller, first_day: date, component_name: str) -> None:
     batch_id, worked = _batch(caller, first_day, component_name)
     gross = round(worked.outcome.state.expected_g * boat.POT_YIELD_RATIO) + boat.POT_TARE_G
     event = _id(caller, first_day, "pot", component_name)
-    portion.weigh_pot(caller, first_day, batch_id, event, gross, boat.POT_TARE_G, COOKED_DOWN)
+    filling.weigh_pot(caller, first_day, batch_id, event, gross, boat.POT_TARE_G, COOKED_DOWN)

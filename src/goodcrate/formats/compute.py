@@ -9,12 +9,12 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from goodcrate.core.cook import net_weight_g
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import DIETS, GROUPS, Food, check_food, usual_cooks_like
-from goodcrate.core.label import PRINTED, read_label
-from goodcrate.core.nutrients import BY_KEY, NUTRIENTS, Composition, Tally, net_carbohydrate_g
-from goodcrate.core.portion import BoxTarget, DivisionProblem, divide
+from goodcrate.core.cook.batch_record import net_weight_g
+from goodcrate.core.foods.food import DIETS, GROUPS, Food, check_food, usual_cooks_like
+from goodcrate.core.foods.label import PRINTED, read_label
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.nutrients import BY_KEY, NUTRIENTS, Composition, Tally, net_carbohydrate_g
+from goodcrate.core.portion.division import BoxTarget, DivisionProblem, divide
 from goodcrate.formats.reference import reference_foods
 
 Grams = Annotated[float, Field(ge=0, le=1_000_000)]

@@ -4,13 +4,13 @@ from collections.abc import Iterator, Sequence
 
 from pydantic import Field
 
-from goodcrate.core import fitting, scaling
-from goodcrate.core.counting import left_out, traces_out
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import check_energy
-from goodcrate.core.keeping import storage_of
-from goodcrate.core.lint import LOOK, Note, lint
-from goodcrate.core.recipes import (
+from goodcrate.core.foods.food import check_energy
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes import scaling, tune
+from goodcrate.core.recipes.counting import left_out, traces_out
+from goodcrate.core.recipes.keeping import storage_of
+from goodcrate.core.recipes.lint import LOOK, Note, lint
+from goodcrate.core.recipes.recipe import (
     Component,
     Recipe,
     Serving,
@@ -18,9 +18,9 @@ from goodcrate.core.recipes import (
     expected_cooked_weight,
     serving_of,
 )
-from goodcrate.core.steps import hands_on_min, longest_chain_min, unattended_min
-from goodcrate.core.variants import changed_components, swap, with_variant
-from goodcrate.core.vessels import Vessel, filling
+from goodcrate.core.recipes.steps import hands_on_min, longest_chain_min, unattended_min
+from goodcrate.core.recipes.variants import changed_components, swap, with_variant
+from goodcrate.core.recipes.vessels import Vessel, filling
 from goodcrate.formats.compute import Model, NutrientOut, food_of, nutrients_out
 from goodcrate.formats.reference import guidance, keep_groups, reference_foods
 from goodcrate.formats.serving_request import FitIn, ScaleIn, ServingRequest, SwapIn, recipe_of
@@ -334,11 +334,11 @@ def _scaled_out(recipe: Recipe, scale: ScaleIn, vessels: Sequence[Vessel]) -> Sc
 
 def _fit_out(recipe: Recipe, fit: FitIn) -> FitOut:
     aims = tuple(
-        fitting.about(a.nutrient, a.about) if a.about is not None else fitting.Aim(a.nutrient, a.low, a.high)
+        tune.about(a.nutrient, a.about) if a.about is not None else tune.Aim(a.nutrient, a.low, a.high)
         for a in fit.aims
     )
-    limits = tuple(fitting.Limits(x.line, x.low_g, x.high_g) for x in fit.limits)
-    done = fitting.fit_serving(fitting.FitProblem(recipe, aims, limits))
+    limits = tuple(tune.Limits(x.line, x.low_g, x.high_g) for x in fit.limits)
+    done = tune.fit_serving(tune.FitProblem(recipe, aims, limits))
     return FitOut(
         lines=[MovedOut(food=m.name, before_g=m.before_g, after_g=m.after_g, at_limit=m.at_limit) for m in done.moves],
         before=dict(done.before),

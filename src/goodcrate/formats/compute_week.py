@@ -4,11 +4,20 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.week_faults import band_faults, check_plan_problem, twice
-from goodcrate.core.week_fit import FitDay, FitPortion, WeekFitProblem, fit_week
-from goodcrate.core.week_plan import plan_week
-from goodcrate.core.week_problem import PlanBand, PlanDay, PlanDish, PlanRules, PlanSession, PlanSlot, WeekPlanProblem
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFitProblem
+from goodcrate.core.week.fit.week_fit import fit_week
+from goodcrate.core.week.plan.week_plan import plan_week
+from goodcrate.core.week.week_faults import band_faults, check_plan_problem, twice
+from goodcrate.core.week.week_problem import (
+    PlanBand,
+    PlanDay,
+    PlanDish,
+    PlanRules,
+    PlanSession,
+    PlanSlot,
+    WeekPlanProblem,
+)
 from goodcrate.formats.compute import Model
 
 Key = Annotated[str, Field(min_length=1, max_length=80)]

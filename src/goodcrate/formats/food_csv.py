@@ -8,10 +8,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from io import StringIO
 
-from goodcrate.core.amounts import read_number
-from goodcrate.core.barcodes import read_barcode
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import (
+from goodcrate.core.foods.barcodes import read_barcode
+from goodcrate.core.foods.food import (
     ALLERGENS,
     GROUPS,
     Food,
@@ -22,8 +20,10 @@ from goodcrate.core.foods import (
     least_diet,
     usual_cooks_like,
 )
-from goodcrate.core.label import KJ_PER_KCAL, SODIUM_SHARE_OF_SALT
-from goodcrate.core.nutrients import KEYS, Composition
+from goodcrate.core.foods.label import KJ_PER_KCAL, SODIUM_SHARE_OF_SALT
+from goodcrate.core.ground.amounts import read_number
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.formats.reference import keep_groups
 
 LARGEST_FILE_BYTES = 8_000_000

@@ -8,7 +8,7 @@ import csv
 import io
 from collections.abc import Iterable
 
-from goodcrate.core.errors import InvalidInput
+from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.formats.food_csv import decode_file, delimiter_of
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import MOST_RECIPES, FoundRecipe, plain_text

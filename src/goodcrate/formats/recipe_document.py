@@ -10,11 +10,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from goodcrate.core.amounts import MEASURES, Amount
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import Food, check_food
-from goodcrate.core.nutrients import KEYS, Composition
-from goodcrate.core.recipes import (
+from goodcrate.core.foods.food import Food, check_food
+from goodcrate.core.ground.amounts import MEASURES, Amount
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.nutrients import KEYS, Composition
+from goodcrate.core.recipes.recipe import (
     Component,
     IngredientLine,
     LearnedYield,
@@ -24,7 +24,7 @@ from goodcrate.core.recipes import (
     StorageChoice,
     Variant,
 )
-from goodcrate.core.steps import Step
+from goodcrate.core.recipes.steps import Step
 from goodcrate.formats.reference import OUTSIDE_THE_FACTORS, reference_foods
 
 FORMAT = 1
@@ -135,7 +135,7 @@ class DocComponent(Part):
 
 
 class DocStep(Part):
-    """A step; see `goodcrate.core.steps`."""
+    """A step; see `goodcrate.core.recipes.steps`."""
 
     key: Key
     text: Text

@@ -10,12 +10,12 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from goodcrate.core.amounts import shown
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import Recipe, serving_of
-from goodcrate.core.steps import Step, guess_step, hands_on_min, longest_chain_min
-from goodcrate.core.typed import LARGEST_NUMBER
+from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.typed import LARGEST_NUMBER
+from goodcrate.core.recipes.recipe import Recipe, serving_of
+from goodcrate.core.recipes.steps import Step, guess_step, hands_on_min, longest_chain_min
 from goodcrate.formats.page_text import json_ld_of, unescaped, without_tags
 from goodcrate.formats.recipe_document import PortableRecipe, document_of
 

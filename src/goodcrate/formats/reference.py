@@ -6,13 +6,13 @@ from functools import cache
 from importlib import resources
 from io import StringIO
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.find import words_of
-from goodcrate.core.foods import Food, check_food
-from goodcrate.core.keep_groups import CoreTemperature, KeepGroup
-from goodcrate.core.lint import Guidance
-from goodcrate.core.measures import HouseholdMeasure, MeasureTable
-from goodcrate.core.nutrients import KEYS, Composition
+from goodcrate.core.foods.food import Food, check_food
+from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
+from goodcrate.core.foods.measures import HouseholdMeasure, MeasureTable
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.find import words_of
+from goodcrate.core.ground.nutrients import KEYS, Composition
+from goodcrate.core.recipes.lint import Guidance
 
 SOURCE = "Good Crate reference table, typical values"
 FOOD_FILES = ("foods-animal.csv", "foods-produce.csv", "foods-staples.csv")
@@ -36,7 +36,7 @@ def read_table(name: str) -> Iterator[Mapping[str, str]]:
 
 @cache
 def common_passwords() -> frozenset[str]:
-    """Marks of the commonest passwords of ten letters and more; see `goodcrate.core.passwords`."""
+    """Marks of the commonest passwords of ten letters and more; see `goodcrate.core.ground.passwords`."""
     text = (resources.files("goodcrate") / "reference" / "common-passwords.txt").read_text(encoding="ascii")
     return frozenset(text.split())
 
@@ -136,7 +136,7 @@ def core_temperatures() -> tuple[CoreTemperature, ...]:
 
 @cache
 def guidance() -> Guidance:
-    """What the rules of `goodcrate.core.lint` look into; the first word of a reference food's name is a food's word."""
+    """What the rules of `core.recipes.lint` look into; the first word of a reference food's name is a food's word."""
     words = (words_of(food.name) for food in reference_foods().values())
     return Guidance(keep_groups(), core_temperatures(), frozenset(w[0] for w in words if w and len(w[0]) > 2))
 

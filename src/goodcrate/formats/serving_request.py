@@ -5,9 +5,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from goodcrate.core.amounts import amount_of
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes import (
+from goodcrate.core.ground.amounts import amount_of
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes.recipe import (
     Component,
     IngredientLine,
     LineChange,
@@ -17,8 +17,8 @@ from goodcrate.core.recipes import (
     Variant,
     learned_yield,
 )
-from goodcrate.core.steps import Step, check_steps
-from goodcrate.core.variants import check_variants
+from goodcrate.core.recipes.steps import Step, check_steps
+from goodcrate.core.recipes.variants import check_variants
 from goodcrate.formats.compute import CustomFood, Model, food_of
 from goodcrate.formats.reference import core_temperatures, keep_groups
 

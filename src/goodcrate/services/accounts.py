@@ -18,8 +18,8 @@ from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.exc import OperationalError
 
-from goodcrate.core.errors import GoodCrateError, InvalidInput, InvalidInputs
-from goodcrate.core.passwords import LONGEST, faults_of_password
+from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidInputs
+from goodcrate.core.ground.passwords import LONGEST, faults_of_password
 from goodcrate.db.accounts import Household, KnownDevice, SignIn, SignInTry, UserAccount
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database

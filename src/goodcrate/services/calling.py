@@ -10,7 +10,7 @@ from uuid import UUID
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm.exc import StaleDataError
 
-from goodcrate.core.errors import GoodCrateError
+from goodcrate.core.ground.errors import GoodCrateError
 from goodcrate.db.base import HouseholdOwned
 from goodcrate.db.session import Database, HouseholdSession, was_rolled_back
 

@@ -7,12 +7,12 @@ from uuid import UUID
 
 from sqlalchemy import select
 
-from goodcrate.core.cook import POT, Weighing, settled
-from goodcrate.core.counting import traces_out
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes import LEARN_FROM, Recipe
-from goodcrate.core.storing import CAUTIOUS, USUAL
-from goodcrate.core.vessels import Vessel
+from goodcrate.core.cook.batch_record import POT, Weighing, settled
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes.counting import traces_out
+from goodcrate.core.recipes.recipe import LEARN_FROM, Recipe
+from goodcrate.core.recipes.vessels import Vessel
+from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BatchRow, last_events

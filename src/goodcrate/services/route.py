@@ -17,7 +17,7 @@ from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
-from goodcrate.services.week import week_at_hand_in
+from goodcrate.services.week.weeks import week_at_hand_in
 
 OPENED = (HouseRow.live == 1, HouseRow.food_id.is_not(None))
 BOXES = (HouseRow.live == 1, HouseRow.recipe_id.is_not(None))

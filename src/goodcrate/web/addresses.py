@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator
 
-from goodcrate.core.typed import EARLIEST_DAY, LATEST_DAY
+from goodcrate.core.ground.typed import EARLIEST_DAY, LATEST_DAY
 
 
 def _of_our_age(day: date) -> date:

@@ -16,7 +16,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 from starlette.types import Scope
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.db.session import Database, is_database_away
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods

@@ -6,9 +6,9 @@ Percentages are of the drawing's width, so that one drawing serves every size wi
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from goodcrate.core.nutrients import KEYS, Tally, energy_by_source, main_energy_source
-from goodcrate.core.outcome import BoxPart
-from goodcrate.core.targets import DayTarget, Judgement, Standing, judge_energy, judge_protein
+from goodcrate.core.ground.nutrients import KEYS, Tally, energy_by_source, main_energy_source
+from goodcrate.core.portion.week_outcome import BoxPart
+from goodcrate.core.targets.day_target import DayTarget, Judgement, Standing, judge_energy, judge_protein
 from goodcrate.web.figures import signed, whole
 
 FULL_BOX_G = 800.0

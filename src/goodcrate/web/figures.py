@@ -2,8 +2,8 @@
 
 from datetime import date, datetime, time
 
-from goodcrate.core.amounts import round_half_up
-from goodcrate.core.nutrients import BY_KEY, Measured
+from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.ground.nutrients import BY_KEY, Measured
 
 MINUS = "−"
 

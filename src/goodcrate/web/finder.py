@@ -4,10 +4,9 @@ from dataclasses import dataclass
 
 from fastapi import Request
 
-from goodcrate.core.barcodes import looks_like_barcode
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import Food
-from goodcrate.core.measures import (
+from goodcrate.core.foods.barcodes import looks_like_barcode
+from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.measures import (
     LARGEST_BARE_COUNT,
     Weighed,
     counted_if_bare,
@@ -16,11 +15,12 @@ from goodcrate.core.measures import (
     split_amount,
     without_asked_nutrient,
 )
-from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import figures_of
-from goodcrate.services import foods
-from goodcrate.services.foods import NO_FILTERS, Filters
-from goodcrate.services.scan import scan
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.recipes.recipe import figures_of
+from goodcrate.services.foods import own_foods
+from goodcrate.services.foods.own_foods import NO_FILTERS, Filters
+from goodcrate.services.foods.scan import scan
 from goodcrate.web.security import Visitor
 
 
@@ -64,13 +64,13 @@ def ask_finder(
         typed, words = split_amount(query, "q")
     except InvalidInput as fault:
         notice, words = fault.message, without_asked_nutrient(query) or query
-    found = foods.find_foods(visitor.caller, words, limit, filters)
+    found = own_foods.find_foods(visitor.caller, words, limit, filters)
     if typed is not None and not found:
-        whole = foods.find_foods(visitor.caller, query, limit, filters)  # a name can begin with a number
+        whole = own_foods.find_foods(visitor.caller, query, limit, filters)  # a name can begin with a number
         typed, words, found = (None, query, whole) if whole else (typed, words, found)
     if typed is None or not words:
         return Answer(tuple(FoundLine(f.food, f.is_household) for f in found), words=words, notice=notice)
-    measuring = foods.measuring(visitor.caller, {f.food.key for f in found if f.food.state == "cooked"})
+    measuring = own_foods.measuring(visitor.caller, {f.food.key for f in found if f.food.state == "cooked"})
     lines = []
     if (
         typed.kind is None and typed.quantity <= LARGEST_BARE_COUNT

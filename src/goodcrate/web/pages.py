@@ -11,7 +11,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.route import STAGES, StageState, route_states
 from goodcrate.web import drawing, figures

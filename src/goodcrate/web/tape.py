@@ -6,11 +6,11 @@ View models only; every figure comes from core.
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from goodcrate.core.amounts import MEASURES
-from goodcrate.core.boxes import DIVIDED, PLANNED, WEIGHED
-from goodcrate.core.counting import left_out
-from goodcrate.core.nutrients import Tally
-from goodcrate.core.recipes import IngredientLine, Recipe, Serving, figures_of
+from goodcrate.core.ground.amounts import MEASURES
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED
+from goodcrate.core.recipes.counting import left_out
+from goodcrate.core.recipes.recipe import IngredientLine, Recipe, Serving, figures_of
 from goodcrate.web.figures import grams, measured, number, percent, plain, whole
 
 STAGE_WORDS = {PLANNED: "planned", DIVIDED: "divided, not packed yet", WEIGHED: "weighed in the box"}

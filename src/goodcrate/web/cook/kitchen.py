@@ -8,14 +8,14 @@ from fastapi import Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import read_grams, read_number
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.typed import id_of, whole_of
-from goodcrate.core.vessels import KINDS, Vessel
+from goodcrate.core.ground.amounts import read_grams, read_number
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.recipes.vessels import KINDS, Vessel
 from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import VesselInput
-from goodcrate.services.week import new_id
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.cook.address import router
 from goodcrate.web.figures import plain
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page

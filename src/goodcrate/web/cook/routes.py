@@ -6,12 +6,12 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.amounts import LARGEST_LINE_G, read_grams
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.typed import id_of
-from goodcrate.services import cook
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of
 from goodcrate.services.calling import NotFound
-from goodcrate.services.week import WeekPicture, monday_of, nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.services.cook import cooking
+from goodcrate.services.week.weeks import WeekPicture, monday_of, nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.tapes import batch_tape
@@ -76,7 +76,7 @@ def one_batch(request: Request, visitor: Signed, first_day: Day, batch_id: UUID)
 @router.post("/{first_day}/{batch_id}/start")
 def start_batch(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Fix the planned weights and begin."""
-    cook.start_batch(visitor.caller, first_day, batch_id)
+    cooking.start_batch(visitor.caller, first_day, batch_id)
     return go(f"/cook/{first_day}/{batch_id}")
 
 
@@ -88,7 +88,7 @@ def weigh_line(
     field, typed = f"line-{line_id}", text(form, "net")
     try:
         net_g = read_grams(typed, field, LARGEST_LINE_G)
-        cook.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), net_g)
+        cooking.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), net_g)
     except (InvalidInput, InvalidInputs) as error:
         message = error.message if isinstance(error, InvalidInput) else error.faults[0].message
         faults = Faults({field: message})
@@ -101,7 +101,7 @@ def withdraw_line(
     request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, line_id: UUID
 ) -> Response:
     """Take an ingredient's weighing back; it stays in the log."""
-    cook.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), None)
+    cooking.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), None)
     return go(f"/cook/{first_day}/{batch_id}")
 
 

@@ -1,7 +1,7 @@
 """The tape of a batch: what went in, what it weighs, what a gram of it holds, planned beside actual."""
 
-from goodcrate.core.amounts import round_half_up
-from goodcrate.core.nutrients import Tally
+from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.ground.nutrients import Tally
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import grams, measured, number, percent, signed, whole
 from goodcrate.web.tape import Tape, TapeLine, Why, doubt_sentence, doubt_sources, ingredient_line, sums_of

@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
-from goodcrate.core.amounts import round_half_up
-from goodcrate.core.boxes import WEIGHED, BoxPortion
-from goodcrate.core.outcome import WorkedBatch
+from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
+from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.db.targets import Eater
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.cook import batch_id_for
-from goodcrate.services.week import WeekPicture
+from goodcrate.services.cook.cooking import batch_id_for
+from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.drawing import BoxDrawing, draw_fill, texture_of
 from goodcrate.web.figures import grams, whole
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 
-from goodcrate.core.errors import InvalidInputs
+from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.services import accounts
 from goodcrate.services.accounts import SignInRefused, TooManyAttempts
 from goodcrate.web.again import AgainRoute

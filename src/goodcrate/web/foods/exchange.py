@@ -6,14 +6,14 @@ from fastapi import Request
 from fastapi.responses import PlainTextResponse, Response
 from starlette.datastructures import UploadFile
 
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.typed import id_of
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.typed import id_of
 from goodcrate.formats.food_csv import COLUMNS, ENCODINGS, LARGEST_FILE_BYTES
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services import food_files
 from goodcrate.services.calling import NotFound
-from goodcrate.services.food_files import ADDED, CHANGED, REFUSED, SAME
-from goodcrate.services.week import new_id
+from goodcrate.services.foods import food_files
+from goodcrate.services.foods.food_files import ADDED, CHANGED, REFUSED, SAME
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.foods.address import router
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, PostedFile, Signed, Visitor, content_of, text

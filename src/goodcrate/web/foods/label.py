@@ -6,18 +6,18 @@ from fastapi import Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import is_ambiguous, read_grams, read_number
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import ALLERGENS, COOKS_LIKE, GROUPS, STATES, least_diet, usual_cooks_like
-from goodcrate.core.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
-from goodcrate.core.typed import id_of, whole_of
+from goodcrate.core.foods.food import ALLERGENS, COOKS_LIKE, GROUPS, STATES, least_diet, usual_cooks_like
+from goodcrate.core.foods.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
+from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of, whole_of
 from goodcrate.db.foods import CATALOGUE, LABEL
-from goodcrate.services import foods, labels
 from goodcrate.services.calling import StaleWrite
-from goodcrate.services.foods import FoodPage
-from goodcrate.services.labels import FoodInput
-from goodcrate.services.scan import scan
-from goodcrate.services.week import new_id
+from goodcrate.services.foods import labels, own_foods
+from goodcrate.services.foods.labels import FoodInput
+from goodcrate.services.foods.own_foods import FoodPage
+from goodcrate.services.foods.scan import scan
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.figures import plain
 from goodcrate.web.foods.address import router
 from goodcrate.web.foods.tapes import label_tape
@@ -166,7 +166,7 @@ def _show(
         tape=label_tape(form.name, reading), per_100=_per_100(reading), notice=notice, bases=BASES, fibre=FIBRE,
         printed=PRINTED, micros=MICROS, kinds_of_state=STATES, groups=GROUPS, allergens=ALLERGENS, diets=FOOD_DIETS,
         cooks_like=COOKS_LIKE, guess=GUESS,
-        currency=foods.habits(visitor.caller).currency, is_taught=True,
+        currency=own_foods.habits(visitor.caller).currency, is_taught=True,
     )  # fmt: skip
 
 
@@ -205,7 +205,7 @@ def scanned(request: Request, visitor: Signed, code: str = "") -> Response:
 @router.get("/{key}/label")
 def edit_label(request: Request, visitor: Signed, key: str) -> Response:
     """A known food's label, or the label that takes the place of a typical food's figures."""
-    return _show(request, visitor, LabelForm.of_food(foods.food_page(visitor.caller, key)))
+    return _show(request, visitor, LabelForm.of_food(own_foods.food_page(visitor.caller, key)))
 
 
 @router.post("/label/compute")

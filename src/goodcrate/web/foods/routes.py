@@ -6,18 +6,18 @@ from urllib.parse import urlencode
 from fastapi import Query, Request
 from fastapi.responses import Response
 
-from goodcrate.core.amounts import read_grams, read_number
-from goodcrate.core.compare import BASES, compare
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import ALLERGENS, GROUPS, STATES
-from goodcrate.core.measures import CONVENTIONS
-from goodcrate.core.nutrients import NUTRIENTS, Tally
-from goodcrate.core.typed import whole_of
+from goodcrate.core.foods.compare import BASES, compare
+from goodcrate.core.foods.food import ALLERGENS, GROUPS, STATES
+from goodcrate.core.foods.measures import CONVENTIONS
+from goodcrate.core.ground.amounts import read_grams, read_number
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
+from goodcrate.core.ground.typed import whole_of
 from goodcrate.formats.reference import measure_table
-from goodcrate.services import foods, labels
 from goodcrate.services.calling import StaleWrite
-from goodcrate.services.foods import Filters
-from goodcrate.services.labels import FACTS
+from goodcrate.services.foods import labels, own_foods
+from goodcrate.services.foods.labels import FACTS
+from goodcrate.services.foods.own_foods import Filters
 from goodcrate.web.drawing import energy_bar
 from goodcrate.web.figures import plain
 from goodcrate.web.finder import ask_finder
@@ -39,7 +39,7 @@ def _filters(visitor: Visitor, group: str, free: str, protein: str, kcal: str) -
                 figures[name] = read_number(typed, name, "A number, such as 8.")
             except InvalidInput as fault:
                 faults[name] = fault.message
-    free_of = foods.household_allergens(visitor.caller) if free else frozenset[str]()
+    free_of = own_foods.household_allergens(visitor.caller) if free else frozenset[str]()
     return Filters(group if group in GROUPS else "", free_of, figures["protein"], figures["kcal"]), faults
 
 
@@ -51,7 +51,7 @@ def food_list(
     """All foods, or those that answer what is typed: a name, an amount and a name, a barcode."""
     filters, wrong = _filters(visitor, group, free, protein, kcal)
     answer = ask_finder(request, visitor, q, filters=filters)
-    chosen = list(foods.food_values(visitor.caller, set((food or [])[:4])).values())
+    chosen = list(own_foods.food_values(visitor.caller, set((food or [])[:4])).values())
     first = next((line for line in answer.lines if line.tally is not None), None)
     tape = amount_tape(first, answer.words) if first is not None else None
     typed = {"q": q, "group": group, "free": free, "protein": protein, "kcal": kcal}
@@ -64,25 +64,25 @@ def food_list(
         asked = {key: value for key, value in typed.items() if value}
         response.headers["HX-Replace-Url"] = "/foods" + (f"?{urlencode(asked)}" if asked else "")
         return response
-    own, shipped = foods.count_foods(visitor.caller)
-    barred = [ALLERGENS[a] for a in sorted(foods.household_allergens(visitor.caller))]
+    own, shipped = own_foods.count_foods(visitor.caller)
+    barred = [ALLERGENS[a] for a in sorted(own_foods.household_allergens(visitor.caller))]
     return page(request, visitor, "foods/page.html", "foods", own=own, shipped=shipped, barred=barred, **shown)
 
 
 @router.get("/about")
 def about(request: Request, visitor: Signed) -> Response:
     """What the reference figures are and are not."""
-    return page(request, visitor, "foods/about.html", "foods", shipped=foods.count_foods(visitor.caller)[1])
+    return page(request, visitor, "foods/about.html", "foods", shipped=own_foods.count_foods(visitor.caller)[1])
 
 
 @router.get("/compare")
 def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] | None, Query()] = None) -> Response:
     """Two to four foods side by side, the difference in words."""
     keys = list(dict.fromkeys((food or [])[:8]))
-    known = foods.food_values(visitor.caller, set(keys))
+    known = own_foods.food_values(visitor.caller, set(keys))
     chosen = [known[key] for key in keys if key in known]
     try:
-        comparison = compare(chosen, foods.habits(visitor.caller).currency)
+        comparison = compare(chosen, own_foods.habits(visitor.caller).currency)
     except InvalidInput as fault:
         return page(
             request, visitor, "foods/compare.html", "foods", status=422, comparison=None, chosen=chosen,
@@ -92,7 +92,7 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
     return page(
         request, visitor, "foods/compare.html", "foods", comparison=comparison, chosen=chosen, bases=BASES,
         bars=[energy_bar(Tally.of(f.composition, 100.0)) for f in chosen], nutrients=nutrients,
-        currency=foods.habits(visitor.caller).currency, figure=figure,
+        currency=own_foods.habits(visitor.caller).currency, figure=figure,
     )  # fmt: skip
 
 
@@ -104,7 +104,7 @@ def measures(request: Request, visitor: Signed) -> Response:
 
 def _measures_page(request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
                    typed: dict[str, str] | None = None) -> Response:  # fmt: skip
-    habits = foods.habits(visitor.caller)
+    habits = own_foods.habits(visitor.caller)
     shown = typed or {"convention": habits.convention, "polyol_share": plain(habits.polyol_share * 100)}
     return page(
         request, visitor, "foods/measures.html", "foods", status=status, faults=faults, typed=shown,
@@ -122,7 +122,7 @@ def save_measures(request: Request, visitor: Signed, form: Posted) -> Response:
             read_number(typed["polyol_share"].rstrip(" %"), "polyol_share", "Per cent, from 0 to 100.", largest=100)
             / 100
         )
-        foods.save_habits(visitor.caller, typed["convention"], share, version)
+        own_foods.save_habits(visitor.caller, typed["convention"], share, version)
     except StaleWrite as error:
         return _measures_page(request, visitor, Faults.of(error), 409, typed)
     except (InvalidInput, InvalidInputs) as error:
@@ -140,8 +140,8 @@ def _food_page(
     request: Request, visitor: Visitor, key: str, faults: Faults = NO_FAULTS, status: int = 200,
     typed: dict[str, str] | None = None,
 ) -> Response:  # fmt: skip
-    shown = foods.food_page(visitor.caller, key)
-    food, habits = shown.food, foods.habits(visitor.caller)
+    shown = own_foods.food_page(visitor.caller, key)
+    food, habits = shown.food, own_foods.habits(visitor.caller)
     figures = food.composition.as_mapping()
     errors = dict(zip(figures, food.composition.errors_per_100_g or (0.0,) * len(figures), strict=True))
     typical = shown.typical.composition.as_mapping() if shown.typical else {}

@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from goodcrate.core.amounts import round_half_up
-from goodcrate.core.foods import Food, energy_from_macros_kcal
-from goodcrate.core.label import LabelLine, LabelReading
-from goodcrate.core.nutrients import BY_KEY, energy_by_source, net_carbohydrate_g
+from goodcrate.core.foods.food import Food, energy_from_macros_kcal
+from goodcrate.core.foods.label import LabelLine, LabelReading
+from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.ground.nutrients import BY_KEY, energy_by_source, net_carbohydrate_g
 from goodcrate.web.figures import grams, number, percent, plain, whole
 from goodcrate.web.finder import FoundLine
 from goodcrate.web.tape import SUM_KEYS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, sums_of

@@ -7,10 +7,10 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.services import portion
-from goodcrate.services.week import monday_of, nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.services.portion import filling
+from goodcrate.services.week.weeks import monday_of, nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.cook.routes import event_id, find_card
@@ -82,7 +82,7 @@ def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, b
         gross_g = read_grams(typed["gross_g"], "gross_g", LARGEST_POT_G, allow_zero=False)
         tare_g = read_grams(typed["tare_g"] or "0", "tare_g", LARGEST_POT_G)
         event = event_id(text(form, "event"))
-        portion.weigh_pot(visitor.caller, first_day, batch_id, event, gross_g, tare_g, typed["shortfall"] or None)
+        filling.weigh_pot(visitor.caller, first_day, batch_id, event, gross_g, tare_g, typed["shortfall"] or None)
 
     return _act(request, visitor, first_day, batch_id, act, typed)
 
@@ -93,7 +93,7 @@ def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: Day
     event = event_id(text(form, "event"))
     return _act(
         request, visitor, first_day, batch_id,
-        lambda: portion.withdraw_pot(visitor.caller, first_day, batch_id, event), {},
+        lambda: filling.withdraw_pot(visitor.caller, first_day, batch_id, event), {},
     )  # fmt: skip
 
 
@@ -107,7 +107,7 @@ def weigh_box(
     def act() -> None:
         net_g = read_grams(typed["net_g"], "net_g", LARGEST_LINE_G, allow_zero=False)
         event = event_id(text(form, "event"))
-        portion.weigh_box(visitor.caller, first_day, batch_id, placement_id, event, net_g)
+        filling.weigh_box(visitor.caller, first_day, batch_id, placement_id, event, net_g)
 
     return _act(request, visitor, first_day, batch_id, act, typed)
 
@@ -120,7 +120,7 @@ def withdraw_box(
     event = event_id(text(form, "event"))
     return _act(
         request, visitor, first_day, batch_id,
-        lambda: portion.withdraw_box(visitor.caller, first_day, batch_id, placement_id, event), {},
+        lambda: filling.withdraw_box(visitor.caller, first_day, batch_id, placement_id, event), {},
     )  # fmt: skip
 
 
@@ -130,5 +130,5 @@ def fill(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_
     event = event_id(text(form, "event"))
     return _act(
         request, visitor, first_day, batch_id,
-        lambda: portion.fill_as_divided(visitor.caller, first_day, batch_id, event), {},
+        lambda: filling.fill_as_divided(visitor.caller, first_day, batch_id, event), {},
     )  # fmt: skip

@@ -9,12 +9,12 @@ from fastapi import Request
 from fastapi.responses import Response
 from starlette.datastructures import UploadFile
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.typed import id_of
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of
 from goodcrate.formats.recipe_jsonld import FoundRecipe
-from goodcrate.services import recipe_files
-from goodcrate.services.recipe_files import Reviewed
-from goodcrate.services.week import new_id
+from goodcrate.services.recipes import recipe_files
+from goodcrate.services.recipes.recipe_files import Reviewed
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.recipes.address import router
 from goodcrate.web.security import Posted, PostedFile, Signed, Visitor, content_of, text

@@ -7,17 +7,17 @@ from uuid import UUID
 
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams, read_number
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import Food
-from goodcrate.core.keeping import CONTAINERS, TEXTURES
-from goodcrate.core.recipes import StorageChoice
-from goodcrate.core.steps import LONGEST_STEP_MIN, Step, guess_step
-from goodcrate.core.typed import bounded, id_of, whole_of
-from goodcrate.services.foods import Measuring
-from goodcrate.services.recipe_input import ChangeInput, ComponentInput, RecipeInput, VariantInput
-from goodcrate.services.recipes import RecipePage
-from goodcrate.services.week import new_id
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams, read_number
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.typed import bounded, id_of, whole_of
+from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
+from goodcrate.core.recipes.recipe import StorageChoice
+from goodcrate.core.recipes.steps import LONGEST_STEP_MIN, Step, guess_step
+from goodcrate.services.foods.own_foods import Measuring
+from goodcrate.services.recipes.library import RecipePage
+from goodcrate.services.recipes.recipe_input import ChangeInput, ComponentInput, RecipeInput, VariantInput
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.figures import plain
 from goodcrate.web.pages import Faults
 from goodcrate.web.recipes.lines import LineForm, LineNote, LineReader

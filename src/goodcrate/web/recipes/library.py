@@ -11,22 +11,23 @@ from fastapi import Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
 from pydantic import ValidationError
 
-from goodcrate.core.amounts import read_number
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.find import words_of
-from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.keeping import storage_of
-from goodcrate.core.recipes import serving_of
-from goodcrate.core.steps import hands_on_min
-from goodcrate.core.typed import id_of
+from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.ground.amounts import read_number
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.find import words_of
+from goodcrate.core.ground.typed import id_of
+from goodcrate.core.recipes.keeping import storage_of
+from goodcrate.core.recipes.recipe import serving_of
+from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.formats.recipe_csv import write_lines
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services import broken, kitchen, recipe_figures, recipes
+from goodcrate.services import kitchen
 from goodcrate.services.calling import NotFound
-from goodcrate.services.recipes import RecipePage
-from goodcrate.services.week import new_id
+from goodcrate.services.recipes import broken, library, recipe_figures
+from goodcrate.services.recipes.library import RecipePage
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.drawing import energy_bar
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.recipes.address import router
@@ -137,7 +138,7 @@ def list_recipes(
     """The household's recipes, those that answer the filters."""
     wanted = Wanted(q[:80], tag[:40], hands, cold, freezes, kcal_from, kcal_to, protein)
     bounds, faults = _bounds(wanted)
-    saved = recipes.list_recipes(visitor.caller, archived=bool(archived))
+    saved = library.list_recipes(visitor.caller, archived=bool(archived))
     everything = _with_twins([shelved(p) for p in saved if not p.broken])
     found = [s for s in everything if wanted.takes(s, bounds)]
     bars = {s.page.recipe.key: energy_bar(s.page.serving.tally) for s in found}
@@ -155,14 +156,14 @@ def list_recipes(
 def duplicate(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """A copy of a recipe, to be changed without touching the first."""
     copy_id = id_of(text(form, "copy-id")) or new_id()
-    return go(f"/recipes/{recipes.duplicate(visitor.caller, recipe_id, copy_id)}")
+    return go(f"/recipes/{library.duplicate(visitor.caller, recipe_id, copy_id)}")
 
 
 @router.post("/{recipe_id}/archive")
 def archive(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Put a recipe aside, or take it out again."""
     archived = text(form, "archived") == "1"
-    recipes.archive(visitor.caller, recipe_id, archived=archived)
+    library.archive(visitor.caller, recipe_id, archived=archived)
     return go("/recipes" if archived else f"/recipes/{recipe_id}")
 
 
@@ -192,7 +193,7 @@ def _file(content: Response, name: str) -> Response:
 def export_all(visitor: Signed) -> Response:
     """Every recipe as one JSON-LD graph."""
     nodes, as_stored = [], []
-    for saved in recipes.list_recipes(visitor.caller):
+    for saved in library.list_recipes(visitor.caller):
         node = _node(saved)
         if node is None:
             as_stored.append(broken.stored(visitor.caller, UUID(saved.recipe.key)))
@@ -213,7 +214,7 @@ def _node(saved: RecipePage) -> dict[str, Any] | None:
 @router.get("/lines.csv")
 def export_lines(visitor: Signed) -> Response:
     """Every ingredient line of every recipe as CSV."""
-    everything = [_portable(p) for p in recipes.list_recipes(visitor.caller) if not p.broken]
+    everything = [_portable(p) for p in library.list_recipes(visitor.caller) if not p.broken]
     return _file(
         PlainTextResponse(write_lines(everything), media_type="text/csv; charset=utf-8"), "good-crate-lines.csv"
     )
@@ -222,7 +223,7 @@ def export_lines(visitor: Signed) -> Response:
 @router.get("/{recipe_id}/export.json")
 def export_one(visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe as schema.org/Recipe JSON-LD, with all we know of it."""
-    saved = recipes.get_recipe(visitor.caller, recipe_id)
+    saved = library.get_recipe(visitor.caller, recipe_id)
     node = _node(saved)
     if node is None:
         rows = json.dumps(broken.stored(visitor.caller, recipe_id), default=str, ensure_ascii=False, indent=1)
@@ -233,7 +234,7 @@ def export_one(visitor: Signed, recipe_id: UUID) -> Response:
 @router.get("/{recipe_id}/lines.csv")
 def export_one_lines(visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe's ingredient lines as CSV."""
-    saved = recipes.get_recipe(visitor.caller, recipe_id)
+    saved = library.get_recipe(visitor.caller, recipe_id)
     content = PlainTextResponse(write_lines([_portable(saved)]), media_type="text/csv; charset=utf-8")
     return _file(content, f"{_slug(saved.recipe.name)}.csv")
 
@@ -245,7 +246,7 @@ def _slug(name: str) -> str:
 @router.get("/{recipe_id}/print")
 def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe on paper: weights, steps, keeping, figures."""
-    saved = recipes.get_recipe(visitor.caller, recipe_id)
+    saved = library.get_recipe(visitor.caller, recipe_id)
     if saved.broken:
         return broken_page(request, visitor, saved)
     recipe = saved.recipe

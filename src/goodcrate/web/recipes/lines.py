@@ -7,15 +7,15 @@ from uuid import UUID
 
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import MEASURES, read_number
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.foods import Food, check_facts
-from goodcrate.core.measures import FactMissing, TypedAmount, Weighed, read_amount, state_slip
-from goodcrate.core.recipes import USES, IngredientLine, PendingLine
-from goodcrate.services.foods import Measuring
-from goodcrate.services.pasting import MatchedLine
-from goodcrate.services.recipe_input import LineInput
-from goodcrate.services.week import new_id
+from goodcrate.core.foods.food import Food, check_facts
+from goodcrate.core.foods.measures import FactMissing, TypedAmount, Weighed, read_amount, state_slip
+from goodcrate.core.ground.amounts import MEASURES, read_number
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.recipe import USES, IngredientLine, PendingLine
+from goodcrate.services.foods.own_foods import Measuring
+from goodcrate.services.recipes.pasting import MatchedLine
+from goodcrate.services.recipes.recipe_input import LineInput
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.figures import grams, plain
 from goodcrate.web.security import text
 

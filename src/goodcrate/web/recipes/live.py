@@ -3,16 +3,16 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from goodcrate.core.amounts import round_half_up
-from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.heating import is_cooked
-from goodcrate.core.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
-from goodcrate.core.lint import CARE, Note, lint
-from goodcrate.core.recipes import FROM_FOODS, LEARNED, ComponentServing, Recipe, Serving, serving_of
-from goodcrate.core.sources import Contribution, contributions
-from goodcrate.core.steps import hands_on_min, unattended_min
-from goodcrate.core.variants import changed_components, with_variant
-from goodcrate.core.vessels import Vessel, filling
+from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.recipes.heating import is_cooked
+from goodcrate.core.recipes.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
+from goodcrate.core.recipes.lint import CARE, Note, lint
+from goodcrate.core.recipes.recipe import FROM_FOODS, LEARNED, ComponentServing, Recipe, Serving, serving_of
+from goodcrate.core.recipes.sources import Contribution, contributions
+from goodcrate.core.recipes.steps import hands_on_min, unattended_min
+from goodcrate.core.recipes.variants import changed_components, with_variant
+from goodcrate.core.recipes.vessels import Vessel, filling
 from goodcrate.formats.reference import guidance
 from goodcrate.web.drawing import Share, energy_bar
 from goodcrate.web.figures import grams, number, whole

@@ -4,17 +4,17 @@ from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Any
 
-from goodcrate.core.amounts import MEASURES
-from goodcrate.core.errors import InvalidInput
-from goodcrate.core.keeping import CONTAINERS, TEXTURES
-from goodcrate.core.recipes import USES, Recipe
-from goodcrate.core.steps import EQUIPMENT
-from goodcrate.core.variants import for_eater
-from goodcrate.core.vessels import COOKS_IN, Vessel
+from goodcrate.core.ground.amounts import MEASURES
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
+from goodcrate.core.recipes.recipe import USES, Recipe
+from goodcrate.core.recipes.steps import EQUIPMENT
+from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.recipes.vessels import COOKS_IN, Vessel
 from goodcrate.formats.reference import core_temperatures, keep_groups
-from goodcrate.services.bench import Benched, on_the_bench
 from goodcrate.services.kitchen import Excluding
-from goodcrate.services.week import why_not_for
+from goodcrate.services.recipes.bench import Benched, on_the_bench
+from goodcrate.services.week.weeks import why_not_for
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
 from goodcrate.web.recipes.live import Around, LiveFigures, live_figures
 from goodcrate.web.security import Visitor

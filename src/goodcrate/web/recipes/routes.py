@@ -8,11 +8,13 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.services import foods, recipe_figures, recipes, targets, versions
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import NotFound, StaleWrite
-from goodcrate.services.pasting import match_lines
-from goodcrate.services.week import new_id
+from goodcrate.services.foods import own_foods
+from goodcrate.services.recipes import library, recipe_figures, versions
+from goodcrate.services.recipes.pasting import match_lines
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.finder import NOTHING_ASKED, ask_finder
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page, render
 from goodcrate.web.recipes.address import router
@@ -37,7 +39,7 @@ def _bench(
         form=form, faults=faults, live=live, tape=live.tape, foods=done.measuring.foods, found=None,
         notes=done.read.notes,
         changed=recipe_figures.changed_figures(visitor.caller, UUID(form.id)), keeps=keeps, archived=archived,
-        eaters=targets.list_eaters(visitor.caller), swap_line="", parts=_borrowable(visitor, form.id),
+        eaters=household_eaters.list_eaters(visitor.caller), swap_line="", parts=_borrowable(visitor, form.id),
         past=_past(visitor, form), show_table=False, **choices(),
     )  # fmt: skip
 
@@ -55,7 +57,7 @@ def _borrowable(visitor: Visitor, recipe_id: str) -> list[tuple[str, str]]:
     """Other recipes' own components, to be served here too: key and words."""
     return [
         (c.key, f"{c.name} ({p.recipe.name})")
-        for p in recipes.list_recipes(visitor.caller)
+        for p in library.list_recipes(visitor.caller)
         if p.recipe.key != recipe_id
         for c in p.recipe.own_components
         if c.lines
@@ -84,7 +86,7 @@ def _row(template: str, **values: Any) -> Response:
 @router.get("/line")
 def new_line(request: Request, visitor: Signed, food: str, amount: str = "") -> Response:
     """A fresh ingredient row for a found food, with the amount that was typed before its name."""
-    known = foods.food_by_key(visitor.caller, food).food
+    known = own_foods.food_by_key(visitor.caller, food).food
     line = LineForm(str(new_id()), known.key, amount[:60])
     return _row("recipes/_line.html", line=line, foods={known.key: known}, is_new=True)
 
@@ -142,12 +144,12 @@ def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) ->
 def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Save what is typed when all of it can be saved; otherwise say what still keeps it, and keep it in the browser."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    read = typed_form.read(foods.measuring(visitor.caller, typed_form.food_keys))
+    read = typed_form.read(own_foods.measuring(visitor.caller, typed_form.food_keys))
     said, version = "", typed_form.version
     faults = list(read.faults)
     if not faults:
         try:
-            version = recipes.save_recipe(visitor.caller, read.input)
+            version = library.save_recipe(visitor.caller, read.input)
         except InvalidInputs as error:
             faults = list(error.faults)
         except StaleWrite:
@@ -165,7 +167,7 @@ def undo(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Re
     try:
         versions.undo(visitor.caller, recipe_id)
     except InvalidInput as fault:
-        saved = recipes.get_recipe(visitor.caller, recipe_id)
+        saved = library.get_recipe(visitor.caller, recipe_id)
         return _bench(request, visitor, RecipeForm.of_page(saved), Faults({}, fault.message), 422)
     return go(f"/recipes/{recipe_id}")
 
@@ -180,7 +182,7 @@ def restore(request: Request, visitor: Signed, form: Posted, recipe_id: UUID, ve
 @router.get("/{recipe_id}")
 def edit_recipe(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe on the bench."""
-    saved = recipes.get_recipe(visitor.caller, recipe_id)
+    saved = library.get_recipe(visitor.caller, recipe_id)
     if saved.broken:
         return broken_page(request, visitor, saved)
     others = {}
@@ -206,11 +208,11 @@ def settle_figures(request: Request, visitor: Signed, form: Posted, recipe_id: U
 def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Save a recipe, new or changed."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    read = typed_form.read(foods.measuring(visitor.caller, typed_form.food_keys))
+    read = typed_form.read(own_foods.measuring(visitor.caller, typed_form.food_keys))
     try:
         if read.faults:
             raise InvalidInputs(read.faults)
-        recipes.save_recipe(visitor.caller, read.input)
+        library.save_recipe(visitor.caller, read.input)
     except InvalidInputs as error:
         return _bench(request, visitor, typed_form, typed_form.faults_of(list(error.faults)), 422)
     except StaleWrite as error:

@@ -8,13 +8,15 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core import fitting, scaling
-from goodcrate.core.amounts import LARGEST_LINE_G, read_grams, read_number, round_half_up
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes import IngredientLine, Recipe
-from goodcrate.core.variants import SWAPS_BY, Swap, swap
-from goodcrate.services import foods, kitchen, targets
-from goodcrate.services.week import new_id
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number, round_half_up
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes import scaling, tune
+from goodcrate.core.recipes.recipe import IngredientLine, Recipe
+from goodcrate.core.recipes.variants import SWAPS_BY, Swap, swap
+from goodcrate.services import kitchen
+from goodcrate.services.foods import own_foods
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.figures import grams, number, plain, whole
 from goodcrate.web.pages import fragment
 from goodcrate.web.recipes.address import router
@@ -129,7 +131,7 @@ def scale(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> R
     return fragment("recipes/_proposal.html", proposal=proposal, fault="")
 
 
-def _aims(form: Posted) -> tuple[fitting.Aim, ...]:
+def _aims(form: Posted) -> tuple[tune.Aim, ...]:
     aims = []
     for name, nutrient in (("fit-kcal", "energy_kcal"), ("fit-protein", "protein_g"), ("fit-fibre", "fibre_g"),
                            ("fit-fat", "fat_g")):  # fmt: skip
@@ -138,24 +140,24 @@ def _aims(form: Posted) -> tuple[fitting.Aim, ...]:
             continue
         value = read_number(typed, name, "Give a number.")
         if name == "fit-kcal":
-            aims.append(fitting.about(nutrient, value))
+            aims.append(tune.about(nutrient, value))
         elif name == "fit-fat":
-            aims.append(fitting.Aim(nutrient, high=value))
+            aims.append(tune.Aim(nutrient, high=value))
         else:
-            aims.append(fitting.Aim(nutrient, low=value))
+            aims.append(tune.Aim(nutrient, low=value))
     return tuple(aims)
 
 
-def _limits(form: Posted, recipe: Recipe) -> tuple[fitting.Limits, ...]:
+def _limits(form: Posted, recipe: Recipe) -> tuple[tune.Limits, ...]:
     limits = []
-    usual = {x.line_key: x for x in fitting.usual_limits(recipe, [line.key for line in recipe.lines])}
+    usual = {x.line_key: x for x in tune.usual_limits(recipe, [line.key for line in recipe.lines])}
     for key in dict.fromkeys(str(k) for k in form.getlist("fit-move")):
         if key not in usual:
             continue
         low, high = text(form, f"fit-low-{key}"), text(form, f"fit-high-{key}")
         place = f"fit-{key}"
         limits.append(
-            fitting.Limits(
+            tune.Limits(
                 key,
                 read_grams(low, place, LARGEST_LINE_G) if low.strip() else usual[key].low_g,
                 read_grams(high, place, LARGEST_LINE_G) if high.strip() else usual[key].high_g,
@@ -169,7 +171,7 @@ def fit_lines(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
     """The ingredients as they stand, to tick which may move and how far."""
     _, recipe = _typed_recipe(visitor, form, recipe_id)
     movable = [x for c in recipe.own_components for x in c.lines if not (x.is_poured_off or x.is_discarded)]
-    limits = {x.line_key: x for x in fitting.usual_limits(recipe, [x.key for x in movable])}
+    limits = {x.line_key: x for x in tune.usual_limits(recipe, [x.key for x in movable])}
     return fragment("recipes/_fit_lines.html", lines=movable, limits=limits, recipe=recipe)
 
 
@@ -178,7 +180,7 @@ def fit(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Res
     """One serving fitted to what was asked, line by line; nothing changes until it is taken."""
     _, recipe = _typed_recipe(visitor, form, recipe_id)
     try:
-        done = fitting.fit_serving(fitting.FitProblem(recipe, _aims(form), _limits(form, recipe)))
+        done = tune.fit_serving(tune.FitProblem(recipe, _aims(form), _limits(form, recipe)))
     except InvalidInput as fault:
         return fragment("recipes/_proposal.html", proposal=None, fault=fault.message)
     except InvalidInputs as error:
@@ -200,7 +202,7 @@ def fit(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Res
     return fragment("recipes/_proposal.html", proposal=proposal, fault="")
 
 
-def _miss_words(aim: fitting.Aim, value: float) -> str:
+def _miss_words(aim: tune.Aim, value: float) -> str:
     word = aim.nutrient.rsplit("_", 1)[0]
     unit = "kcal" if aim.nutrient == "energy_kcal" else "g"
     bound, side = (aim.low, "at least") if aim.low is not None and value < aim.low else (aim.high, "at most")
@@ -215,7 +217,7 @@ def show_swap(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
     """What would stand in a line's place, with everything that shifts; nothing changes until it is taken."""
     typed, recipe = _typed_recipe(visitor, form, recipe_id)
     key, by = text(form, "swap-line"), text(form, "swap-by", "energy")
-    eaters = targets.list_eaters(visitor.caller)
+    eaters = household_eaters.list_eaters(visitor.caller)
     line = next((x for c in recipe.own_components for x in c.lines if x.key == key), None)
     shown = {"lines": [x for c in recipe.own_components for x in c.lines], "line": line, "by": by, "ways": SWAPS_BY,
              "words": text(form, "swap-for"), "eaters": eaters}  # fmt: skip
@@ -223,7 +225,7 @@ def show_swap(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
         return fragment("recipes/_swap.html", swap=None, others=(), fault="", changes={}, **shown)
     out_changes = {str(e.id): _variant_changes(typed, str(e.id), e.name, line, None) for e in eaters}
     food_key, words = text(form, "swap-food"), text(form, "swap-for").strip()
-    others = [f.food for f in foods.find_foods(visitor.caller, words, 8)] if words else []
+    others = [f.food for f in own_foods.find_foods(visitor.caller, words, 8)] if words else []
     others = [f for f in others if f.key != line.food.key]
     chosen = next((f for f in others if f.key == food_key), others[0] if others else None)
     if chosen is None:

@@ -5,14 +5,15 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from goodcrate.core.amounts import read_grams
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.outcome import BoxPart
-from goodcrate.core.recipes import Recipe, serving_of
-from goodcrate.core.typed import id_of, read_day, read_whole
-from goodcrate.services import house, recipes
-from goodcrate.services.house import PLACES, ThingInput
-from goodcrate.services.week import new_id
+from goodcrate.core.ground.amounts import read_grams
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of, read_day, read_whole
+from goodcrate.core.portion.week_outcome import BoxPart
+from goodcrate.core.recipes.recipe import Recipe, serving_of
+from goodcrate.services.recipes import library
+from goodcrate.services.store import house
+from goodcrate.services.store.house import PLACES, ThingInput
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.drawing import BoxDrawing, draw_box
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
@@ -42,7 +43,7 @@ def _store_page(
     return page(
         request, visitor, "store/page.html", "store", status=status, faults=faults, house=there, typed=shown,
         places=PLACES, new_id=new_id(), gone=gone, day=today,
-        recipes=[p.recipe for p in recipes.list_recipes(visitor.caller)],
+        recipes=[p.recipe for p in library.list_recipes(visitor.caller)],
         drawings={b.id: _drawn(b.recipe, b.servings) for b in there.boxes},
     )  # fmt: skip
 

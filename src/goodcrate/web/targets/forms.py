@@ -9,16 +9,16 @@ from uuid import UUID
 
 from starlette.datastructures import FormData
 
-from goodcrate.core.amounts import read_number
-from goodcrate.core.cautions import CONDITIONS
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.target_ways import SHARE, TYPED, DayWay
-from goodcrate.core.targets import BANDED, NutrientBand
-from goodcrate.core.typed import LONGEST_NUMBER, id_of, whole_of
+from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.ground.amounts import read_number
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import LONGEST_NUMBER, id_of, whole_of
+from goodcrate.core.targets.cautions import CONDITIONS
+from goodcrate.core.targets.day_target import BANDED, NutrientBand
+from goodcrate.core.targets.target_ways import SHARE, TYPED, DayWay
 from goodcrate.db.targets import DayType, Eater
-from goodcrate.services.targets import BodyInput, DayTypeInput, EaterInput, SlotInput
-from goodcrate.services.week import new_id
+from goodcrate.services.targets.household_eaters import BodyInput, DayTypeInput, EaterInput, SlotInput
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.figures import plain
 from goodcrate.web.security import text
 

@@ -5,15 +5,16 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from goodcrate.core.body import ACTIVITIES, SEXES
-from goodcrate.core.cautions import CONDITIONS
-from goodcrate.core.counting import MOST_TRACE_KCAL
-from goodcrate.core.errors import InvalidInputs
-from goodcrate.core.foods import ALLERGENS
-from goodcrate.core.target_ways import ENERGY_WAYS, PROTEIN_WAYS
-from goodcrate.core.targets import BANDED
-from goodcrate.services import kitchen, targets
+from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.ground.errors import InvalidInputs
+from goodcrate.core.recipes.counting import MOST_TRACE_KCAL
+from goodcrate.core.targets.body import ACTIVITIES, SEXES
+from goodcrate.core.targets.cautions import CONDITIONS
+from goodcrate.core.targets.day_target import BANDED
+from goodcrate.core.targets.target_ways import ENERGY_WAYS, PROTEIN_WAYS
+from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
+from goodcrate.services.targets import household_eaters
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -26,12 +27,12 @@ router = APIRouter(prefix="/targets", route_class=AgainRoute)
 @router.get("")
 def eater_list(request: Request, visitor: Signed) -> Response:
     """Everybody with their days and slots."""
-    eaters, aside = targets.list_eaters(visitor.caller), targets.list_put_aside(visitor.caller)
+    eaters, aside = household_eaters.list_eaters(visitor.caller), household_eaters.list_put_aside(visitor.caller)
     tapes = {e.id: target_tape(EaterForm.of_eater(e)) for e in eaters}
     return page(
         request, visitor, "targets/page.html", "targets", tapes=tapes, banded=BANDED, aside=aside,
         eaters=eaters, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
-        conditions=CONDITIONS, diets=targets.DIETS_OF_EATERS, most_trace_kcal=MOST_TRACE_KCAL,
+        conditions=CONDITIONS, diets=household_eaters.DIETS_OF_EATERS, most_trace_kcal=MOST_TRACE_KCAL,
         leaves_traces_out=kitchen.who_and_what(visitor.caller).leaves_traces_out,
     )  # fmt: skip
 
@@ -49,7 +50,7 @@ def _form_page(
     return page(
         request, visitor, "targets/form.html", "targets", status=status,
         form=form, faults=faults, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
-        conditions=CONDITIONS, diets=targets.DIETS_OF_EATERS, banded=BANDED, sexes=SEXES,
+        conditions=CONDITIONS, diets=household_eaters.DIETS_OF_EATERS, banded=BANDED, sexes=SEXES,
         activities=ACTIVITIES, tape=target_tape(form),
     )  # fmt: skip
 
@@ -69,13 +70,13 @@ def new_eater(request: Request, visitor: Signed) -> Response:
 @router.get("/{eater_id}")
 def edit_eater(request: Request, visitor: Signed, eater_id: UUID) -> Response:
     """The form of one eater."""
-    return _form_page(request, visitor, EaterForm.of_eater(targets.get_eater(visitor.caller, eater_id)))
+    return _form_page(request, visitor, EaterForm.of_eater(household_eaters.get_eater(visitor.caller, eater_id)))
 
 
 @router.post("/{eater_id}/aside")
 def put_aside(request: Request, visitor: Signed, form: Posted, eater_id: UUID) -> Response:
     """Put an eater aside, or take them back; past weeks keep them."""
-    targets.put_aside(visitor.caller, eater_id, aside=text(form, "aside") == "1")
+    household_eaters.put_aside(visitor.caller, eater_id, aside=text(form, "aside") == "1")
     return go("/targets")
 
 
@@ -84,7 +85,7 @@ def save_eater(request: Request, visitor: Signed, form: Posted, eater_id: UUID) 
     """Save an eater, new or changed."""
     typed = EaterForm.of_post(form, str(eater_id))
     try:
-        targets.save_eater(visitor.caller, typed.read())
+        household_eaters.save_eater(visitor.caller, typed.read())
     except InvalidInputs as error:
         return _form_page(request, visitor, typed, Faults.of(error, typed.field_names()), 422)
     except StaleWrite as error:

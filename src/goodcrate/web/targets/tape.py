@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
-from goodcrate.core.body import Blocks, Body
-from goodcrate.core.cautions import Caution
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.target_ways import Person, WorkedDay, work_out
-from goodcrate.core.targets import BANDED, energy_band, slot_share_kcal
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.targets.body import Blocks, Body
+from goodcrate.core.targets.cautions import Caution
+from goodcrate.core.targets.day_target import BANDED, energy_band, slot_share_kcal
+from goodcrate.core.targets.target_ways import Person, WorkedDay, work_out
 from goodcrate.web.figures import plain, whole
 from goodcrate.web.targets.forms import NUMBERS, EaterForm, typed_number
 

@@ -5,12 +5,13 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.typed import day_of, id_of, read_whole, whole_of
-from goodcrate.services import choosing, kitchen
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import day_of, id_of, read_whole, whole_of
+from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import Capacity
-from goodcrate.services.week import new_id
+from goodcrate.services.week import choosing
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import Faults, go
 from goodcrate.web.security import Posted, Signed, text

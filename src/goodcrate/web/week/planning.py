@@ -9,14 +9,16 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.storing import CAUTIOUS, USUAL
-from goodcrate.core.typed import id_of, read_whole, whole_of
-from goodcrate.core.vessels import meal_boxes
-from goodcrate.services import house, plan_process, planning, targets, week
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of, read_whole, whole_of
+from goodcrate.core.recipes.vessels import meal_boxes
+from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services.calling import NotFound, StaleWrite
-from goodcrate.services.plan_problem import GAPS, UNPINNED, Wishes, openable
-from goodcrate.services.week import new_id
+from goodcrate.services.store import house
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import plan_process, planning, weeks
+from goodcrate.services.week.plan_problem import GAPS, UNPINNED, Wishes, openable
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -35,7 +37,7 @@ def _plan_page(
     request: Request, visitor: Visitor, first_day: date, faults: Faults = NO_FAULTS, status: int = 200,
     typed: dict[str, str] | None = None,
 ) -> Response:  # fmt: skip
-    picture = week.week_picture(visitor.caller, first_day)
+    picture = weeks.week_picture(visitor.caller, first_day)
     if picture is None:
         raise NotFound("week")
     job = planning.job_state(visitor.caller, first_day)
@@ -76,7 +78,7 @@ def _typed_of(wishes: Wishes) -> dict[str, str]:
 
 def names_of(visitor: Visitor) -> dict[str, str]:
     """Eaters' first names by id."""
-    return {str(e.id): e.name.split()[0] for e in targets.list_eaters(visitor.caller)}
+    return {str(e.id): e.name.split()[0] for e in household_eaters.list_eaters(visitor.caller)}
 
 
 @dataclass(frozen=True)

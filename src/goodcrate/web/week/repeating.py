@@ -5,11 +5,11 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.typed import id_of, whole_of
-from goodcrate.services import repeating
-from goodcrate.services.repeating import Repeat
-from goodcrate.services.week import new_id
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.services.week import repeating
+from goodcrate.services.week.repeating import Repeat
+from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import Faults, go
 from goodcrate.web.security import Posted, Signed, text

@@ -7,17 +7,20 @@ from uuid import UUID, uuid5
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.amounts import read_number
-from goodcrate.core.errors import InvalidInput, InvalidInputs
-from goodcrate.core.exchanging import KINDS
-from goodcrate.core.house import uses_up
-from goodcrate.core.targets import BANDED
-from goodcrate.core.typed import day_of, id_of, read_whole, whole_of
-from goodcrate.core.variants import for_eater
-from goodcrate.services import eat_first, fitting, house, moving, placing, recipes, repeating, targets, week
+from goodcrate.core.ground.amounts import read_number
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import day_of, id_of, read_whole, whole_of
+from goodcrate.core.recipes.exchanging import KINDS
+from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.store.boxes_in_house import uses_up
+from goodcrate.core.targets.day_target import BANDED
 from goodcrate.services.calling import NotFound, StaleWrite
-from goodcrate.services.placing import PlaceInput
-from goodcrate.services.week import WeekPicture, monday_of, new_id, remarks_on, why_not_for
+from goodcrate.services.recipes import library
+from goodcrate.services.store import house
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import eat_first, fitting, moving, placing, repeating, weeks
+from goodcrate.services.week.placing import PlaceInput
+from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on, why_not_for
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -45,7 +48,7 @@ def placed_id(sent: UUID, day: date) -> UUID:
 def this_week(request: Request, visitor: Signed) -> Response:
     """On to the week that holds today."""
     today = request.app.state.clock()
-    return go(f"/week/{week.week_of(visitor.caller, today) or monday_of(today)}")
+    return go(f"/week/{weeks.week_of(visitor.caller, today) or monday_of(today)}")
 
 
 @router.get("/{first_day}")
@@ -64,13 +67,13 @@ def week_page(
     typed: dict[str, Any] | None = None, **selected: str,
 ) -> Response:  # fmt: skip
     """The whole page of a week; also what a refused form answers with."""
-    picture = week.week_picture(visitor.caller, first_day)
+    picture = weeks.week_picture(visitor.caller, first_day)
     today = request.app.state.clock()
     around = {"first_day": first_day, "previous": first_day - timedelta(days=7), "next": first_day + timedelta(days=7),
               "last_day": first_day + timedelta(days=6), "week_number": first_day.isocalendar().week}  # fmt: skip
     if picture is None:
-        eaters = targets.list_eaters(visitor.caller)
-        saved = recipes.list_recipes(visitor.caller)
+        eaters = household_eaters.list_eaters(visitor.caller)
+        saved = library.list_recipes(visitor.caller)
         return page(request, visitor, "week/unopened.html", "week", status=status, faults=faults,
                     has_eaters=bool(eaters), has_recipes=bool(saved), typed=typed or {}, **around)  # fmt: skip
     around["last_day"] = picture.dates[-1]
@@ -100,7 +103,7 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
                 "remarks": _remarks_on_meal(visitor, picture, eater_day, cell),
             }
         elif cell.key == selected.get("gap") and not cell.placement:
-            saved, there = recipes.list_recipes(visitor.caller), house.house(visitor.caller)
+            saved, there = library.list_recipes(visitor.caller), house.house(visitor.caller)
             opened = {p.recipe.key: uses_up(p.recipe, [f.open for f in there.foods]) for p in saved}
             saved.sort(key=lambda p: not opened[p.recipe.key])
             eater, own = eater_day.eater, {p.recipe.key: for_eater(p.recipe, str(eater_day.eater.id)) for p in saved}
@@ -128,7 +131,7 @@ def _remarks_on_meal(visitor: Visitor, picture: WeekPicture, eater_day: EaterDay
     if placement is None:
         return ()
     recipe = picture.recipes[picture.outcome.boxes[str(placement.id)].placing.recipe_key]
-    return remarks_on(eater_day.eater, cell.slot, recipe, recipes.tags_of(visitor.caller, placement.recipe_id))
+    return remarks_on(eater_day.eater, cell.slot, recipe, library.tags_of(visitor.caller, placement.recipe_id))
 
 
 @router.post("/{first_day}/open")
@@ -137,7 +140,7 @@ def open_week(request: Request, visitor: Signed, form: Posted, first_day: Day) -
     days = text(form, "days", "7").strip()
     try:
         count = read_whole(days, "days", "1 to 14.", largest=999)
-        week.open_week(visitor.caller, first_day, count, request.app.state.clock())
+        weeks.open_week(visitor.caller, first_day, count, request.app.state.clock())
     except InvalidInput as error:
         faults = Faults.of(error, {"days"})
         return week_page(request, visitor, first_day, faults=faults, status=422, typed={"days": days})
@@ -155,7 +158,7 @@ def add_session(request: Request, visitor: Signed, form: Posted, first_day: Day)
             raise InvalidInput("starts_at", "This is no day and time.", "Such as 2026-11-25 18:30.") from None
         if day_of(starts_at.date().isoformat()) is None:
             raise InvalidInput("starts_at", "This is no day of our age.", "Such as 2026-11-25 18:30.")
-        week.add_session(visitor.caller, first_day, starts_at)
+        weeks.add_session(visitor.caller, first_day, starts_at)
     except InvalidInput as error:
         faults = Faults.of(error, {"starts_at"})
         return week_page(request, visitor, first_day, faults=faults, status=422, typed={"starts_at": typed})
@@ -166,7 +169,7 @@ def add_session(request: Request, visitor: Signed, form: Posted, first_day: Day)
 def remove_session(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """Take a prep session out."""
     try:
-        week.remove_session(visitor.caller, first_day, session_id)
+        weeks.remove_session(visitor.caller, first_day, session_id)
     except InvalidInput as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}")
@@ -267,7 +270,7 @@ def restore_meal(request: Request, visitor: Signed, form: Posted, first_day: Day
 def take_new_version(request: Request, visitor: Signed, form: Posted, first_day: Day, recipe_id: UUID) -> Response:
     """Let the week follow a recipe that was changed since."""
     try:
-        week.take_new_version(visitor.caller, first_day, recipe_id)
+        weeks.take_new_version(visitor.caller, first_day, recipe_id)
     except InvalidInput as fault:
         return week_page(request, visitor, first_day, faults=Faults({}, fault.message), status=422)
     return go(f"/week/{first_day}")

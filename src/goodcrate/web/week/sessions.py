@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from uuid import UUID
 
-from goodcrate.core.batch_notes import BatchNote, batch_notes
-from goodcrate.core.steps import hands_on_min
-from goodcrate.core.storing import PAST, Load, loads, thawing
-from goodcrate.services.cook import batch_id_for
-from goodcrate.services.week import WeekPicture
+from goodcrate.core.recipes.steps import hands_on_min
+from goodcrate.core.week.batch_notes import BatchNote, batch_notes
+from goodcrate.core.week.storing import PAST, Load, loads, thawing
+from goodcrate.services.cook.cooking import batch_id_for
+from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.figures import day_month, weekday
 
 

@@ -2,17 +2,17 @@
 
 from datetime import date
 
-from goodcrate.core.boxes import PLANNED
-from goodcrate.core.counting import left_out
-from goodcrate.core.nutrients import Tally
-from goodcrate.core.outcome import PlacedBox, WorkedBatch
-from goodcrate.core.recipes import Batch, serving_of
-from goodcrate.core.storing import CUPBOARD, PAST, Stay
-from goodcrate.core.targets import slot_share_kcal
-from goodcrate.core.targets import still_lacking as lacking_of
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.portion.filled_boxes import PLANNED
+from goodcrate.core.portion.week_outcome import PlacedBox, WorkedBatch
+from goodcrate.core.recipes.counting import left_out
+from goodcrate.core.recipes.recipe import Batch, serving_of
+from goodcrate.core.targets.day_target import slot_share_kcal
+from goodcrate.core.targets.day_target import still_lacking as lacking_of
+from goodcrate.core.week.storing import CUPBOARD, PAST, Stay
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.cook import batch_id_for
-from goodcrate.services.week import WeekPicture
+from goodcrate.services.cook.cooking import batch_id_for
+from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.figures import day_month, grams, number, plain, whole
 from goodcrate.web.tape import (
     STAGE_WORDS,

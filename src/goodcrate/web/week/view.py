@@ -5,14 +5,22 @@ from dataclasses import dataclass, field
 from datetime import date
 from uuid import UUID
 
-from goodcrate.core.boxes import WEIGHED
-from goodcrate.core.nutrients import Tally
-from goodcrate.core.outcome import PlacedBox
-from goodcrate.core.storing import FREEZER, PAST, Stay
-from goodcrate.core.targets import BANDED, DayTarget, NutrientBand, Standing, WeekMean, banded_amount, judge_band
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.portion.filled_boxes import WEIGHED
+from goodcrate.core.portion.week_outcome import PlacedBox
+from goodcrate.core.targets.day_target import (
+    BANDED,
+    DayTarget,
+    NutrientBand,
+    Standing,
+    WeekMean,
+    banded_amount,
+    judge_band,
+)
+from goodcrate.core.week.storing import FREEZER, PAST, Stay
 from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.week import WeekPicture
+from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
 from goodcrate.web.figures import plain, whole
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import sqlalchemy as sa
 from alembic import op
 
-from goodcrate.core.find import search_text
+from goodcrate.core.ground.find import search_text
 
 revision = "0003"
 down_revision = "0002"

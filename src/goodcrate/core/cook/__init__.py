@@ -1,0 +1,1 @@
+"""Cooking as it was recorded. Imports week and below."""

@@ -1,0 +1,170 @@
+"""Cooking as it was recorded: planned amounts beside weighed ones, and what the pot then holds.
+
+Weighings are an append-only log. The last one of each subject counts; one without a weight withdraws
+the subject's earlier ones, which stay in the log.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of, round_half_up, shown
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes.recipe import Batch, IngredientLine, batch_of
+
+COOKED_DOWN, TAKEN_OUT = "cooked_down", "taken_out"
+"""Why a pot weighs less than expected: water left it (same nutrients, fewer grams), or food did (same density)."""
+SHORTFALL_SHARE = 0.02
+"""A pot more than 2 % under its expected weight is asked about: our own threshold, above scale and spoon noise."""
+
+
+SMALLEST_COOKED_SHARE = 0.3
+"""A pot under 30 % of its expected weight did not cook down to that: our line, beyond jam and reduced stock."""
+
+
+@dataclass(frozen=True, slots=True)
+class Weighing:
+    """One event of the log: the net weight of a subject in g, or None to withdraw what was weighed before."""
+
+    subject: str
+    net_g: float | None
+    shortfall: str | None = None
+
+
+def settled(log: Iterable[Weighing]) -> dict[str, Weighing]:
+    """What counts at the end of the log, by subject; `log` is in the order it was written."""
+    last: dict[str, Weighing] = {}
+    for event in log:
+        if event.net_g is None:
+            last.pop(event.subject, None)
+        else:
+            last[event.subject] = event
+    return last
+
+
+def net_weight_g(gross_g: float, tare_g: float, field: str = "gross_g") -> float:
+    """Net = gross − tare, in g to 0.1.
+
+    Raises:
+        InvalidInput: when the vessel weighs as much as vessel and food together, or a weight is absurd.
+    """
+    if tare_g < 0:
+        raise InvalidInput("tare_g", "An empty vessel cannot weigh less than 0 g.", "Give its weight in grams.")
+    if gross_g > LARGEST_POT_G:
+        raise InvalidInput(field, f"{shown(gross_g)} g is more than a home pot.", f"At most {shown(LARGEST_POT_G)} g.")
+    net = round_half_up(gross_g - tare_g, 1)
+    if net <= 0:
+        raise InvalidInput(
+            field,
+            f"{shown(gross_g)} g with food is no more than the empty vessel’s {shown(tare_g)} g.",
+            "Weigh the full vessel, or mend the tare.",
+        )
+    return net
+
+
+@dataclass(frozen=True, slots=True)
+class BatchRecord:
+    """A batch as planned and as logged.
+
+    `lines` carry planned amounts; `planned_cooked_g` is what they should weigh when cooked. Subjects of the log are
+    the lines' keys, `pot`, and the placings' keys for their boxes.
+    """
+
+    lines: tuple[IngredientLine, ...]
+    planned_cooked_g: float
+    log: tuple[Weighing, ...] = ()
+
+
+POT = "pot"
+
+
+@dataclass(frozen=True, slots=True)
+class CookedState:
+    """Where a batch stands: its actual lines, what it should weigh now, what it does weigh, and the batch to portion.
+
+    `pot_g` is None before the pot was weighed; `available_g` is what there is to divide.
+    """
+
+    lines: tuple[IngredientLine, ...]
+    weighed_keys: frozenset[str]
+    expected_g: float
+    pot_g: float | None
+    shortfall: str | None
+    batch: Batch
+
+    @property
+    def available_g(self) -> float:
+        """Grams to divide: the weighed pot, else the expected one."""
+        return self.expected_g if self.pot_g is None else self.pot_g
+
+    @property
+    def pot_share(self) -> float:
+        """What there is to divide as a share of what was expected; 1 before the pot is weighed."""
+        return self.available_g / self.expected_g if self.expected_g > 0 else 1.0
+
+
+def cooked_state(record: BatchRecord) -> CookedState:
+    """Work out a batch from its plan and its log.
+
+    Weighed ingredients replace planned ones, and the expected cooked weight follows them at the planned yield.
+    A pot that lost water holds all nutrients in fewer grams; from one that was eaten from or spilt, the boxes get
+    fewer grams of the same density.
+    """
+    last = settled(record.log)
+    planned_g = sum(line.kept_g for line in record.lines)
+    lines = tuple(
+        replace(line, amount=amount_of(event.net_g))
+        if (event := last.get(line.key)) is not None and event.net_g is not None
+        else line
+        for line in record.lines
+    )
+    actual_g = sum(line.kept_g for line in lines)
+    expected_g = record.planned_cooked_g * actual_g / planned_g if planned_g > 0 else record.planned_cooked_g
+    pot = last.get(POT)
+    pot_g = None if pot is None else pot.net_g
+    shortfall = pot.shortfall if pot is not None else None
+    at_density_of = expected_g if pot_g is None or (shortfall == TAKEN_OUT and pot_g < expected_g) else pot_g
+    weighed = frozenset(line.key for line in record.lines if line.key in last)
+    return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch_of(lines, at_density_of))
+
+
+def needs_shortfall_answer(pot_g: float, expected_g: float) -> bool:
+    """Whether to ask why the pot is lighter than expected, for the boxes differ by the answer."""
+    return pot_g < expected_g * (1 - SHORTFALL_SHARE)
+
+
+def check_shortfall(answer: str | None, pot_g: float, expected_g: float) -> str | None:
+    """The answer to keep with a pot's weighing: needed when it is light, dropped when it is not.
+
+    Raises:
+        InvalidInput: when an answer is needed and missing, none of the two, or out of all reason.
+    """
+    if not needs_shortfall_answer(pot_g, expected_g):
+        return None
+    if answer == COOKED_DOWN and pot_g < SMALLEST_COOKED_SHARE * expected_g:
+        raise InvalidInput(
+            "gross_g",
+            f"{shown(pot_g)} g is far less than the {shown(expected_g)} g expected: no pot cooks down so far.",
+            "Weigh it again, or say that some was eaten, spilt or left.",
+        )
+    if answer not in (COOKED_DOWN, TAKEN_OUT):
+        raise InvalidInput(
+            "shortfall",
+            f"The pot is {shown(expected_g - pot_g)} g lighter than expected.",
+            "Say whether it cooked down, or some was eaten, spilt or left.",
+        )
+    return answer
+
+
+def check_lines(amounts_g: Sequence[tuple[str, float]]) -> None:
+    """Refuse weights no ingredient of a home kitchen has.
+
+    Raises:
+        InvalidInputs: naming each line with a weight that is negative or above 10 kg.
+    """
+    faults = [
+        InvalidInput(key, f"{shown(grams, 1)} g is not possible.", f"Give 0 to {shown(LARGEST_LINE_G)} g.")
+        for key, grams in amounts_g
+        if not 0 <= grams <= LARGEST_LINE_G
+    ]
+    if faults:
+        raise InvalidInputs(faults)

@@ -1,0 +1,1 @@
+"""What foods are made of: their facts, labels, measures, keeping groups. Imports ground."""

@@ -1,0 +1,54 @@
+"""Barcodes as a keyboard-style scanner types them: their check digit, and the numbers shops give themselves.
+
+Source: GS1 General Specifications, check digit calculation (modulo 10, weights 3 and 1 from the right) and
+restricted circulation numbers (GTIN-13 prefixes 20 to 29).
+"""
+
+from goodcrate.core.ground.errors import InvalidInput
+
+LENGTHS = (8, 12, 13, 14)
+
+
+def check_digit(digits: str) -> int:
+    """The check digit that belongs after these digits.
+
+    Raises:
+        InvalidInput: when there is anything but digits.
+    """
+    if not (digits.isascii() and digits.isdigit()):
+        raise InvalidInput("barcode", "A barcode is digits only.", "Scan it again.")
+    weighted = sum(int(d) * (3 if place % 2 == 0 else 1) for place, d in enumerate(reversed(digits)))
+    return -weighted % 10
+
+
+def looks_like_barcode(text: str) -> bool:
+    """Whether typed text is meant as a barcode: nothing but digits, as many as barcodes have."""
+    code = text.replace(" ", "")
+    return code.isascii() and code.isdigit() and len(code) in LENGTHS
+
+
+def read_barcode(text: str, field: str = "barcode") -> str:
+    """A scanned or typed barcode, spaces taken out, check digit checked.
+
+    Raises:
+        InvalidInput: for other characters, a length no barcode has, or a wrong check digit.
+    """
+    code = "".join(text.split())
+    if not (code.isascii() and code.isdigit()):
+        raise InvalidInput(field, f"“{text.strip()[:20]}” is not only digits.", "Scan it again.")
+    if len(code) not in LENGTHS:
+        raise InvalidInput(field, f"{len(code)} digits are no barcode.", "One has 8, 12, 13 or 14.")
+    wanted = check_digit(code[:-1])
+    if int(code[-1]) != wanted:
+        raise InvalidInput(
+            field,
+            f"The last digit of {code} should be {wanted}, not {code[-1]}: a digit was misread.",
+            "Scan it again, or compare the digits printed under the bars.",
+        )
+    return code
+
+
+def is_in_store(code: str) -> bool:
+    """Whether a code comes from the ranges shops use for their own goods (GTIN-13, 20 to 29): elsewhere it means
+    something else."""
+    return len(code) == 13 and code[0] == "2"

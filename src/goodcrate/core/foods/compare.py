@@ -1,0 +1,157 @@
+"""Two to four foods side by side: per 100 g, per serving, per 10 g of protein, per 100 kcal, by price, and in words."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.amounts import round_half_up, shown
+from goodcrate.core.ground.errors import InvalidInput
+
+FEWEST, MOST = 2, 4
+PER_100_G, PER_SERVING, PER_10_G_PROTEIN, PER_100_KCAL = "100g", "serving", "protein", "kcal"
+BASES: Mapping[str, str] = {
+    PER_100_G: "100 g",
+    PER_SERVING: "a serving",
+    PER_10_G_PROTEIN: "10 g of protein",
+    PER_100_KCAL: "100 kcal",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Amounts:
+    """One food on one basis: the grams of it that make the basis, and its figures in that; None is unknown."""
+
+    grams: float | None
+    figures: Mapping[str, float | None]
+    price: float | None
+
+
+def grams_for(food: Food, basis: str) -> float | None:
+    """Grams of a food that make one basis, or None when what it needs is unknown or zero.
+
+    Raises:
+        InvalidInput: for a basis we do not know.
+    """
+    if basis == PER_100_G:
+        return 100.0
+    if basis == PER_SERVING:
+        return food.serving_g
+    if basis not in BASES:
+        raise InvalidInput("basis", f"“{basis}” is nothing we compare by.", f"One of {', '.join(BASES)}.")
+    key, wanted = ("protein_g", 10.0) if basis == PER_10_G_PROTEIN else ("energy_kcal", 100.0)
+    figure = food.composition.get(key)
+    return None if not figure else wanted / figure * 100
+
+
+def amounts_of(food: Food, basis: str) -> Amounts:
+    """A food's figures and price on one basis.
+
+    Raises:
+        InvalidInput: for a basis we do not know.
+    """
+    grams = grams_for(food, basis)
+    figures = food.composition.as_mapping()
+    per_100 = food.price_per_100_g
+    return Amounts(
+        grams,
+        {key: None if f is None or grams is None else f * grams / 100 for key, f in figures.items()},
+        None if per_100 is None or grams is None else per_100 * grams / 100,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """The foods with their figures by basis, in the order given, and the differences in words."""
+
+    foods: tuple[Food, ...]
+    by_basis: Mapping[str, tuple[Amounts, ...]]
+    sentences: tuple[str, ...]
+
+
+def compare(foods: Sequence[Food], currency: str = "") -> Comparison:
+    """Put two to four different foods side by side; prices are in `currency`.
+
+    Raises:
+        InvalidInput: for fewer than two, more than four, or the same food twice.
+    """
+    if not FEWEST <= len(foods) <= MOST:
+        raise InvalidInput("food", f"{len(foods)} foods cannot be compared here.", f"Choose {FEWEST} to {MOST}.")
+    if len({food.key for food in foods}) < len(foods):
+        raise InvalidInput("food", "The same food is chosen twice.", "Choose different ones.")
+    by_basis = {basis: tuple(amounts_of(food, basis) for food in foods) for basis in BASES}
+    return Comparison(tuple(foods), by_basis, tuple(_sentences(foods, currency)))
+
+
+SAME_WITHIN = 0.05
+"""Differences under 5 % are called about the same: typical values and labels are no surer than that."""
+
+
+def _sentences(foods: Sequence[Food], currency: str) -> list[str]:
+    said = [
+        _ranked(foods, lambda f: f.composition.get("energy_kcal"), "kcal per 100 g", least="The leanest in energy"),
+        _ranked(foods, lambda f: f.composition.get("protein_g"), "g of protein per 100 g", most="The most protein"),
+        _ranked(foods, lambda f: grams_for(f, PER_100_KCAL), "g for 100 kcal", most="The most to eat for 100 kcal"),
+        _ranked(foods, _kcal_for_protein, "kcal for 10 g of protein", least="Protein for the fewest kcal"),
+        _ranked(foods, lambda f: f.price_per_100_g, f"{currency} per 100 g", least="The cheapest by weight"),
+        _ranked(foods, _price_for_protein, f"{currency} for 10 g of protein", least="The cheapest protein"),
+    ]
+    return [sentence for sentence in said if sentence]
+
+
+def _kcal_for_protein(food: Food) -> float | None:
+    return amounts_of(food, PER_10_G_PROTEIN).figures["energy_kcal"]
+
+
+def _price_for_protein(food: Food) -> float | None:
+    return amounts_of(food, PER_10_G_PROTEIN).price
+
+
+def _figure(value: float) -> str:
+    decimals = 0 if value >= 20 else 1 if value >= 4 else 2
+    return f"{round_half_up(value, decimals):,.{decimals}f}"
+
+
+def _ranked(
+    foods: Sequence[Food], of: Callable[[Food], float | None], unit: str, *, least: str = "", most: str = ""
+) -> str:
+    known = [(figure, food.name) for food in foods if (figure := of(food)) is not None]
+    if len(known) < FEWEST:
+        return ""
+    known.sort(key=lambda pair: pair[0], reverse=bool(most))
+    (best, name), (other, other_name) = known[0], known[1]
+    left_out = len(foods) - len(known)
+    aside = f" ({left_out} without the figure)" if left_out else ""
+    low, high = sorted((best, other))
+    if high == 0 or (high - low) / high < SAME_WITHIN:
+        return f"{least or most}: {name} and {other_name}, about the same, {_figure(best)} {unit}{aside}."
+    if low > 0 and high / low >= 2:
+        times = f", {shown(high / low, 1)} times"
+    else:
+        share = round_half_up(abs(best - other) / other * 100) if other else 100
+        times = f", {shown(share)} % {'more' if best > other else 'less'}"
+    return f"{least or most}: {name}, {_figure(best)} {unit} against {_figure(other)} in {other_name}{times}{aside}."
+
+
+def lighter_alike(food: Food, others: Sequence[Food], most: int = 3) -> tuple[Food, ...]:
+    """The same kind of food with fewer calories: same group and state, a word of its name in common, at least 5 %
+    less energy per 100 g; the leanest first."""
+    energy = food.composition.get("energy_kcal")
+    if energy is None:
+        return ()
+    words = _kind(food.name)
+    found = []
+    for other in others:
+        theirs = other.composition.get("energy_kcal")
+        if (
+            other.key != food.key and other.group == food.group and other.state == food.state and theirs is not None
+            and theirs < energy * (1 - SAME_WITHIN) and words & _kind(other.name)
+        ):  # fmt: skip
+            found.append((theirs, other.name, other))
+    return tuple(other for _, _, other in sorted(found, key=lambda item: item[:2])[:most])
+
+
+_NO_KIND = {"raw", "dry", "cooked", "plain", "with", "without", "and", "fat", "in", "fresh", "whole", "low", "full"}
+
+
+def _kind(name: str) -> set[str]:
+    return {w for w in "".join(c if c.isalpha() else " " for c in name.lower()).split() if len(w) > 2} - _NO_KIND

@@ -1,0 +1,290 @@
+"""Foods: a composition per 100 g with the facts around it, and the checks a row must pass."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, shown
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.find import words_of
+from goodcrate.core.ground.nutrients import Composition, energy_by_source
+
+ALLERGENS: Mapping[str, str] = {
+    "celery": "celery",
+    "cereals_gluten": "cereals with gluten",
+    "crustaceans": "crustaceans",
+    "egg": "egg",
+    "fish": "fish",
+    "lupin": "lupin",
+    "milk": "milk",
+    "molluscs": "molluscs",
+    "mustard": "mustard",
+    "nuts": "nuts",
+    "peanuts": "peanuts",
+    "sesame": "sesame",
+    "soya": "soya",
+    "sulphites": "sulphites",
+}
+"""The 14 allergens to be declared under Regulation (EU) No 1169/2011, Annex II, with a cook's word for each."""
+
+STATES: Mapping[str, str] = {
+    "ready": "ready to eat",
+    "raw": "raw",
+    "dry": "dry",
+    "cooked": "cooked",
+    "canned_drained": "tinned, drained",
+    "canned_whole": "tinned, with its liquid",
+    "frozen": "frozen",
+    "smoked": "smoked",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class FoodGroup:
+    """A kind of food, with what a new food of it usually is; each can be changed."""
+
+    label: str
+    keep_group: str
+    cooked_keep_group: str
+    diet: str
+    aisle: str
+
+
+GROUPS: Mapping[str, FoodGroup] = {
+    "vegetable": FoodGroup("vegetable", "hard_veg", "cooked_veg", "plant", "vegetables"),
+    "fruit": FoodGroup("fruit", "whole_fruit", "cooked_veg", "plant", "fruit"),
+    "grain": FoodGroup("grain, bread", "pantry", "cooked_grain", "plant", "grains"),
+    "legume": FoodGroup("beans, lentils", "pantry", "cooked_legume", "plant", "grains"),
+    "soya": FoodGroup("soya food", "tofu", "cooked_legume", "plant", "chilled"),
+    "poultry": FoodGroup("poultry", "raw_poultry", "cooked_poultry", "meat", "butcher"),
+    "meat": FoodGroup("meat", "raw_meat", "cooked_meat", "meat", "butcher"),
+    "fish": FoodGroup("fish and shellfish", "raw_fish", "cooked_fish", "fish", "fish counter"),
+    "egg": FoodGroup("egg", "egg_shell", "egg_boiled", "egg", "eggs"),
+    "dairy": FoodGroup("dairy", "soft_dairy", "soft_dairy", "dairy", "dairy"),
+    "fat": FoodGroup("oil and fat", "fat", "fat", "plant", "oils"),
+    "nut_seed": FoodGroup("nuts and seeds", "nuts", "nuts", "plant", "nuts & seeds"),
+    "condiment": FoodGroup("condiment", "opened_jar", "opened_jar", "plant", "sauces"),
+    "herb": FoodGroup("fresh herb", "fresh_herb", "cooked_veg", "plant", "herbs"),
+    "spice": FoodGroup("spice", "dried_spice", "dried_spice", "plant", "spices"),
+    "baking": FoodGroup("baking", "pantry", "pantry", "plant", "baking"),
+    "sweet": FoodGroup("sweetener", "pantry", "pantry", "plant", "baking"),
+    "snack": FoodGroup("snack", "pantry", "pantry", "plant", "snacks"),
+    "drink": FoodGroup("drink", "opened_jar", "opened_jar", "plant", "drinks"),
+    "supplement": FoodGroup("supplement", "pantry", "pantry", "none", "health"),
+}
+"""The groups of the reference table, with what most of their rows say."""
+COOKS_LIKE: Mapping[str, str] = {
+    "": "as usual for such food",
+    "rice": "rice: boiled, keeps a day",
+    "grain": "grain, pasta or noodles: boiled",
+    "pulse": "dry beans, peas or lentils: boiled",
+    "flour": "flour: raw until heated",
+    "flakes": "flakes: soaked, boiled or baked",
+}
+"""What a food turns into in the pot, in a cook's words; a stored fact of each food."""
+DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none"})
+
+
+@dataclass(frozen=True, slots=True)
+class Food:
+    """One food as described by its name: figures are per 100 g of it in its `state`, edible part.
+
+    `cooks_like` is one of `COOKS_LIKE`. `price` is what a pack of `pack_g` costs, in the household's currency.
+    """
+
+    key: str
+    name: str
+    state: str
+    group: str
+    composition: Composition
+    allergens: frozenset[str] = field(default_factory=frozenset)
+    diet: str = "plant"
+    contains_pork: bool = False
+    cooks_like: str = ""
+    density_g_per_ml: float | None = None
+    each_name: str | None = None
+    each_g: float | None = None
+    refuse_pct: float | None = None
+    keep_group: str = "pantry"
+    cooked_key: str | None = None
+    cooked_yield: float | None = None
+    aisle: str = ""
+    pack_g: float | None = None
+    serving_g: float | None = None
+    price: float | None = None
+    barcode: str | None = None
+    note: str = ""
+    source: str = ""
+
+    @property
+    def is_trace_kind(self) -> bool:
+        """Whether it is what some cooks leave uncounted: spices, fresh herbs, leaf salad."""
+        return self.group in ("spice", "herb") or (self.keep_group == "leafy" and self.state == "raw")
+
+    @property
+    def is_liquid(self) -> bool:
+        """Liquid enough for dry foods to soak up: water, drinks, milk, stock."""
+        if self.group == "drink" or self.keep_group == "milk":
+            return True
+        is_thin = self.state == "ready" and 0.95 <= (self.density_g_per_ml or 0) <= 1.1
+        return is_thin and self.group in ("condiment", "dairy", "soya") and self.keep_group != "soft_dairy"
+
+    @property
+    def price_per_100_g(self) -> float | None:
+        """What 100 g cost in the household's currency, or None when price or pack are unknown."""
+        if self.price is None or not self.pack_g:
+            return None
+        return self.price * 100 / self.pack_g
+
+    @property
+    def needs_cooking_yield(self) -> bool:
+        """Raw and dry foods change weight in the pot; for others the weight stands until told otherwise."""
+        return self.state in ("raw", "dry")
+
+
+RAW_GROUPS = frozenset({"raw_poultry", "raw_meat", "raw_mince", "raw_fish", "raw_offal", "raw_bacon", "egg_shell",
+                        "egg_liquid"})  # fmt: skip
+"""Keep groups of raw meat, fish and egg: not to be eaten without heat."""
+BOILED = frozenset({"rice", "grain", "pulse"})
+"""What is never eaten dry: a recipe that holds it cooks it."""
+
+
+def is_raw(food: Food) -> bool:
+    """Whether a food is raw meat, fish, egg or flour."""
+    if food.cooks_like == "flour":
+        return food.state in ("raw", "dry")
+    return food.keep_group in RAW_GROUPS or (food.state == "raw" and food.group in ("poultry", "meat", "fish", "egg"))
+
+
+def must_be_cooked(food: Food) -> bool:
+    """Whether a food is raw meat, fish, egg or flour, or something that is boiled."""
+    return is_raw(food) or food.cooks_like in BOILED
+
+
+def usual_cooks_like(name: str, group: str, state: str) -> str:
+    """What a new food most likely cooks like, by its name and kind: a guess, stored once the food is saved."""
+    words = set(words_of(name))
+    if group in ("grain", "baking") and words & {"flour", "cornflour", "semolina"}:
+        return "flour"
+    if group == "grain" and "rice" in words and not words & {"cake", "cracker", "crispbread", "pudding", "milk"}:
+        return "rice"
+    if group == "grain" and words & {"oat", "flake", "muesli"} and state in ("dry", "ready"):
+        return "flakes"
+    if state == "dry":
+        return {"grain": "grain", "legume": "pulse"}.get(group, "")
+    return ""
+
+
+ANIMAL_ALLERGENS: Mapping[str, str] = {
+    "milk": "dairy", "egg": "egg", "fish": "fish", "crustaceans": "fish", "molluscs": "fish",
+}  # fmt: skip
+"""Allergens that come from animals, with the diet a food that holds them has at least."""
+
+
+def largest_plausible_g(food: Food) -> float:
+    """The most of one food a single ingredient line can sensibly hold, in g: a guard against slips.
+
+    Our own limits: salt, spices, herbs and leavening are used by the gram, everything else by the kilogram.
+    """
+    if food.group in ("spice", "supplement") or food.key in ("salt", "baking_powder", "yeast_dried"):
+        return 500.0
+    return LARGEST_LINE_G
+
+
+ENERGY_TOLERANCE_SHARE, ENERGY_TOLERANCE_KCAL = 0.12, 12.0
+
+
+def energy_from_macros_kcal(composition: Composition) -> float | None:
+    """Energy per 100 g by 4/9/4/2/7, or None when protein, fat or carbohydrate is unknown."""
+    if any(composition.get(key) is None for key in ("protein_g", "fat_g", "carbohydrate_g")):
+        return None
+    return sum(energy_by_source(composition.as_mapping()).values())
+
+
+def check_food(food: Food) -> tuple[InvalidInput, ...]:
+    """Everything that cannot be right in a food's row: its facts, its figures, and its energy against them."""
+    return (*check_facts(food), *check_diet(food), *check_figures(food.composition), *check_energy(food.composition))
+
+
+def check_facts(food: Food) -> tuple[InvalidInput, ...]:
+    """What cannot be right around a food's figures: its state, diet, allergens, and facts out of range."""
+    faults: list[InvalidInput] = []
+
+    def fault(field_name: str, problem: str, wanted: str = "") -> None:
+        faults.append(InvalidInput(field_name, problem, wanted))
+
+    if food.state not in STATES:
+        fault("state", f"“{food.state}” is no state of a food.", f"One of {', '.join(sorted(STATES))}.")
+    if food.diet not in DIETS:
+        fault("diet", f"“{food.diet}” is no kind of diet.", f"One of {', '.join(sorted(DIETS))}.")
+    if food.cooks_like not in COOKS_LIKE:
+        fault("cooks_like", f"“{food.cooks_like}” is no way of cooking here.", f"One of {', '.join(COOKS_LIKE)}.")
+    for allergen in sorted(food.allergens - ALLERGENS.keys()):
+        fault("allergens", f"“{allergen}” is none of the 14 declared allergens.")
+    for name, value, low, high in (
+        ("density_g_per_ml", food.density_g_per_ml, 0.02, 2.5),
+        ("each_g", food.each_g, 0.05, 6000),
+        ("refuse_pct", food.refuse_pct, 0, 95),
+        ("cooked_yield", food.cooked_yield, 0.1, 12),
+        ("pack_g", food.pack_g, 1, 25_000),
+        ("serving_g", food.serving_g, 0.5, 2000),
+        ("price", food.price, 0, 1_000_000),
+    ):
+        if value is not None and not low <= value <= high:
+            fault(name, f"{value:g} is out of range.", f"From {low:g} to {high:g}.")
+    return tuple(faults)
+
+
+def check_diet(food: Food) -> tuple[InvalidInput, ...]:
+    """What a food is said to be made of against its allergens and pork: plants hold no milk, egg or fish."""
+    animal = sorted(food.allergens & ANIMAL_ALLERGENS.keys())
+    if food.diet in ("plant", "honey") and animal:
+        said = "plants only" if food.diet == "plant" else "plants and honey"
+        problem = f"It is said to be {said}, and holds {ALLERGENS[animal[0]]}."
+        return (InvalidInput("diet", problem, "Change the one that is wrong."),)
+    if food.contains_pork and food.diet != "meat":
+        return (InvalidInput("diet", "It holds pork, and is not said to be meat.", "Change the one that is wrong."),)
+    return ()
+
+
+def least_diet(diet: str, allergens: frozenset[str]) -> str:
+    """A kind's usual diet, or the one its allergens ask for when it is said to be plants."""
+    animal = sorted(allergens & ANIMAL_ALLERGENS.keys())
+    return ANIMAL_ALLERGENS[animal[-1]] if animal and diet in ("plant", "honey", "none") else diet
+
+
+def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
+    """Figures per 100 g that no food can have: more than pure fat holds, parts over their wholes, over 100 g in all."""
+    faults: list[InvalidInput] = []
+    figures = composition.as_mapping()
+
+    def fault(field_name: str, problem: str, wanted: str = "") -> None:
+        faults.append(InvalidInput(field_name, problem, wanted))
+
+    if (figures["energy_kcal"] or 0) > 902:
+        fault("energy_kcal", f"{figures['energy_kcal']:g} kcal per 100 g is more than pure fat holds.")
+    parts = (("sugars_g", "carbohydrate_g"), ("fibre_g", "carbohydrate_g"), ("polyols_g", "carbohydrate_g"),
+             ("saturated_g", "fat_g"))  # fmt: skip
+    for part, whole in parts:
+        a, b = figures[part], figures[whole]
+        if a is not None and b is not None and a > b + 1e-9:
+            fault(part, f"{a:g} g is more than the {whole.removesuffix('_g')} of {b:g} g it is part of.")
+    solids = sum(figures[key] or 0 for key in ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g"))
+    solids += (figures["sodium_mg"] or 0) / 1000
+    if solids > 101:
+        fault("protein_g", f"Protein, fat, carbohydrate, alcohol and sodium come to {solids:g} g in 100 g.")
+    return tuple(faults)
+
+
+def check_energy(composition: Composition) -> tuple[InvalidInput, ...]:
+    """The energy against protein, fat and carbohydrate: queried from 12 % *and* 12 kcal per 100 g apart."""
+    computed, stated = energy_from_macros_kcal(composition), composition.get("energy_kcal")
+    if computed is None or stated is None or not is_apart(stated, computed):
+        return ()
+    problem = f"{stated:g} kcal stands, protein, fat and carbohydrate give {shown(computed)} kcal."
+    return (InvalidInput("energy_kcal", problem),)
+
+
+def is_apart(stated_kcal: float, computed_kcal: float) -> bool:
+    """Whether stated and computed energy are further apart than 12 % *and* 12 kcal per 100 g."""
+    apart = abs(stated_kcal - computed_kcal)
+    return apart > ENERGY_TOLERANCE_KCAL and apart > ENERGY_TOLERANCE_SHARE * max(stated_kcal, computed_kcal)

@@ -1,0 +1,45 @@
+"""Which passwords are refused, and why: too short, too plain, or among the commonest."""
+
+import hashlib
+from collections.abc import Collection, Iterator
+from itertools import pairwise
+
+from goodcrate.core.ground.errors import InvalidInput
+
+SHORTEST, LONGEST = 10, 1000
+FEWEST_LETTERS = 5
+"""Fewer different letters than that are guessed at once."""
+
+
+def common_mark(password: str) -> str:
+    """What stands for a password in the list of the commonest: the beginning of its SHA-256, in lower case."""
+    return hashlib.sha256(password.lower().encode()).hexdigest()[:16]
+
+
+def faults_of_password(
+    password: str, commonest: Collection[str], names: Collection[str] = (), field: str = "password"
+) -> Iterator[InvalidInput]:
+    """At most one fault; `commonest` are marks, `names` what stands beside it on the form."""
+    plain = password.lower()
+    if len(password) < SHORTEST:
+        yield InvalidInput(field, f"{len(password)} characters are too few.", f"At least {SHORTEST}.")
+    elif len(password) > LONGEST:
+        yield InvalidInput(field, "This is too long.", f"At most {LONGEST:,} characters.")
+    elif len(set(plain)) < FEWEST_LETTERS:
+        used = len(set(plain))
+        yield InvalidInput(
+            field,
+            f"It is made of only {used} different character{'s' if used != 1 else ''}.",
+            "Three or four words do.",
+        )
+    elif _is_a_run(plain):
+        yield InvalidInput(field, "It only counts up or down.", "Three or four words do.")
+    elif any(len(n) >= 3 and plain.replace(n.strip().lower(), "").strip("0123456789-_ !.") == "" for n in names):
+        yield InvalidInput(field, "It is a name on this page.", "Three or four words do.")
+    elif common_mark(password) in commonest:
+        yield InvalidInput(field, "It is one of the commonest passwords and guessed first.", "Three or four words do.")
+
+
+def _is_a_run(plain: str) -> bool:
+    steps = {ord(b) - ord(a) for a, b in pairwise(plain)}
+    return steps in ({1}, {-1}) or plain in ("1234567890" * 3)

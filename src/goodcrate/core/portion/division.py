@@ -1,0 +1,221 @@
+"""Portioning: a weighed pot divided into boxes, in whole steps of grams, with nothing lost.
+
+The promise is *leximax*: among all divisions in whole steps, the one whose worst relative deviation from
+target is least, then the next worst, and so on; ties go to the box named first. All arithmetic is exact.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from math import ceil
+
+from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
+
+SPREAD, KEEP = "spread", "keep"
+"""`SPREAD` lets the pot come out even; `KEEP` never fills past a target and leaves the rest."""
+
+
+@dataclass(frozen=True, slots=True)
+class BoxTarget:
+    """One box to fill: what it should hold, what it can hold, and what it already holds (then it stays)."""
+
+    key: str
+    target_g: float
+    capacity_g: float | None = None
+    filled_g: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class DivisionProblem:
+    """A net weight in g and the boxes it goes into, in steps of `step_g` (1 or 5 as a rule).
+
+    Raises:
+        InvalidInputs: naming every figure that cannot be used.
+    """
+
+    net_g: float
+    boxes: tuple[BoxTarget, ...]
+    step_g: int = 1
+    policy: str = SPREAD
+
+    def __post_init__(self) -> None:
+        faults = []
+        if not 0 < self.net_g <= 1_000_000:
+            faults.append(InvalidInput("net_g", f"{self.net_g:g} g cannot be divided.", "Give a net weight above 0 g."))
+        if not 1 <= self.step_g <= 100:
+            faults.append(InvalidInput("step_g", f"A step of {self.step_g} g is not possible.", "Give 1 to 100 g."))
+        if self.policy not in (SPREAD, KEEP):
+            faults.append(InvalidInput("policy", f"“{self.policy}” is no way of dividing.", "Choose spread or keep."))
+        if not self.boxes:
+            faults.append(InvalidInput("boxes", "There is no box to fill.", "Give at least one."))
+        if len({box.key for box in self.boxes}) < len(self.boxes):
+            faults.append(InvalidInput("boxes", "Two boxes have the same key.", "Name each once."))
+        for place, box in enumerate(self.boxes):
+            if not 0 < box.target_g <= 1_000_000:
+                faults.append(
+                    InvalidInput(f"boxes.{place}.target_g", f"{box.target_g:g} g is no target.", "Above 0 g.")
+                )
+            for name, value in (("capacity_g", box.capacity_g), ("filled_g", box.filled_g)):
+                if value is not None and not 0 <= value <= 1_000_000:
+                    faults.append(
+                        InvalidInput(f"boxes.{place}.{name}", f"{value:g} g is not possible.", "0 g or more.")
+                    )
+        if faults:
+            raise InvalidInputs(faults)
+        filled = sum(box.filled_g or 0.0 for box in self.boxes)
+        if filled > self.net_g + 0.05:
+            raise InvalidInputs(
+                [
+                    InvalidInput(
+                        "boxes",
+                        f"The filled boxes hold {shown(filled, 1)} g, the pot gave {shown(self.net_g, 1)} g.",
+                        "Weigh the pot or a box again.",
+                    )
+                ]
+            )
+
+
+@dataclass(frozen=True, slots=True)
+class BoxFill:
+    """What one box gets, in g, and how far that is from its target (share, signed)."""
+
+    key: str
+    grams: float
+    deviation: float
+    was_filled: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Division:
+    """The boxes in the order given, and what stays in the pot."""
+
+    boxes: tuple[BoxFill, ...]
+    remainder_g: float
+
+
+def divide(problem: DivisionProblem) -> Division:
+    """Divide a net weight over its boxes. Boxes + remainder = net weight, to the last decimal given.
+
+    Boxes already filled keep their grams; the others share the rest in proportion to their targets, clipped to
+    capacity. Cost grows with boxes², not with grams.
+
+    Raises:
+        Inconsistent: if the parts ever failed to add up to the whole (a bug of ours).
+    """
+    net = _exact(problem.net_g)
+    rest = max(
+        Fraction(0), net - sum((_exact(b.filled_g) for b in problem.boxes if b.filled_g is not None), Fraction(0))
+    )
+    free = [box for box in problem.boxes if box.filled_g is None]
+    units = _divide_units(
+        int(rest // problem.step_g),
+        [_exact(box.target_g) / problem.step_g for box in free],
+        [_most_units(box, problem) for box in free],
+    )
+    given = dict(zip((box.key for box in free), (Fraction(u * problem.step_g) for u in units), strict=True))
+    fills = []
+    for box in problem.boxes:
+        grams = given[box.key] if box.filled_g is None else _exact(box.filled_g)
+        deviation = float(grams / _exact(box.target_g) - 1)
+        fills.append(BoxFill(box.key, float(grams), deviation, box.filled_g is not None))
+    remainder = rest - sum(given.values(), Fraction(0))
+    if remainder < 0:
+        raise Inconsistent(f"{float(-remainder)} g more were given than the pot held")
+    return Division(tuple(fills), float(remainder))
+
+
+def _exact(grams: float) -> Fraction:
+    """The decimal a person sees, not the binary float beside it."""
+    return Fraction(repr(float(grams)))
+
+
+def _most_units(box: BoxTarget, problem: DivisionProblem) -> int | None:
+    """Whole units a box can take; one that keeps to its target can take no more than that. None is no limit."""
+    limits = [box.capacity_g] if problem.policy == SPREAD else [box.capacity_g, box.target_g]
+    units = [int(_exact(limit) // problem.step_g) for limit in limits if limit is not None]
+    return min(units) if units else None
+
+
+def _divide_units(supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None]) -> list[int]:
+    """Whole units per box, leximax: no other division has a smaller worst deviation, then next worst, and so on.
+
+    Each box starts at the whole units nearest to its target. From there all boxes move the same way, for two that
+    move against each other could both move back. Each unit makes its box's deviation worse, so the units whose
+    resulting deviation is least are the ones to move. Most of them are moved at once: all that stay within a level a
+    little inside the common one.
+    """
+    near = [_nearest(target, cap) for target, cap in zip(targets, capacities, strict=True)]
+    difference = supply - sum(near)
+    level, _ = _common_level(supply, targets, capacities)
+    whole = sum(targets, Fraction(0))
+    slack = Fraction(len(near)) / whole if whole else Fraction(0)
+    units = list(near)
+    if difference > 0 and level - slack >= 1:
+        inside = [int(target * (level - slack)) for target in targets]
+        units = [max(u, i if cap is None else min(i, cap)) for u, i, cap in zip(near, inside, capacities, strict=True)]
+    elif difference < 0 and level + slack <= 1:
+        units = [min(u, ceil(target * (level + slack))) for u, target in zip(near, targets, strict=True)]
+    _settle(units, supply, targets, capacities)
+    return units
+
+
+def _nearest(target: Fraction, cap: int | None) -> int:
+    """The whole units nearest to a target, the fewer of two equally near, within the capacity."""
+    nearest = ceil(target - Fraction(1, 2))
+    return nearest if cap is None else min(nearest, cap)
+
+
+def _common_level(
+    supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None]
+) -> tuple[Fraction, set[int]]:
+    """The share of target that every box can reach alike, and the boxes that are full below it."""
+    capped: set[int] = set()
+    while True:
+        open_targets = sum((t for i, t in enumerate(targets) if i not in capped), Fraction(0))
+        if open_targets == 0:
+            return Fraction(1), capped
+        level = (supply - sum(capacities[i] or 0 for i in capped)) / open_targets
+        full = {i for i, cap in enumerate(capacities) if cap is not None and cap <= targets[i] * level}
+        if full <= capped:
+            return level, capped
+        capped |= full
+
+
+def _settle(units: list[int], supply: int, targets: Sequence[Fraction], capacities: Sequence[int | None]) -> None:
+    """Move the last units one by one, always where the resulting relative deviation is least.
+
+    Of equals, the one furthest off already moves, so that the others stay nearer; then the box named first is given
+    to, and the one named last is taken from.
+    """
+    difference = supply - sum(units)
+    step = 1 if difference > 0 else -1
+    for _ in range(abs(difference)):
+        movable = []
+        for i, target in enumerate(targets):
+            cap, result = capacities[i], units[i] + step
+            if result >= 0 and (cap is None or result <= cap):
+                movable.append((abs(result - target) / target, -abs(units[i] - target) / target, i * step, i))
+        if not movable:
+            return
+        units[min(movable)[-1]] += step
+
+
+def check_division(problem: DivisionProblem, division: Division) -> tuple[str, ...]:
+    """Every promise a division breaks, worked out from the answer alone; empty when it keeps them all."""
+    broken = []
+    given = sum(_exact(fill.grams) for fill in division.boxes) + _exact(division.remainder_g)
+    if abs(given - _exact(problem.net_g)) > Fraction(1, 20):
+        broken.append(f"boxes and remainder come to {float(given)} g, the pot held {problem.net_g} g")
+    if [fill.key for fill in division.boxes] != [box.key for box in problem.boxes]:
+        broken.append("the boxes are not those asked for, in their order")
+    for box, fill in zip(problem.boxes, division.boxes, strict=False):
+        if box.filled_g is not None and fill.grams != box.filled_g:
+            broken.append(f"{box.key} was already filled and changed")
+        if box.filled_g is None and fill.grams % problem.step_g:
+            broken.append(f"{box.key} is not in whole steps of {problem.step_g} g")
+        if box.filled_g is None and box.capacity_g is not None and fill.grams > box.capacity_g:
+            broken.append(f"{box.key} holds more than it can")
+        if fill.grams < 0:
+            broken.append(f"{box.key} holds less than nothing")
+    return tuple(broken)

@@ -1,0 +1,118 @@
+"""The whole week worked out: placings → batches → boxes → days, following whatever was weighed so far."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from goodcrate.core.cook.batch_record import BatchRecord
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED, BatchOutcome, BoxPortion, batch_outcome
+from goodcrate.core.recipes.recipe import Component, Recipe, Serving, serving_of
+from goodcrate.core.week.placings import Placing, PlannedBatch, batches_that_follow, planned_line_g
+
+BatchKey = tuple[str, str]
+"""Session key and component key."""
+
+
+@dataclass(frozen=True, slots=True)
+class WorkedBatch:
+    """A planned batch, its record as planned and logged, and what that came to; `is_started` when somebody began."""
+
+    plan: PlannedBatch
+    record: BatchRecord
+    outcome: BatchOutcome
+    is_started: bool
+
+
+@dataclass(frozen=True, slots=True)
+class BoxPart:
+    """One component in a box."""
+
+    component_key: str
+    name: str
+    grams: float
+    stage: str
+    tally: Tally
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedBox:
+    """Everything in one placing's box. `stage` is the least certain of its parts."""
+
+    placing: Placing
+    parts: tuple[BoxPart, ...]
+    tally: Tally
+
+    @property
+    def stage(self) -> str:
+        """`weighed` when all parts are, else `divided` or `planned`."""
+        stages = {part.stage for part in self.parts}
+        return next((s for s in (PLANNED, DIVIDED, WEIGHED) if s in stages), PLANNED)
+
+
+@dataclass(frozen=True, slots=True)
+class WeekOutcome:
+    """Boxes by placing key, batches in the order of the sessions."""
+
+    boxes: Mapping[str, PlacedBox]
+    batches: tuple[WorkedBatch, ...]
+
+
+def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
+    """A batch nobody has started: its ingredient lines scaled to what a scale can show."""
+    lines = []
+    for line in component.lines:
+        grams = planned_line_g(line.amount.grams, plan.factor)
+        lines.append(replace(line, key=f"{plan.session_key}/{line.key}", amount=line.amount.scaled_to(grams)))
+    return BatchRecord(tuple(lines), plan.cooked_g)
+
+
+def week_outcome(
+    placings: Sequence[Placing], recipes: Iterable[Recipe], records: Mapping[BatchKey, BatchRecord],
+    before: WeekOutcome | None = None,
+) -> WeekOutcome:  # fmt: skip
+    """Work a week out. `records` holds the batches that were started; the others follow their recipes.
+
+    A placing that no session cooks is counted as its recipe is written. `before` is an earlier outcome of the same
+    placings and recipes: batches whose record is the very same value, and boxes made of such only, are taken from it.
+
+    Raises:
+        InvalidInputs: when a batch's weighed boxes hold more than its pot gave.
+    """
+    by_key = {recipe.key: recipe for recipe in recipes}
+    components = {c.key: c for recipe in by_key.values() for c in recipe.components}
+    worked, portions = [], dict[tuple[str, str], BoxPortion]()
+    known = {} if before is None else {(w.plan.session_key, w.plan.component_key): w for w in before.batches}
+    changed: set[BatchKey] = set()
+    for plan in batches_that_follow(placings, by_key.values()):
+        key = (plan.session_key, plan.component_key)
+        record = records.get(key)
+        was = known.get(key)
+        if was is not None and was.is_started == (record is not None) and (record is None or was.record is record):
+            worked.append(was)
+            portions.update({(p.placing_key, plan.component_key): p for p in was.outcome.portions})
+            continue
+        changed.add(key)
+        effective = record or planned_record(components[plan.component_key], plan)
+        outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}")
+        worked.append(WorkedBatch(plan, effective, outcome, record is not None))
+        portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
+
+    as_written: dict[str, Serving] = {}
+    boxes = {}
+    for placing in placings:
+        made_of = {(placing.session_key or "", c.key) for c in by_key[placing.recipe_key].components}
+        if before is not None and not made_of & changed:
+            boxes[placing.key] = before.boxes[placing.key]
+            continue
+        parts = []
+        if placing.recipe_key not in as_written:
+            as_written[placing.recipe_key] = serving_of(by_key[placing.recipe_key])
+        for part in as_written[placing.recipe_key].parts:
+            name, portion = part.component.name, portions.get((placing.key, part.component.key))
+            if portion is None:
+                grams, tally = part.grams * placing.servings, part.tally.scaled(placing.servings)
+                parts.append(BoxPart(part.component.key, name, grams, PLANNED, tally))
+            else:
+                parts.append(BoxPart(part.component.key, name, portion.grams, portion.stage, portion.tally))
+        boxes[placing.key] = PlacedBox(placing, tuple(parts), Tally.sum(part.tally for part in parts))
+    return WeekOutcome(boxes, tuple(worked))

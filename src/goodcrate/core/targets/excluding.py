@@ -1,0 +1,101 @@
+"""What an eater must not get, does not like, and cannot do with a meal: one rule each, said in one sentence.
+
+Diet, allergens and pork are looked at together: a food said to be plants that holds milk is no food for somebody who
+eats plants only. Labels overrule: recipes of bought foods change.
+"""
+
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass
+
+from goodcrate.core.foods.food import ALLERGENS, ANIMAL_ALLERGENS, Food
+from goodcrate.core.ground.find import words_of
+from goodcrate.core.recipes.recipe import Recipe
+
+BANNED_BY_DIET: Mapping[str, frozenset[str]] = {
+    "vegetarian": frozenset({"meat", "fish"}),
+    "plant": frozenset({"meat", "fish", "dairy", "egg", "honey"}),
+}
+"""Diets of foods that a diet of an eater leaves out."""
+DIET_WORDS: Mapping[str, str] = {"vegetarian": "eats no meat and no fish", "plant": "eats plants only"}
+
+
+@dataclass(frozen=True, slots=True)
+class Exclusions:
+    """What somebody must not get: allergens, pork, foods outside a diet; and what they dislike, in their words."""
+
+    name: str
+    allergens: frozenset[str] = frozenset()
+    no_pork: bool = False
+    diet: str = ""
+    dislikes: str = ""
+
+
+def why_not_for(eater: Exclusions, recipe: Recipe) -> str | None:
+    """Why an eater must not get a recipe, as a sentence; None when nothing stands against it."""
+    foods = [line.food for component in recipe.components for line in component.lines]
+    return _why_not(eater, foods, recipe.name)
+
+
+def why_not_food(eater: Exclusions, food: Food) -> str | None:
+    """Why an eater must not get a food, as a sentence; None when nothing stands against it."""
+    return _why_not(eater, [food], food.name)
+
+
+def _why_not(eater: Exclusions, foods: Iterable[Food], name: str) -> str | None:
+    known = list(foods)
+    hits = sorted(frozenset().union(*(food.allergens for food in known)) & eater.allergens)
+    if hits:
+        return f"{name} holds {', '.join(ALLERGENS[h] for h in hits)}, which {eater.name} must not get."
+    outside = next((said for food in known if (said := _outside_diet(eater.diet, food))), "")
+    if outside:
+        return f"{name} holds {outside}, and {eater.name} {DIET_WORDS[eater.diet]}."
+    if eater.no_pork and any(food.contains_pork for food in known):
+        return f"{name} holds pork, which {eater.name} does not eat."
+    return None
+
+
+def _outside_diet(diet: str, food: Food) -> str:
+    """What puts a food outside a diet: its own diet, or an allergen from an animal; empty when nothing does."""
+    banned = BANNED_BY_DIET.get(diet, frozenset())
+    if food.diet in banned or (banned and food.contains_pork):
+        return food.name.split(",")[0].lower()
+    animal = next((a for a in sorted(food.allergens) if ANIMAL_ALLERGENS.get(a) in banned), "")
+    return f"{food.name.split(',')[0].lower()} with {ALLERGENS[animal]}" if animal else ""
+
+
+def disliked_foods(eater: Exclusions, recipe: Recipe) -> tuple[str, ...]:
+    """Names of a recipe's foods that an eater said to dislike, each once, in the recipe's order.
+
+    A dislike is met when all its words are in the name; an oil only when the dislike says oil or fat.
+    """
+    phrases = [words_of(part) for part in eater.dislikes.replace(";", ",").replace(" and ", ",").split(",")]
+    found: dict[str, None] = {}
+    for component in recipe.components:
+        for line in component.lines:
+            words = set(words_of(line.food.name))
+            if any(p and words.issuperset(p) and _may_be_meant(line.food, p) for p in phrases):
+                found[line.food.name.split(",")[0].lower()] = None
+    return tuple(found)
+
+
+def _may_be_meant(food: Food, phrase: Iterable[str]) -> bool:
+    return food.group != "fat" or bool({"oil", "fat", "butter", "lard", "ghee"} & set(phrase))
+
+
+def remarks(
+    eater: Exclusions, recipe: Recipe, tags: Collection[str], reheats: Iterable[str], *, slot: str, is_cold: bool,
+    travels: bool,
+) -> tuple[str, ...]:  # fmt: skip
+    """What is worth saying before a meal stands in a slot, one sentence each; none of it forbids anything.
+
+    `reheats` are the reheating words of the recipe's components; `is_cold` a slot at which nothing is heated.
+    """
+    said = []
+    if is_cold and "cold" not in tags and any(words.startswith(("heat", "cook")) for words in reheats):
+        said.append(f"{recipe.name} is to be heated, and nothing is heated for {slot}.")
+    if travels and tags and "travels" not in tags:
+        said.append(f"{recipe.name} is not marked as one that travels, and {slot} does.")
+    disliked = disliked_foods(eater, recipe)
+    if disliked:
+        said.append(f"{eater.name} does not like {' and '.join(disliked)}, which {recipe.name} holds.")
+    return tuple(said)

@@ -1,0 +1,1 @@
+"""Portions moved into the bands of their days. Imports week and below."""

@@ -1,0 +1,87 @@
+"""Fit: recipes stay where they are, portion sizes move until the days keep to their bands.
+
+One portion size per eater and recipe, for that is how boxes are packed. Linear programmes by HiGHS for each eater
+(eaters do not share a portion), each with what the one before reached held: first the least miss of all bands and
+floors, then of the slots' shares of the day where there are any, then the least relative change. Grams are then rounded
+to the step and repaired by small moves. The first programme's miss is a bound that no rounding can beat.
+"""
+
+from collections.abc import Sequence
+
+from goodcrate.core.week.fit.fit_model import FitModel
+from goodcrate.core.week.fit.fit_problem import (
+    NEGLIGIBLE,
+    FitDay,
+    FittedDay,
+    FittedPortion,
+    WeekFit,
+    WeekFitProblem,
+    check_fit_problem,
+)
+from goodcrate.core.week.week_problem import PlanBand
+
+
+def fit_week(problem: WeekFitProblem) -> WeekFit:
+    """Move portions until the days miss their bands and floors as little as can be, changing as little as it takes.
+
+    Same input, same answer; ties go to the earlier portion.
+
+    Raises:
+        InvalidInputs: for portions or days that cannot be.
+    """
+    check_fit_problem(problem)
+    after = {n: p.grams for n, p in enumerate(problem.portions)}
+    miss = bound = 0.0
+    for eater in dict.fromkeys(d.eater_key for d in problem.days):
+        mine = [n for n, p in enumerate(problem.portions) if p.eater_key == eater]
+        days = [d for d in problem.days if d.eater_key == eater]
+        model = FitModel([problem.portions[n] for n in mine], days, problem.step_g)
+        exact, least = model.solve()
+        sizes = model.rounded(exact)
+        after |= dict(zip(mine, sizes, strict=True))
+        miss, bound = miss + model.missed(sizes), bound + least
+    portions = tuple(
+        FittedPortion(p.eater_key, p.recipe_key, p.grams, after[n]) for n, p in enumerate(problem.portions)
+    )
+    return WeekFit(portions, _days(problem, portions), miss, bound)
+
+
+def _days(problem: WeekFitProblem, portions: Sequence[FittedPortion]) -> tuple[FittedDay, ...]:
+    days = []
+    before, now = ([getattr(p, grams) for p in portions] for grams in ("before_g", "after_g"))
+    for d in problem.days:
+        was, sums = _totals(problem, d, before), _totals(problem, d, now)
+        missed = {b.key: by for b in _all_bands(d) if (by := _outside(b, sums[b.key])) > NEGLIGIBLE}
+        days.append(
+            FittedDay(
+                d.eater_key, d.day, was["kcal"], sums["kcal"], was["protein"], sums["protein"],
+                missed.pop("kcal", 0.0), missed.pop("protein", 0.0), tuple(missed.items()),
+                all(_outside(b, was[b.key]) < 0.5 for b in _all_bands(d)),
+            )
+        )  # fmt: skip
+    return tuple(days)
+
+
+def _all_bands(d: FitDay) -> tuple[PlanBand, ...]:
+    """Energy and protein as bands, with the others."""
+    energy = PlanBand("kcal", d.energy_low_kcal, d.energy_high_kcal)
+    return (energy, PlanBand("protein", d.protein_floor_g, None), *d.bands)
+
+
+def _outside(band: PlanBand, total: float) -> float:
+    """How far a total is outside a band, in its unit."""
+    under = 0.0 if band.low is None else band.low - total
+    over = 0.0 if band.high is None else total - band.high
+    return max(0.0, under, over)
+
+
+def _totals(problem: WeekFitProblem, d: FitDay, grams: Sequence[float]) -> dict[str, float]:
+    """What a day comes to with portions of so many grams: energy, protein and the nutrients it has bands for."""
+    sums = {"kcal": d.fixed_kcal, "protein": d.fixed_protein_g, **{b.key: b.extra for b in d.bands}}
+    for p, g in zip(problem.portions, grams, strict=True):
+        if p.eater_key == d.eater_key and (meals := p.days.count(d.day)):
+            sums["kcal"] += meals * g * p.kcal_per_g
+            sums["protein"] += meals * g * p.protein_per_g
+            for b in d.bands:
+                sums[b.key] += meals * g * p.others_per_g.get(b.key, 0.0)
+    return sums

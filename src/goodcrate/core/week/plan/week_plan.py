@@ -1,0 +1,332 @@
+"""Plan: empty slots are filled from the library so that every day keeps to its band, with the least cooking.
+
+The order of the wishes: days in their bands and above their floors (hard here), then fewer batches, then fewer hands-on
+minutes, then what the cook asked for (variety, cost). OR-Tools CP-SAT. A *quick* week of the handiest dishes comes
+first. A small library is then planned as one: which dish stands where, which session cooks it, and an energy for each
+slot of a kind of day to which every dish in it is portioned. A large library is taken apart: the *master* chooses
+batches without any sizes, so its optimum bounds every week, and the *sub* sizes exactly these; when it cannot, all is
+planned as one too. A fixed seed, searches that take turns and deterministic limits: the same problem gives the same
+week.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+
+from goodcrate.core.ground.errors import Inconsistent
+from goodcrate.core.week.plan.week_check import check_plan
+from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of, with_session
+from goodcrate.core.week.plan.week_model import BY_CORES, BY_HITTING_SETS, Progress, WeekModel
+from goodcrate.core.week.storing import FREEZER, FRIDGE
+from goodcrate.core.week.week_faults import check_plan_problem
+from goodcrate.core.week.week_problem import (
+    ALL_PLACES,
+    LEAST_COOKING,
+    LOWEST_COST,
+    MOST_VARIETY,
+    Conflict,
+    PlanResult,
+    WeekPlan,
+    WeekPlanProblem,
+    evenings_of,
+    standing_in,
+)
+
+
+def plan_week(
+    problem: WeekPlanProblem, on_better: Progress | None = None, base: WeekPlan | None = None, *, explain: bool = True,
+    say: Said | None = None,
+) -> PlanResult:  # fmt: skip
+    """Fill the empty slots; answers conflicts when no week keeps the rules, unless nobody wants it explained.
+
+    `say` is told of conflicts as soon as they are known.
+
+    For variety or cost it starts from `base`, the week with the least cooking, which is planned first when not given.
+
+    Raises:
+        InvalidInputs: naming every part of the problem that cannot be.
+        StoppedEarly: when the clock ran out before the deterministic limit did; `on_better` has had what was found.
+    """
+    check_plan_problem(problem)
+    blocked = tuple(_empty_slots(problem))
+    if blocked:
+        return PlanResult(None, tuple(_reached(problem, conflict) for conflict in blocked))
+    if problem.rules.aim != LEAST_COOKING:
+        return _checked(problem, _by_aim(problem, on_better, base))
+    result = _least_cooking(problem, on_better)
+    if result.plan is None and not result.ran_out and explain:
+        return PlanResult(None, conflicts_of(problem, _finds_a_week, say))
+    return _checked(problem, result)
+
+
+def _finds_a_week(problem: WeekPlanProblem) -> bool:
+    """Whether planning this really finds a week, held against every rule: what a way out is tried by."""
+    if any(_empty_slots(problem)):
+        return False
+    asked = replace(problem, rules=replace(problem.rules, aim=LEAST_COOKING))
+    week, none_can_be = _quick(asked, None)
+    if week is None and not none_can_be:
+        week = _as_one(asked, None, None, (0, 0.0)).plan
+    return week is not None and not check_plan(asked, week)
+
+
+def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
+    """What was found, once somebody who did not solve has held it against every rule."""
+    wrong = check_plan(problem, result.plan) if result.plan is not None else []
+    if wrong:
+        raise Inconsistent(f"The planned week breaks its own rules: {wrong[0]}.")
+    return result
+
+
+def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> PlanResult:
+    """The least batches and minutes: in parts where the library is large, else, or when those do not do, as one."""
+    best, none_can_be = _quick(problem, on_better)
+    if none_can_be:
+        return PlanResult(None)
+    bound = (0, 0.0)
+    if len(problem.dishes) > SMALL_LIBRARY:
+        bound, none_can_be, week = _in_parts(problem, on_better)
+        if none_can_be:
+            return PlanResult(None)
+        if week is not None:
+            return PlanResult(week)
+    return _as_one(problem, on_better, best, bound)
+
+
+def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tuple[int, float], bool, WeekPlan | None]:
+    """Which batches any week needs at least, without sizes; whether none can be; and the week of those, if they do.
+
+    The bound holds for the whole library. The handiest dishes are looked at first, as long as that is no loss: see
+    `_handiest`.
+    """
+    left, enough, bound = problem.rules.limit_seconds * MASTER_SHARE, ENOUGH_BETTER, (0, 0.0)
+    while left > 0:
+        looks_at_all = enough >= len(problem.dishes)
+        master = WeekModel(problem, sized=False, kitchen=None if looks_at_all else _handiest(problem, enough))
+        status, spent = master.solve(left)
+        left -= spent
+        if status == "infeasible":
+            if looks_at_all:
+                return bound, True, None
+            enough = len(problem.dishes)
+            continue
+        if status == "unknown":
+            break
+        chosen = frozenset(master.batches_cooked())
+        most_dishes = sum(max(d.batches, 1) for d in problem.dishes for _, key in chosen if key == d.key)
+        if not looks_at_all and most_dishes > enough:
+            enough = most_dishes
+            continue
+        bound = master.bound()
+        sub = WeekModel(problem, sized=True, only=chosen)
+        sub.no_more_work_than(bound)
+        week = _polished(sub, on_better, bound, proven=master.is_optimal)
+        return bound, False, week if master.is_optimal else None
+    return bound, False, None
+
+
+def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
+    """The first week in which every day is in its band, from the handiest dishes; and whether none can be of all."""
+    for most in (FEW, 2 * FEW, len(problem.dishes)):
+        kitchen = _handiest_in_slots(problem, most)
+        model = WeekModel(problem, sized=True, kitchen=kitchen)
+        model.m.clear_objective()
+        status, spent = model.solve(QUICK_SECONDS)
+        if status == "found":
+            week = model.answer(0, 0.0, spent, proven=False)
+            if on_better is not None:
+                on_better(week)
+            return week, False
+        looks_at_all = len(kitchen) == len(problem.dishes)
+        if status == "infeasible" and (looks_at_all or (most == FEW and _none_can_be(problem))):
+            return None, True
+    return None, False
+
+
+def _none_can_be(problem: WeekPlanProblem) -> bool:
+    """Whether places are too few for any choice, a day by itself cannot be, or no week whatever the sizes: all are seen
+    sooner than everything at once."""
+    if _are_places_too_few(problem):
+        return True
+    kinds = {(d.eater_key, d.kind): d for d in reversed(problem.days)}
+    for d in kinds.values():
+        slots = tuple(s for s in problem.slots if (s.eater_key, s.day) == (d.eater_key, d.day))
+        if slots and _is_impossible(WeekModel(replace(problem, slots=slots, days=(d,)), sized=True), GLANCE_SECONDS):
+            return True
+    return _is_impossible(WeekModel(problem, sized=False), GLANCE_SECONDS * 3)
+
+
+def _are_places_too_few(problem: WeekPlanProblem) -> bool:
+    """Whether, on an evening, the meals that no later session can cook have too few boxes or places."""
+    rules, dry = problem.rules, {d.key for d in problem.dishes if d.keeps_dry}
+    for evening in evenings_of(problem):
+        later = {at for s in problem.sessions if s.key not in evening.over for at in s.serves}
+        waiting = [
+            slot
+            for slot in problem.slots
+            if slot.fixed is None and evening.waits(slot)
+            if (slot.eater_key, slot.day, slot.slot_key) not in later
+        ]
+        room = None if rules.box_count is None else rules.box_count - standing_in(problem, ALL_PLACES, evening)
+        if room is not None and len(waiting) > max(0, room):
+            return True
+        if rules.fridge_boxes is not None:
+            places = max(0, rules.fridge_boxes - standing_in(problem, FRIDGE, evening))
+            places += max(0, rules.freezer_boxes - standing_in(problem, FREEZER, evening))
+            if sum(not dry.intersection(slot.dishes) for slot in waiting) > places:
+                return True
+    return False
+
+
+def _is_impossible(model: WeekModel, seconds: float) -> bool:
+    model.m.clear_objective()
+    return model.solve(seconds, plain=True)[0] == "infeasible"
+
+
+FEW = 8
+"""So many of the handiest dishes of a slot are tried first."""
+GLANCE_SECONDS = 0.1
+"""How long is looked for a reason why no week can be."""
+QUICK_SECONDS = 1.0
+"""How long a first week is looked for among so many dishes."""
+
+
+def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan | None) -> PlanResult:
+    """Variety or cost: polished from the least cooking on, never proven."""
+    if base is None:
+        found = plan_week(replace(problem, rules=replace(problem.rules, aim=LEAST_COOKING)), on_better)
+        if found.plan is None:
+            return found
+        base = found.plan
+    model = WeekModel(problem, sized=True, kitchen=_handiest_in_slots(problem, 24) | {m.dish_key for m in base.meals})
+    model.start_from(base)
+    model.at_most_batches(base.batches * MOST_BATCHES[problem.rules.aim])
+    status, spent = model.solve(problem.rules.limit_seconds * POLISH_SHARE, on_better, polish=True)
+    if status != "found":
+        return PlanResult(base)
+    return PlanResult(model.answer(base.bound_batches, base.bound_min, spent, proven=False))
+
+
+MOST_BATCHES: Mapping[str, float] = {MOST_VARIETY: 2.0, LOWEST_COST: 1.3}
+"""How many times the least batches a week of another aim may cook."""
+POLISH_SHARE = 0.15
+"""How much of its time the planner gives to variety, and to cost."""
+
+
+def _as_one(
+    problem: WeekPlanProblem, on_better: Progress | None, best: WeekPlan | None, bound: tuple[int, float]
+) -> PlanResult:
+    """Choice and sizes in one model, from the best week on; then that week polished."""
+    for way, share in WHOLE_SHARES.items():  # one is quick where the other is not
+        model = WeekModel(problem, sized=True)
+        if best is not None:
+            model.start_from(best)
+        status, spent = model.solve(problem.rules.limit_seconds * share, on_better, bound, prove=way)
+        if status == "infeasible":
+            return PlanResult(None)
+        bound = max(bound, model.bound())
+        if status == "found":
+            week = model.answer(*bound, spent, proven=model.is_optimal)
+            if best is None or (week.batches, week.hands_on_min) <= (best.batches, best.hands_on_min):
+                best = week
+            if model.is_optimal:
+                break
+    if best is None:
+        return PlanResult(None, (), ran_out=True)
+    best = replace(best, bound_batches=bound[0], bound_min=bound[1])
+    if on_better is not None and not on_better(best):
+        return PlanResult(best)
+    place = {s.key: n for n, s in enumerate(problem.sessions)}
+    only = frozenset((place[m.session_key], m.dish_key) for m in best.meals if m.session_key)
+    sub = WeekModel(problem, sized=True, only=only)
+    sub.start_from(best)
+    sub.no_more_work_than((best.batches, best.hands_on_min))
+    return PlanResult(_polished(sub, on_better, bound, proven=best.is_proven_best) or best)
+
+
+def _polished(sub: WeekModel, on_better: Progress | None, bound: tuple[int, float], *, proven: bool) -> WeekPlan | None:
+    """The same batches with less left over, more favourites, and portions nearer to the recipes' own servings."""
+    sub.polish()
+    status, spent = sub.solve(SIZING_SECONDS, on_better, bound, proven=proven)
+    if status != "found":
+        return None
+    return replace(sub.answer(*bound, spent, proven=proven), polish_gap_pct=round(sub.gap_pct(), 1))
+
+
+MASTER_SHARE = 0.15
+"""How much of its time the planner gives to choosing batches without sizes."""
+WHOLE_SHARES: Mapping[str, float] = {BY_CORES: 0.2, BY_HITTING_SETS: 0.2}
+"""And to each way of planning all as one."""
+SMALL_LIBRARY = 40
+"""So many dishes are planned as one from the start."""
+SIZING_SECONDS = 0.5
+"""How long portions are pulled towards the recipes' own servings, once a set of batches is chosen."""
+ENOUGH_BETTER = 6
+"""Where the search for the least cooking begins: see `_handiest`."""
+
+
+def _handiest(problem: WeekPlanProblem, enough: int) -> frozenset[str]:
+    """The dishes not beaten in every respect but their figures by `enough` others.
+
+    In a week of at most `enough` dishes, a beaten one can give its places to one that beats it and is not in use yet:
+    no more batches, minutes or boxes in the freezer. So the least batches and minutes are the same without it, as long
+    as portion sizes do not matter.
+    """
+    suits: dict[str, set[tuple[str, int, str]]] = {d.key: set() for d in problem.dishes}
+    for slot in problem.slots:
+        for key in slot.dishes:
+            suits[key].add((slot.eater_key, slot.day, slot.slot_key))
+    kept = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
+    kept |= {d.family for d in problem.dishes if d.key in kept and d.family}  # cooked anyway: nothing is handier
+    for d in problem.dishes:
+        better = sum(
+            1
+            for o in problem.dishes
+            if o is not d
+            and (o.batches, o.hands_on_min, o.key) < (d.batches, d.hands_on_min, d.key)
+            and o.batches <= d.batches
+            and o.hands_on_min <= d.hands_on_min
+            and o.keeps_days >= d.keeps_days
+            and o.freezes >= d.freezes
+            and suits[o.key] >= suits[d.key]
+        )
+        if better < enough:
+            kept.add(d.key)
+    return frozenset(kept)
+
+
+def _handiest_in_slots(problem: WeekPlanProblem, most: int) -> frozenset[str]:
+    """The `most` handiest dishes of every kind of slot."""
+    order = sorted(problem.dishes, key=lambda d: (d.batches, d.hands_on_min, d.key))
+    chosen = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
+    chosen |= {d.family for d in problem.dishes if d.key in chosen and d.family}
+    for allowed in {frozenset(s.dishes) for s in problem.slots}:
+        chosen |= set([d.key for d in order if d.key in allowed][:most])
+    return frozenset(chosen)
+
+
+def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
+    seen: set[object] = set()
+    served = {key for s in problem.sessions for key in s.serves}
+    unreached = [
+        slot for slot in problem.slots
+        if slot.fixed is None and (slot.eater_key, slot.day, slot.slot_key) not in served
+    ]  # fmt: skip
+    for slot in problem.slots:
+        here = (slot.eater_key, slot.slot_key)
+        if slot.fixed is None and not slot.dishes and here not in seen:
+            seen.add(here)
+            words = f"No recipe may stand in {slot.words}."
+            yield Conflict("dishes", words, "Let fewer conditions hold there, or add a recipe that keeps them.")
+    if unreached:
+        slot = min(unreached, key=lambda slot: slot.day)
+        words = f"No prep session is over before {slot.words} on day {slot.day + 1}."
+        yield Conflict("sessions", words, "A session on the evening before reaches it.", "session_day", slot.day - 1)
+
+
+def _reached(problem: WeekPlanProblem, conflict: Conflict) -> Conflict:
+    """A session that is missing, tried; where no week is found with it, it is said and not offered."""
+    if conflict.rule != "sessions":
+        return conflict
+    if _finds_a_week(with_session(problem, conflict.value)):
+        return replace(conflict, is_tried=True)
+    return replace(conflict, field="", value=0)

@@ -1,0 +1,111 @@
+"""What cannot be in a week that is to be planned or fitted: every fault at once, each at its place."""
+
+from collections.abc import Iterable, Iterator, Sequence
+
+from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.week.week_problem import AIMS, PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
+
+
+def check_plan_problem(problem: WeekPlanProblem) -> None:
+    """Refuse a week no plan can be made for.
+
+    Raises:
+        InvalidInputs: naming every slot, day, dish and session that stands twice, points nowhere, or cannot be.
+    """
+    faults = list(_rule_faults(problem))
+    slots = [(s.eater_key, s.day, s.slot_key) for s in problem.slots]
+    days = [(d.eater_key, d.day) for d in problem.days]
+    dishes = [d.key for d in problem.dishes]
+    for place, keys in (("slots", slots), ("days", days), ("dishes", dishes)):
+        faults.extend(twice(place, keys))
+    faults.extend(twice("sessions", [s.key for s in problem.sessions]))
+    for n, day in enumerate(problem.days):
+        faults.extend(_day_faults(f"days.{n}", day))
+    for n, dish in enumerate(problem.dishes):
+        faults.extend(_dish_faults(f"dishes.{n}", dish))
+    known, banded = set(dishes), set(days)
+    for n, slot in enumerate(problem.slots):
+        faults.extend(_slot_faults(f"slots.{n}", slot, known))
+        if slot.fixed is None and (slot.eater_key, slot.day) not in banded:
+            faults.append(
+                InvalidInput(f"slots.{n}.day", "This day has no band for this eater.", "Give it one in days.")
+            )
+    for n, session in enumerate(problem.sessions):
+        late = sorted(day for _, day, _ in session.serves if day < session.day)
+        if late:
+            problem_words = f"It is on day {session.day} and serves a slot on day {late[0]}, before it."
+            faults.append(InvalidInput(f"sessions.{n}.serves", problem_words, "A session comes before what it serves."))
+    if faults:
+        raise InvalidInputs(faults)
+
+
+MOST_GRAMS, MOST_KCAL, MOST_PROTEIN_G, LAST_DAY = 5000.0, 12_000.0, 500.0, 13
+
+
+def _rule_faults(problem: WeekPlanProblem) -> Iterator[InvalidInput]:
+    if not problem.slots:
+        yield InvalidInput("slots", "There is no slot to fill.", "Give an eater a slot.")
+    if not problem.dishes:
+        yield InvalidInput("dishes", "There is no recipe to fill slots with.", "Make one first.")
+    if problem.rules.aim not in AIMS:
+        yield InvalidInput("aim", f"“{problem.rules.aim}” is no aim.", f"One of {', '.join(AIMS)}.")
+    if not 0.1 <= problem.rules.limit_seconds <= 60:
+        yield InvalidInput("limit_seconds", "Up to a minute.", "0.1 to 60 s.")
+
+
+def twice(place: str, keys: Sequence[object]) -> Iterator[InvalidInput]:
+    """A fault for every key that stands in a list more than once, at its second place."""
+    seen: set[object] = set()
+    for n, key in enumerate(keys):
+        if key in seen:
+            words = " ".join(str(part) for part in key) if isinstance(key, tuple) else str(key)
+            yield InvalidInput(f"{place}.{n}", f"“{words}” stands there twice.", "Once is enough.")
+        seen.add(key)
+
+
+def _slot_faults(place: str, slot: PlanSlot, known: set[str]) -> Iterator[InvalidInput]:
+    if slot.day > LAST_DAY:
+        yield InvalidInput(place, "A plan covers at most 14 days.", "Plan a shorter week.")
+    for key in slot.dishes:
+        if key not in known:
+            yield InvalidInput(f"{place}.dishes", f"There is no dish “{key}”.")
+    if slot.fixed is not None:
+        key, grams = slot.fixed
+        if key not in known:
+            yield InvalidInput(f"{place}.fixed", f"There is no dish “{key}”.")
+        if not 0 < grams <= MOST_GRAMS:
+            yield InvalidInput(f"{place}.fixed", f"A portion of {grams:g} g is not possible.", "Above 0 g.")
+
+
+def _day_faults(place: str, day: PlanDay) -> Iterator[InvalidInput]:
+    if not 0 < day.energy_low_kcal <= day.energy_high_kcal <= MOST_KCAL:
+        words = f"From {day.energy_low_kcal:g} to {day.energy_high_kcal:g} kcal is no band."
+        yield InvalidInput(f"{place}.energy_low_kcal", words, f"From less to more, up to {shown(MOST_KCAL)} kcal.")
+    if not day.protein_floor_g <= MOST_PROTEIN_G or min(day.protein_floor_g, day.extra_kcal, day.extra_protein_g) < 0:
+        yield InvalidInput(place, "A floor, or what is eaten besides, is not possible.", "0 or more, up to 500 g.")
+    yield from band_faults(place, day.bands)
+
+
+def band_faults(place: str, bands: Iterable[PlanBand]) -> Iterator[InvalidInput]:
+    """What cannot be in a day's other bands: from more to less, negative, or one nutrient twice."""
+    named = list(bands)
+    yield from twice(f"{place}.bands", [band.key for band in named])
+    for n, band in enumerate(named):
+        ends = [end for end in (band.low, band.high) if end is not None]
+        if any(end < 0 for end in (*ends, band.extra)) or (len(ends) == 2 and ends[0] > ends[1]):
+            yield InvalidInput(
+                f"{place}.bands.{n}", f"That is no band of {band.key}.", "From less to more, 0 or above."
+            )
+
+
+def _dish_faults(place: str, dish: PlanDish) -> Iterator[InvalidInput]:
+    if not 0 < dish.low_g <= dish.high_g <= MOST_GRAMS:
+        words = f"Sizes from {dish.low_g:g} to {dish.high_g:g} g are not possible."
+        yield InvalidInput(f"{place}.low_g", words, "From less to more, above 0 g.")
+    if not 0 < dish.kcal_per_g <= 9.1 or dish.protein_per_g < 0:
+        words = f"{dish.name} cannot be portioned."
+        yield InvalidInput(f"{place}.kcal_per_g", words, "Above 0, up to 9.1 kcal a gram; protein of 0 or more.")
+    for key, value in dish.others_per_g.items():
+        if value < 0:
+            yield InvalidInput(f"{place}.others_per_g.{key}", f"{value:g} is not possible.", "0 or more.")

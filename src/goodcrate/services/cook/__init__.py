@@ -1,0 +1,1 @@
+"""Batches started and weighed in. Imports week and below."""

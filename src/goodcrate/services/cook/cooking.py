@@ -1,0 +1,165 @@
+"""Cooking: starting the batches a week asks for, and weighing what really goes in."""
+
+from datetime import date
+from uuid import UUID, uuid5
+
+from sqlalchemy import select
+
+from goodcrate.core.cook.batch_record import check_lines
+from goodcrate.core.foods.food import largest_plausible_g
+from goodcrate.core.ground.amounts import Amount, shown
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.portion.week_outcome import WorkedBatch, planned_record
+from goodcrate.core.recipes.variants import base_recipe_key
+from goodcrate.db.base import grams
+from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, WeighingRow
+from goodcrate.db.recipes import LineRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, existing, utc_now
+from goodcrate.services.foods.own_foods import foods_by_key
+from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
+
+
+def batch_id_for(week_id: UUID, session_key: str, component_key: str) -> UUID:
+    """The id a batch has from the moment it is planned: starting it twice starts one."""
+    return uuid5(week_id, f"batch:{session_key}:{component_key}")
+
+
+def worked_batch(picture: WeekPicture, batch_id: UUID) -> WorkedBatch:
+    """The worked-out batch with this id, started or not.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    for worked in picture.outcome.batches:
+        if batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key) == batch_id:
+            return worked
+    raise NotFound("batch")
+
+
+def start_batch(caller: Caller, first_day: date, batch_id: UUID) -> None:
+    """Fix a planned batch's ingredient weights, so that weighing can begin. A started one stays as it is.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        started(session, first_day, batch_id)
+
+
+def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> BatchRow:
+    """The batch's row, made from the plan when there is none yet; inside the caller's transaction.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    row = session.find(BatchRow, batch_id)
+    if row is not None:
+        return row
+    week = existing_week(session, first_day)
+    picture = load_picture(session, week)
+    plan = worked_batch(picture, batch_id).plan
+    recipe = picture.recipes[plan.recipe_key]
+    component = next(c for c in recipe.components if c.key == plan.component_key)
+    record = planned_record(component, plan)
+    row = BatchRow(
+        id=batch_id, week_id=week.id, session_id=UUID(plan.session_key),
+        recipe_id=UUID(base_recipe_key(plan.recipe_key)),
+        component_id=UUID(plan.component_key), factor=plan.factor, planned_cooked_g=grams(plan.cooked_g),
+        started_at=utc_now(),
+    )  # fmt: skip
+    if not add_once(session, row):
+        return existing(session, BatchRow, batch_id, "batch")
+    foods = foods_by_key(session, {line.food.key for line in record.lines})
+    line_ids = {UUID(_line_key(line.key)) for line in component.lines}
+    kept = {
+        str(line_id): version
+        for line_id, version in session.execute(
+            select(LineRow.id, LineRow.figures_version).where(LineRow.id.in_(line_ids), LineRow.keeps_figures.is_(True))
+        )
+    }
+    for position, line in enumerate(record.lines):
+        row.lines.append(
+            BatchLineRow(
+                id=uuid5(batch_id, line.key), food_id=foods[line.food.key].id, planned_g=grams(line.amount.grams),
+                measure=line.amount.measure, error_g=_own_error_g(line.amount), position=position,
+                uptake=line.uptake, is_discarded=line.is_discarded, is_poured_off=line.is_poured_off,
+                kept_version=kept.get(_line_key(line.key.removeprefix(f"{plan.session_key}/"))),
+            )
+        )  # fmt: skip
+    session.flush()
+    return row
+
+
+def _line_key(key: str) -> str:
+    """The recipe's own line behind a line, also behind a variant's."""
+    return key.partition("~")[0]
+
+
+def _own_error_g(amount: Amount) -> float | None:
+    """The error to keep beside an amount, in g; the scale's own is the measure's."""
+    return None if amount.measure == "weighed" else amount.standard_error_g
+
+
+def weigh_ingredient(
+    caller: Caller, first_day: date, batch_id: UUID, line_id: UUID, event_id: UUID, net_g: float | None
+) -> None:
+    """Log what was really weighed of one ingredient; None withdraws it. The batch is started if it was not.
+
+    Raises:
+        NotFound: when batch or line is not the household's.
+        InvalidInput: for a weight no ingredient has.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        batch = started(session, first_day, batch_id)
+        line = next((line for line in batch.lines if line.id == line_id), None)
+        if line is None or line.is_poured_off:
+            raise NotFound("ingredient")
+        if net_g is not None:
+            check_lines([("net_g", net_g)])
+            food = existing(session, type(line.food), line.food_id, "food").value()
+            most = largest_plausible_g(food)
+            if net_g > most:
+                raise InvalidInput(
+                    "net_g", f"{net_g:,.0f} g of {food.name.lower()} is not plausible.", f"At most {most:,.0f} g."
+                )
+        log(session, caller, event_id, batch_id=batch_id, kind=INGREDIENT, batch_line_id=line_id, net_g=net_g)
+
+
+def log(
+    session: HouseholdSession,
+    caller: Caller,
+    event_id: UUID,
+    *,
+    batch_id: UUID,
+    kind: str,
+    net_g: float | None,
+    batch_line_id: UUID | None = None,
+    placement_id: UUID | None = None,
+    gross_g: float | None = None,
+    tare_g: float | None = None,
+    shortfall: str | None = None,
+) -> bool:
+    """Append one event; False when this very event is already in the log.
+
+    Raises:
+        SentOtherwise: when an event of this id says something else: neither is dropped in silence.
+    """
+    row = WeighingRow(
+        id=event_id, batch_id=batch_id, kind=kind, batch_line_id=batch_line_id, placement_id=placement_id,
+        gross_g=None if gross_g is None else grams(gross_g), tare_g=None if tare_g is None else grams(tare_g),
+        net_g=None if net_g is None else grams(net_g), shortfall=shortfall, user_id=caller.user_id,
+        weighed_at=utc_now(),
+    )  # fmt: skip
+    there = session.find(WeighingRow, event_id)
+    if there is not None and any(getattr(there, name) != getattr(row, name) for name in _WHAT_AN_EVENT_SAYS):
+        was = "taken back" if there.net_g is None else f"saved as {shown(float(there.net_g), 1)} g"
+        raise SentOtherwise(f"This weighing was {was} already. Reload the page, and weigh again if that is wrong.")
+    return there is None and add_once(session, row)
+
+
+_WHAT_AN_EVENT_SAYS = (
+    "batch_id", "kind", "batch_line_id", "placement_id", "gross_g", "tare_g", "net_g", "shortfall",
+)  # fmt: skip

@@ -1,0 +1,1 @@
+"""The foods of a kitchen: found, taught, labelled, in and out as files. Imports db, formats, core."""

@@ -1,0 +1,1 @@
+"""Pots and boxes filled. Imports cook and below."""

@@ -1,0 +1,328 @@
+"""A recipe as it is typed, imported or kept as a document: what goes into saving, and the checks it must pass."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cache
+from typing import Any
+from uuid import UUID
+
+from pydantic import TypeAdapter
+
+from goodcrate.core.cook.batch_record import check_lines
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.amounts import Amount
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
+from goodcrate.core.recipes.recipe import (
+    USES,
+    Component,
+    IngredientLine,
+    LearnedYield,
+    LineChange,
+    PendingLine,
+    Recipe,
+    StorageChoice,
+    Variant,
+)
+from goodcrate.core.recipes.steps import Step, check_steps
+from goodcrate.core.recipes.variants import check_variants
+from goodcrate.core.recipes.vessels import COOKS_IN
+from goodcrate.db.base import grams
+from goodcrate.db.recipes import RecipeRow, step_of, stored_amount
+from goodcrate.formats.reference import core_temperatures, keep_groups, reference_foods
+
+MOST_LINES = 300
+
+
+@dataclass(frozen=True)
+class LineInput:
+    """A typed ingredient line. `id` is made by the client and stays the line's.
+
+    `kept_version` names figures of its food to compute with, when it keeps earlier ones; None leaves that as it is.
+    """
+
+    id: UUID
+    food_key: str
+    amount_g: float
+    measure: str = "weighed"
+    typed: str | None = None
+    error_g: float | None = None
+    uptake: float = 1.0
+    is_discarded: bool = False
+    use: str = ""
+    is_optional: bool = False
+    is_to_taste: bool = False
+    is_poured_off: bool = False
+    kept_version: int | None = None
+
+    @property
+    def amount(self) -> Amount:
+        """The amount as core computes with it; without an error of its own it has its measure's."""
+        return stored_amount(grams(self.amount_g), self.measure, self.error_g, self.typed)
+
+    def of(self, food: Food) -> IngredientLine:
+        """The line as core computes with it."""
+        return IngredientLine(
+            str(self.id), food, self.amount, self.uptake, self.is_discarded, self.use, self.is_optional,
+            self.is_to_taste, self.is_poured_off,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ComponentInput:
+    """A typed component; `cooked_g` None leaves the cooked weight to what pots taught, then to the foods' yields.
+
+    With `used_component_id` it is another recipe's component, `serving_g` of it in a serving, and has no lines.
+    """
+
+    id: UUID
+    name: str
+    lines: tuple[LineInput, ...] = ()
+    cooked_g: float | None = None
+    storage: StorageChoice = field(default_factory=StorageChoice)
+    vessel: str = ""
+    minimum_ml: float | None = None
+    pending: tuple[PendingLine, ...] = ()
+    used_component_id: UUID | None = None
+    serving_g: float | None = None
+
+
+@dataclass(frozen=True)
+class ChangeInput:
+    """What a variant does to a line: leave it out (no food), or put so many g of a food in its place."""
+
+    line_id: UUID
+    food_key: str = ""
+    amount_g: float = 0.0
+
+
+@dataclass(frozen=True)
+class VariantInput:
+    """A typed variant: the recipe for some of the eaters."""
+
+    id: UUID
+    name: str
+    eater_ids: tuple[UUID, ...]
+    changes: tuple[ChangeInput, ...]
+
+
+@dataclass(frozen=True)
+class RecipeInput:
+    """A typed recipe; `version` is the one it was read at, 0 for a new one.
+
+    `facts` are what the cook taught about foods while typing (density, piece weight …), by food key and fact. `origin`
+    says where an imported recipe came from. `page` names the open page it was typed on and `edit` counts its typing.
+    """
+
+    id: UUID
+    name: str
+    servings: float
+    components: tuple[ComponentInput, ...]
+    note: str = ""
+    tags: tuple[str, ...] = ()
+    version: int = 0
+    facts: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+    steps: tuple[Step, ...] = ()
+    variants: tuple[VariantInput, ...] = ()
+    origin: str = ""
+    page: str = ""
+    edit: int = 0
+
+    @property
+    def food_keys(self) -> set[str]:
+        """The foods of all lines and variants."""
+        keys = {line.food_key for c in self.components for line in c.lines}
+        return keys | {change.food_key for v in self.variants for change in v.changes if change.food_key}
+
+    @property
+    def used_ids(self) -> set[UUID]:
+        """The other recipes' components it uses."""
+        return {c.used_component_id for c in self.components if c.used_component_id is not None}
+
+
+@dataclass(frozen=True)
+class Around:
+    """What a typed recipe is computed with besides its lines: foods, kept figures, taught yields, used components."""
+
+    foods: Mapping[str, Food]
+    kept: Mapping[tuple[UUID, str], Food] = field(default_factory=dict)
+    learned: Mapping[UUID, LearnedYield | None] = field(default_factory=dict)
+    used: Mapping[UUID, Component] = field(default_factory=dict)
+
+
+def recipe_of(typed: RecipeInput, around: Around) -> Recipe:
+    """What is typed as core's recipe; lines with foods that are not known are left out.
+
+    Raises:
+        InvalidInput: when the servings cannot be used, or a component stands in it twice.
+    """
+    components = []
+    for c in typed.components:
+        if c.used_component_id is not None:
+            source = around.used.get(c.used_component_id)
+            if source is not None:
+                components.append(replace(source, serving_g=c.serving_g))
+            continue
+        lines = tuple(
+            line.of(around.kept.get((line.id, line.food_key), around.foods[line.food_key]))
+            for line in c.lines
+            if line.food_key in around.foods
+        )
+        components.append(
+            Component(
+                str(c.id), c.name, lines, c.cooked_g, around.learned.get(c.id), c.storage, c.vessel, c.minimum_ml,
+                c.pending,
+            )
+        )  # fmt: skip
+    variants = tuple(
+        Variant(
+            str(v.id), v.name, tuple(map(str, v.eater_ids)),
+            tuple(
+                LineChange(str(x.line_id), around.foods[x.food_key] if x.food_key else None, x.amount_g)
+                for x in v.changes
+                if not x.food_key or x.food_key in around.foods
+            ),
+        )
+        for v in typed.variants
+    )  # fmt: skip
+    return Recipe(str(typed.id), typed.name, typed.servings, tuple(components), typed.steps, variants)
+
+
+@cache
+def _adapter() -> TypeAdapter[RecipeInput]:
+    return TypeAdapter(RecipeInput)
+
+
+def as_document(typed: RecipeInput) -> dict[str, Any]:
+    """A recipe as JSON values, everything of it, to be kept."""
+    document: dict[str, Any] = _adapter().dump_python(typed, mode="json")
+    return document
+
+
+def of_document(document: Mapping[str, Any]) -> RecipeInput:
+    """A kept recipe again."""
+    return _adapter().validate_python(document)
+
+
+def input_of(row: RecipeRow) -> RecipeInput:
+    """A saved recipe as it would be typed, with its version and the figures its lines keep."""
+    components = tuple(
+        ComponentInput(
+            c.id, c.name,
+            tuple(
+                LineInput(
+                    x.id, x.food.key, float(x.amount_g), x.measure, x.amount_text, x.error_g, x.uptake,
+                    x.is_discarded, x.use_at, x.is_optional, x.is_to_taste, x.is_poured_off,
+                    x.figures_version if x.keeps_figures else None,
+                )
+                for x in c.lines
+            ),
+            None if c.cooked_g is None else float(c.cooked_g), StorageChoice(**c.storage), c.vessel, c.minimum_ml,
+            tuple(PendingLine(**p) for p in c.pending), c.used_component_id,
+            None if c.serving_g is None else float(c.serving_g),
+        )
+        for c in row.components
+    )  # fmt: skip
+    variants = tuple(
+        VariantInput(
+            UUID(v["key"]), v["name"], tuple(UUID(e) for e in v["eaters"]),
+            tuple(
+                ChangeInput(x.line_id, x.food.key if x.food is not None else "", float(x.amount_g))
+                for x in row.changes
+                if str(x.variant_id) == v["key"]
+            ),
+        )
+        for v in row.variants
+    )  # fmt: skip
+    return RecipeInput(
+        row.id, row.name, row.servings, components, row.note, tuple(row.tags), row.version, {},
+        tuple(step_of(s) for s in row.steps), variants, row.origin,
+    )  # fmt: skip
+
+
+def check_recipe(typed: RecipeInput) -> None:
+    """Refuse what cannot be saved.
+
+    Raises:
+        InvalidInputs: naming every field that cannot be used.
+    """
+    faults = [*_head_faults(typed)]
+    for c in typed.components:
+        faults.extend(_component_faults(c))
+        faults.extend(_flag_faults(c.lines))
+        try:
+            check_lines([(f"line-{line.id}-amount", line.amount_g) for line in c.lines])
+        except InvalidInputs as found:
+            faults.extend(found.faults)
+    try:
+        keys = [str(c.used_component_id or c.id) for c in typed.components]
+        check_steps(typed.steps, keys, [t.kind for t in core_temperatures()])
+    except InvalidInputs as found:
+        faults.extend(found.faults)
+    line_keys = {str(line.id) for c in typed.components for line in c.lines}
+    any_food = next(iter(reference_foods().values()))  # only whether there is one is judged here
+    variants = [
+        Variant(
+            str(v.id), v.name, tuple(map(str, v.eater_ids)),
+            tuple(LineChange(str(x.line_id), any_food if x.food_key else None, x.amount_g) for x in v.changes),
+        )
+        for v in typed.variants
+    ]  # fmt: skip
+    faults.extend(check_variants(variants, line_keys))
+    if faults:
+        raise InvalidInputs(faults)
+
+
+def _head_faults(typed: RecipeInput) -> Iterator[InvalidInput]:
+    if not typed.name.strip():
+        yield InvalidInput("name", "The recipe needs a name.", "Up to 160 letters.")
+    elif len(typed.name) > 160:
+        yield InvalidInput("name", f"{len(typed.name)} letters are too many.", "Up to 160.")
+    if not 0.5 <= typed.servings <= 100:
+        yield InvalidInput("servings", f"{typed.servings:g} servings is not possible.", "Give 0.5 to 100.")
+    if not any(c.lines or c.pending or c.used_component_id for c in typed.components):
+        yield InvalidInput("lines", "There is no ingredient yet.", "Find a food and give its grams.")
+    count = sum(len(c.lines) + len(c.pending) for c in typed.components)
+    if count > MOST_LINES:
+        yield InvalidInput("lines", f"{count} ingredient lines are too many.", f"At most {MOST_LINES}: split it.")
+    ids = [x for c in typed.components for x in (c.id, *(line.id for line in c.lines))]
+    if len(set(ids)) < len(ids):
+        yield InvalidInput("lines", "An ingredient stands in this recipe twice under one id.", "Take one of them out.")
+    used = [c.used_component_id for c in typed.components if c.used_component_id is not None]
+    if len(set(used)) < len(used):
+        yield InvalidInput("components", "The same component is used twice.", "Once is enough.")
+
+
+def _component_faults(c: ComponentInput) -> Iterator[InvalidInput]:
+    place = f"component-{c.id}"
+    if len(c.name) > 80:
+        yield InvalidInput(f"{place}-name", "This name is too long.", "Up to 80 letters.")
+    if c.cooked_g is not None and c.cooked_g <= 0:
+        yield InvalidInput(f"{place}-cooked", "Cooked food weighs more than 0 g.")
+    if c.used_component_id is not None:
+        if c.serving_g is None or not 1 <= c.serving_g <= 3000:
+            yield InvalidInput(f"{place}-serving", "How much of it is in a serving?", "From 1 to 3,000 g.")
+        return
+    if c.vessel and c.vessel not in COOKS_IN:
+        yield InvalidInput(f"{place}-vessel", f"“{c.vessel}” is no kind of vessel.", "Choose one.")
+    if c.minimum_ml is not None and not 0 < c.minimum_ml <= 20_000:
+        yield InvalidInput(f"{place}-minimum", f"{c.minimum_ml:g} ml is not possible.", "Up to 20 l.")
+    s = c.storage
+    if s.keep_group and s.keep_group not in keep_groups():
+        yield InvalidInput(f"{place}-keep", f"“{s.keep_group}” is no keep group.", "Choose one.")
+    if s.container not in CONTAINERS or s.texture not in TEXTURES:
+        yield InvalidInput(f"{place}-keep", "This container or texture is not known.", "Choose one.")
+    if len(s.reheat) > 200:
+        yield InvalidInput(f"{place}-reheat", f"{len(s.reheat)} letters are too many.", "Up to 200.")
+
+
+def _flag_faults(lines: Sequence[LineInput]) -> Iterator[InvalidInput]:
+    for line in lines:
+        if not 0 <= line.uptake <= 1:
+            yield InvalidInput(f"line-{line.id}-uptake", "From 0 to 100 % can stay in the food.")
+        if line.use not in USES:
+            yield InvalidInput("lines", f"“{line.use}” is no time to add an ingredient.")
+        if line.is_poured_off and (line.is_discarded or line.uptake != 1):
+            yield InvalidInput(
+                f"line-{line.id}-uptake", "What is poured off is poured off whole.", "Leave it at 100 %."
+            )

@@ -1,0 +1,1 @@
+"""What is in the house. Imports week and below."""

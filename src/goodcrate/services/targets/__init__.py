@@ -1,0 +1,1 @@
+"""Eaters and their targets. Imports foods and what that imports."""

@@ -1,0 +1,283 @@
+"""A week as the planner's problem: what is placed, who eats what when, and what the library has for it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+
+from sqlalchemy import select
+
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.typed import id_of
+from goodcrate.core.recipes.recipe import Recipe, serving_of
+from goodcrate.core.recipes.scaling import whole_unit_g
+from goodcrate.core.recipes.steps import hands_on_min
+from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.recipes.vessels import Vessel, largest_portion_g, most_at_once_g
+from goodcrate.core.store.boxes_in_house import uses_up
+from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
+from goodcrate.core.targets.day_target import banded_amount, banded_per_g
+from goodcrate.core.targets.excluding import disliked_foods
+from goodcrate.core.week.fit.fit_problem import LARGEST_SERVINGS, SMALLEST_SERVINGS
+from goodcrate.core.week.placings import SESSION_LENGTH
+from goodcrate.core.week.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL, keeping_of
+from goodcrate.core.week.week_problem import (
+    MOST_FILLINGS,
+    PlanBand,
+    PlanDay,
+    PlanDish,
+    PlanRules,
+    PlanSession,
+    PlanSlot,
+    WeekPlanProblem,
+)
+from goodcrate.db.recipes import RecipeRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.targets import DayType, Eater, Slot
+from goodcrate.db.week import PlacementRow
+from goodcrate.formats.reference import keep_groups
+from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.store.house import House, house_in
+from goodcrate.services.week.eat_first import Offered, offered
+from goodcrate.services.week.weeks import WeekPicture, exclusions_of, pinned_versions, why_not_for
+
+GAPS, UNPINNED = "gaps", "unpinned"
+"""What a plan may fill: only what is empty, or every slot but the pinned ones (and what is being cooked)."""
+FAVOURITE = "favourite"
+"""The tag of recipes that are eaten gladly: preferred where all else is equal."""
+UNKNOWN_HANDS_ON_MIN = 20.0
+"""A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
+_KINDS_OF_SLOT = ("breakfast", "snack")
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """What the cook lets the planner do."""
+
+    keep: str = USUAL
+    different: int = 2
+    repeats: int = 7
+    freezer_boxes: int = 6
+    fridge_boxes: int | None = None
+    scope: str = GAPS
+    lower_floors_g: int = 0
+    widen_bands_kcal: int = 0
+    eat_house: bool = True
+    in_turns: int = 1
+    leave_bands: int = 0
+    free_meal: str = ""
+    box_count: int | None = None
+
+    def checked(self) -> "Wishes":
+        """These wishes, or why they cannot be.
+
+        Raises:
+            InvalidInput: for a number out of range.
+        """
+        if self.keep not in (CAUTIOUS, USUAL):
+            raise InvalidInput("keep", f"“{self.keep}” is no keeping rule.", "Cautious or usual.")
+        if self.scope not in (GAPS, UNPINNED):
+            raise InvalidInput("scope", f"“{self.scope}” is nothing to plan.", "The gaps, or all that is not pinned.")
+        if self.fridge_boxes is not None and not 1 <= self.fridge_boxes <= 200:
+            raise InvalidInput("fridge_boxes", f"{self.fridge_boxes} is not possible.", "1 to 200, or leave it empty.")
+        if self.box_count is not None and not 1 <= self.box_count <= 200:
+            raise InvalidInput("box_count", f"{self.box_count} is not possible.", "1 to 200, or leave it empty.")
+        if self.free_meal and id_of(self.free_meal) is None:
+            raise InvalidInput("free_meal", f"“{self.free_meal}” is no meal.")
+        most = {
+            "different": 14,
+            "repeats": 56,
+            "freezer_boxes": 200,
+            "lower_floors_g": 100,
+            "widen_bands_kcal": 600,
+            "in_turns": 1,
+            "leave_bands": 1,
+        }
+        for name, high in most.items():
+            value = getattr(self, name)
+            if not (1 if name in ("different", "repeats") else 0) <= value <= high:
+                raise InvalidInput(name, f"{value} is not possible.", f"Up to {high}.")
+        return self
+
+
+def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) -> WeekPlanProblem:
+    """A week as the planner's problem: what is placed stays, gaps are filled from the library."""
+    library = _Library(_recipes(session, picture), wishes, picture.polyol_share, picture.vessels)
+    slots, days = [], []
+    serves: dict[str, set[tuple[str, int, str]]] = {str(s.id): set() for s in picture.sessions}
+    opened = {p.id for p in giving_way(picture, wishes)}
+    placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements if p.id not in opened}
+    for eater in picture.eaters:
+        for n, day in enumerate(picture.dates):
+            day_type = eater.day_type_on(day.weekday())
+            if day_type is None or day_type.energy_kcal < CONFIRM_BELOW_KCAL:
+                continue
+            days.append(_day(eater, n, day_type, wishes, picture.polyol_share))
+            for slot in eater.slots:
+                is_closed = eater.is_archived or slot.is_archived
+                if is_closed and (eater.id, slot.id, day) not in placed:
+                    continue
+                where = (str(eater.id), n, str(slot.id))
+                eaten_at = datetime.combine(day, slot.at)
+                for s in picture.sessions:
+                    if s.starts_at + SESSION_LENGTH <= eaten_at:
+                        serves[str(s.id)].add(where)
+                there = placed.get((eater.id, slot.id, day))
+                slots.append(_slot(picture, eater, slot, n, there, library))
+    sessions = tuple(
+        PlanSession(str(s.id), (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[str(s.id)]))
+        for s in picture.sessions
+    )
+    house = house_in(session)
+    put = Offered(tuple(slots), tuple(days), ())
+    if wishes.eat_house:
+        put = offered(session, picture.week.first_day, slots, days, picture.polyol_share)
+    rules = PlanRules(
+        wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes, wishes.box_count,
+        MOST_FILLINGS if wishes.in_turns else 1, _uneaten(house, put, FREEZER), _uneaten(house, put, FRIDGE),
+    )  # fmt: skip
+    if not wishes.eat_house:
+        return WeekPlanProblem(put.slots, put.days, tuple(library.dishes.values()), sessions, rules)
+    opened_foods = [f.open for f in house.foods]
+    dishes = [
+        replace(d, opened=len(uses_up(library.made[key], opened_foods))) if key in library.made else d
+        for key, d in library.dishes.items()
+    ]
+    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules)
+
+
+def _uneaten(house: House, put: Offered, place: str) -> int:
+    """How many boxes of the house in fridge or freezer no meal of the week eats."""
+    eaten = sum(d.waits_in == place for d in put.dishes for slot in put.slots if slot.fixed and slot.fixed[0] == d.key)
+    return sum(b.free for b in house.boxes if b.place == place) - eaten
+
+
+def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: float) -> PlanDay:
+    target, extras = day_type.target, eater.extras_tally
+    named = () if wishes.leave_bands else target.bands
+    bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, polyol_share)) for b in named)
+    return PlanDay(
+        str(eater.id), n, day_type.name, target.energy_low_kcal - wishes.widen_bands_kcal,
+        target.energy_high_kcal + wishes.widen_bands_kcal, max(0.0, target.protein_floor_g - wishes.lower_floors_g),
+        extras.amount("energy_kcal").value, extras.amount("protein_g").value, bands,
+        eater.blocks.sums() if eater.blocks else (),
+    )  # fmt: skip
+
+
+def openable(picture: WeekPicture) -> list[PlacementRow]:
+    """The meals a plan may replace: not pinned, and in no batch that somebody has begun."""
+    return [p for p in _not_begun(picture) if not p.is_pinned]
+
+
+def giving_way(picture: WeekPicture, wishes: Wishes) -> list[PlacementRow]:
+    """The meals a plan by these wishes replaces: all that may be, if so wished, and the one that was named."""
+    loose = openable(picture) if wishes.scope == UNPINNED else []
+    return [*loose, *(p for p in _not_begun(picture) if str(p.id) == wishes.free_meal and p not in loose)]
+
+
+def _not_begun(picture: WeekPicture) -> list[PlacementRow]:
+    begun = {p.placing_key for w in picture.outcome.batches if w.is_started for p in w.plan.portions}
+    return [p for p in picture.placements if str(p.id) not in begun]
+
+
+def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:
+    heads = session.execute(
+        select(RecipeRow.id, RecipeRow.tags).where(RecipeRow.is_archived.is_(False)).order_by(RecipeRow.name)
+    ).all()
+    values = recipe_values(session, {h.id for h in heads}, pinned_versions(picture.week))
+    return [(values[h.id].recipe, frozenset(h.tags)) for h in heads if not values[h.id].recipe.pending]
+
+
+@dataclass
+class _Library:
+    """The recipes there are, and the dishes made of them so far."""
+
+    recipes: list[tuple[Recipe, frozenset[str]]]
+    wishes: Wishes
+    polyol_share: float
+    vessels: Sequence[Vessel]
+    dishes: dict[str, PlanDish] = field(default_factory=dict)
+    made: dict[str, Recipe] = field(default_factory=dict)
+
+    def has(self, recipe: Recipe) -> bool:
+        """Whether a recipe makes a dish; one met for the first time is added."""
+        if recipe.key not in self.dishes:
+            dish = _dish(recipe, self.wishes, self.polyol_share, self.vessels)
+            if dish is None:
+                return False
+            self.dishes[recipe.key], self.made[recipe.key] = dish, recipe
+        return True
+
+    def allowed(self, eater: Eater, slot: Slot) -> tuple[str, ...]:
+        """The dishes that may stand in an eater's slot."""
+        found = []
+        for base, tags in self.recipes:
+            if not suits(slot, tags) or disliked_foods(exclusions_of(eater), base):
+                continue
+            recipe = for_eater(base, str(eater.id))
+            if why_not_for(eater, recipe) is None and self.has(recipe):
+                found.append(recipe.key)
+                if FAVOURITE in tags and not self.dishes[recipe.key].is_favourite:
+                    self.dishes[recipe.key] = replace(self.dishes[recipe.key], is_favourite=True)
+        return tuple(found)
+
+
+def _slot(
+    picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: PlacementRow | None, library: _Library
+) -> PlanSlot:
+    key = (str(eater.id), n, str(slot.id))
+    label = f"{eater.name.split()[0]}’s {slot.name}"
+    allowed = library.allowed(eater, slot)
+    if there is None:
+        wanted = eater.wanted_kcal(slot, picture.dates[n].weekday())
+        return PlanSlot(*key, allowed, label=label, wanted_kcal=wanted)
+    box = picture.outcome.boxes[str(there.id)]
+    recipe = picture.recipes[box.placing.recipe_key]
+    grams = max(box.tally.grams, 1.0)
+    keeps = library.dishes[recipe.key].keeps_days if library.has(recipe) else 0  # its batch is cooked anyway
+    fixed_key = f"{recipe.key}@{there.id}"  # its own figures: what is weighed counts as it is
+    library.dishes[fixed_key] = PlanDish(
+        fixed_key, recipe.name, max(box.tally.amount("energy_kcal").value / grams, 1e-6),
+        box.tally.amount("protein_g").value / grams, grams, grams, 0, 0.0, keeps, True, None, recipe.key,
+        others_per_g=banded_per_g(box.tally, library.polyol_share),
+        waits_in="" if there.from_house is None else picture.stays[str(there.id)].place,
+    )  # fmt: skip
+    return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
+
+
+def suits(slot: Slot, tags: frozenset[str]) -> bool:
+    """Whether a recipe may stand in a slot by its tags: cold, travels, and the kind of meal."""
+    if (slot.must_be_cold and "cold" not in tags) or (slot.travels and "travels" not in tags):
+        return False
+    kinds = [k for k in _KINDS_OF_SLOT if k in tags]
+    named = next((k for k in _KINDS_OF_SLOT if k in slot.name.lower()), "")
+    return (named in kinds) if named else not kinds
+
+
+def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence[Vessel]) -> PlanDish | None:
+    serving = serving_of(recipe).tally
+    kcal = serving.amount("energy_kcal").value
+    if serving.grams <= 0 or kcal <= 0:
+        return None
+    keeping = keeping_of(recipe, keep_groups(), wishes.keep)
+    if keeping is None:
+        return None
+    usual = keeping_of(recipe, keep_groups(), USUAL) if wishes.keep == CAUTIOUS else None
+    prices = [(line.food.price_per_100_g, line.amount.grams) for line in recipe.lines]
+    cost = None
+    if all(price is not None for price, _ in prices):
+        cost = sum((price or 0) / 100 * g for price, g in prices) / (serving.grams * recipe.servings)
+    low_g, high_g = SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams
+    in_a_box = largest_portion_g(vessels)
+    if in_a_box is not None:
+        if in_a_box < low_g:
+            return None  # half a serving goes into no box there is
+        high_g = min(high_g, in_a_box)
+    return PlanDish(
+        recipe.key, recipe.name, kcal / serving.grams, serving.amount("protein_g").value / serving.grams,
+        low_g, high_g,
+        len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
+        keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
+        banded_per_g(serving, polyol_share), most_g=most_at_once_g(recipe, vessels),
+        unit_g=whole_unit_g(recipe, serving.grams), keeps_dry=keeping.keeps_dry,
+        keeps_usually=usual.fridge_days if usual else None,
+    )  # fmt: skip

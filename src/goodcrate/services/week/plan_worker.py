@@ -1,0 +1,165 @@
+"""The process that plans a week: `python -m goodcrate.services.week.plan_worker`, told household, day and job.
+
+It loads the solver and waits for the line; without one it leaves. It reads the week once, plans it aim after aim, and
+says in the job's row what it has. It ends by itself, when asked to stop, or with its time.
+"""
+
+import os
+import sys
+import threading
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass, replace
+from datetime import date
+from typing import Any
+from uuid import UUID
+
+from goodcrate.core.ground.errors import GoodCrateError, StoppedEarly
+from goodcrate.core.week.plan.week_plan import plan_week
+from goodcrate.core.week.week_problem import AIMS, LOWEST_COST, Conflict, PlanResult, WeekPlan, WeekPlanProblem
+from goodcrate.db.session import Database
+from goodcrate.db.week import PlanJobRow
+from goodcrate.services.calling import Caller, existing
+from goodcrate.services.week.eat_first import IN_HOUSE
+from goodcrate.services.week.plan_problem import Wishes, problem_of
+from goodcrate.services.week.planning import DONE, FAILED, STOPPED, as_stored, beat
+from goodcrate.services.week.weeks import existing_week, load_picture
+
+BEAT_SECONDS = 2.0
+
+
+def run(caller: Caller, first_day: date, job_id: UUID) -> None:
+    """Plan, aim after aim; whatever happens is said in the job's row."""
+    try:
+        _plan(caller, first_day, job_id)
+    except StoppedEarly as early:
+        beat(caller, job_id, status=STOPPED, said=f"{early} What was found is below; plan again for more."[:200])
+    except GoodCrateError as error:
+        beat(caller, job_id, status=FAILED, said=str(error)[:200])
+    except Exception:
+        beat(caller, job_id, status=FAILED, said="The planner broke off. Nothing in the week was changed.")
+        raise
+
+
+def keep_alive(caller: Caller, job_id: UUID, leave: Callable[[], None]) -> None:
+    """Say every other second that the worker lives; leave when somebody wants it to stop. What it has is in the row."""
+    while True:
+        time.sleep(BEAT_SECONDS)
+        if not beat(caller, job_id):
+            beat(caller, job_id, status=STOPPED, said="Stopped. What it had found by then is below.")
+            leave()
+
+
+WITHOUT_BOXES = "The boxes in the house fit into no week that keeps the rules: planned without them."
+
+
+@dataclass(frozen=True)
+class _Try:
+    """A problem with its wishes, the same with the targets as they are, and what to say beside its weeks."""
+
+    problem: WeekPlanProblem
+    real: WeekPlanProblem
+    note: str
+    placed: Mapping[tuple[str, int, str], str]
+
+    def as_stored(self, conflict: Conflict) -> dict[str, Any]:
+        """A conflict as it is kept: with the id of the meal it is about."""
+        if conflict.field != "free_meal":
+            return asdict(conflict)
+        slot = self.problem.slots[conflict.value]
+        return {**asdict(conflict), "meal": self.placed[slot.eater_key, slot.day, slot.slot_key]}
+
+
+def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
+    with caller.transaction() as session:
+        wishes = Wishes(**existing(session, PlanJobRow, job_id, "plan").rules)
+        picture = load_picture(session, existing_week(session, first_day))
+
+        first = picture.week.first_day
+        placed = {(str(p.eater_id), (p.day - first).days, str(p.slot_id)): str(p.id) for p in picture.placements}
+
+        def tried(wishes: Wishes, note: str) -> _Try:
+            real = replace(wishes, lower_floors_g=0, widen_bands_kcal=0, leave_bands=0)
+            return _Try(problem_of(session, picture, wishes), problem_of(session, picture, real), note, placed)
+
+        tries = [tried(wishes, "")]
+        if any(IN_HOUSE in d.key for d in tries[0].problem.dishes):
+            tries.append(tried(replace(wishes, eat_house=False), WITHOUT_BOXES))
+    for n, one in enumerate(tries):
+        result = _all_aims(caller, first_day, job_id, one, explain=n == len(tries) - 1)
+        if result.plan is not None:
+            return
+        if n == len(tries) - 1:
+            said = (
+                "We found no week in the time there was. There may be one: plan again, or let a rule go."
+                if result.ran_out
+                else ""
+            )
+            beat(caller, job_id, status=DONE, conflicts=[one.as_stored(c) for c in result.conflicts], said=said)
+
+
+def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, explain: bool) -> PlanResult:
+    """Plan aim after aim and say each week in the job's row; answers the first aim's result."""
+    plans: list[dict[str, Any]] = []
+    first: PlanResult | None = None
+    problem = one.problem
+    for aim in AIMS:
+        if aim == LOWEST_COST and any(d.cost_per_g is None for d in problem.dishes if not d.family):
+            continue  # without every price there is no lowest cost
+        asked = replace(problem, rules=replace(problem.rules, aim=aim))
+
+        def better(week: WeekPlan, aim: str = aim) -> bool:
+            so_far = [p for p in plans if p["aim"] != aim]
+            words = f"{AIMS[aim]}: {week.batches} batches so far"
+            return beat(caller, job_id, plans=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
+
+        def named(conflicts: tuple[Conflict, ...]) -> None:
+            beat(
+                caller,
+                job_id,
+                conflicts=[one.as_stored(c) for c in conflicts],
+                said="We found no week that keeps all of this.",
+            )
+
+        result = plan_week(asked, better, first.plan if first else None, explain=explain, say=named)
+        first = first or result
+        if result.plan is None:
+            return first
+        stored = as_stored(result.plan, one.real, first_day, aim)
+        if not any(_same(stored, p) for p in plans):
+            plans.append(stored)
+        if not beat(caller, job_id, plans=plans, said=one.note):
+            beat(caller, job_id, status=STOPPED, said="Stopped. What it had found by then is below.")
+            return first
+    beat(caller, job_id, status=DONE, plans=plans, said=one.note)
+    return first or PlanResult(None, ran_out=True)
+
+
+def _same(a: dict[str, Any], b: dict[str, Any]) -> bool:
+    """Whether two weeks are too alike to be a choice: the same dishes in the same slots."""
+
+    def key(p: dict[str, Any]) -> set[tuple[str, str, str, str]]:
+        return {(m["eater"], m["slot"], m["day"], m["recipe"]) for m in p["meals"]}
+
+    return key(a) == key(b)
+
+
+def main() -> None:
+    """Load what planning takes, then run one job."""
+    import ortools.sat.python.cp_model  # noqa: F401 (takes seconds, better while nobody waits)
+
+    told = sys.stdin.readline().split()
+    if len(told) != 3:
+        return
+    household, first_day, job = told
+    database = Database(os.environ["GOODCRATE_WORKER_DATABASE"])
+    caller, job_id = Caller(database, UUID(household)), UUID(job)
+    threading.Thread(target=keep_alive, args=(caller, job_id, lambda: os._exit(0)), daemon=True).start()
+    try:
+        run(caller, date.fromisoformat(first_day), job_id)
+    finally:
+        database.close()
+
+
+if __name__ == "__main__":
+    main()
