@@ -23,7 +23,7 @@ from goodcrate.formats.food_csv import decode_file, read_foods
 from goodcrate.formats.recipe_csv import read_lines
 from goodcrate.formats.recipe_jsonld import find_recipes, minutes_of, plain_text
 from goodcrate.web.recipes.forms import ComponentForm, StepForm
-from goodcrate.web.targets.forms import DayTypeRow, EaterForm
+from goodcrate.web.targets.forms import DayTypeFields, EaterForm
 from goodcrate.web.week.choosing import ids_of
 from goodcrate.web.week.routes import slot_at
 
@@ -57,7 +57,7 @@ def _component(text: str) -> object:
 
 
 def _target(text: str) -> object:
-    day = DayTypeRow(
+    day = DayTypeFields(
         STEP_ID, text, text, text, text, bands={"fibre_g": text, "sodium_mg": text}, change_pct=text, meals=text,
         snacks=text, protein_value=text, fat_pct=text, carbohydrate_pct=text,
     )  # fmt: skip

@@ -49,7 +49,7 @@ def race(cook: Cook, *sent: Sent) -> list[tuple[int, str]]:
 def meals(kitchen: Kitchen) -> list[UUID]:
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
-    return [p.id for p in sorted(picture.placements, key=lambda p: p.day)]
+    return [p.id for p in sorted(picture.meals, key=lambda p: p.day)]
 
 
 def slot(kitchen: Kitchen, day: int) -> str:
@@ -150,7 +150,7 @@ def session_id(cook: Cook, kitchen: Kitchen) -> UUID:
     cook.post(f"{THERE}/sessions", {"starts_at": "2026-11-22T16:00"})  # the one before may have lost the race
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
-    return UUID(picture.sessions[0].id.hex)
+    return UUID(picture.sessions[0].key)
 
 
 def noted(cook: Cook, kitchen: Kitchen) -> str:

@@ -6,7 +6,7 @@ import pytest
 
 from goodcrate.core.ground.nutrients import Composition, Measured, Tally
 from goodcrate.core.portion.week_outcome import BoxPart
-from goodcrate.core.targets.day_target import DayTarget
+from goodcrate.core.targets.day_target import DayTarget, NutrientBand
 from goodcrate.web import figures
 from goodcrate.web.drawing import draw_box, draw_fill, energy_bar, energy_beam, protein_beam
 from goodcrate.web.tape import DoubtSource, Why, doubt_sentence
@@ -64,7 +64,8 @@ def test_figures_are_written_for_people() -> None:
     assert [figures.signed(x) for x in (-18, 0.2, 12)] == ["−18", "±0", "+12"]
     assert [figures.grams(x) for x in (0, 5.35, 9.96, 446)] == ["0", "5.4", "10", "446"]
     assert figures.plain(1.250) == "1.25"
-    assert [figures.typed(x) for x in (12.5, 2300, 60)] == ["12.5", "2,300", "60"]
+    bands = (NutrientBand("fibre_g", 30), NutrientBand("sodium_mg", high=2300), NutrientBand("fat_g", 60, 92.5))
+    assert [b.words for b in bands] == ["fibre at least 30 g", "sodium up to 2,300 mg", "fat 60–92.5 g"]
     assert figures.span(date(2026, 11, 23), date(2026, 11, 29)) == "23–29 November"
     assert figures.span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January"
     assert figures.measured(Measured(641.6, 13.8, 0, 500), "energy_kcal") == "642 ± 14 kcal"

@@ -16,7 +16,7 @@ from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes import library
 from goodcrate.services.targets import household_eaters
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
-from goodcrate.web.targets.forms import DayTypeRow, EaterForm
+from goodcrate.web.targets.forms import DayTypeFields, EaterForm
 from tests.services.kitchen import eater_input, turkey_pot
 
 
@@ -222,7 +222,7 @@ def test_servings_that_cannot_be(servings: str, says: str) -> None:
 )  # fmt: skip
 def test_bands_read_numbers_like_every_other_field(key: str, typed: str, low: float | None, high: float | None) -> None:
     faults: list[InvalidInput] = []
-    band = DayTypeRow("row")._band(key, typed, faults)
+    band = DayTypeFields("row")._band(key, typed, faults)
     assert faults == []
     assert band is not None
     assert (band.low, band.high) == (low, high)

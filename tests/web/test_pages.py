@@ -46,7 +46,7 @@ def test_empty_pages_teach_with_one_button(cook: Cook) -> None:
 def test_all_pages_of_the_demo_render(boat: Cook, demo: Caller) -> None:
     picture = weeks.week_picture(demo, MONDAY)
     assert picture is not None
-    urls = {f"/week/{MONDAY}?box={p.id}" for p in picture.placements[:8]}
+    urls = {f"/week/{MONDAY}?box={p.id}" for p in picture.meals[:8]}
     for page in ("/targets", "/recipes", "/cook", "/portion", f"/week/{MONDAY}", "/foods?q=beet"):
         urls |= set(re.findall(r'href="(/[^"#]+)"', boat.get(page)))
     urls = {u.replace("&amp;", "&") for u in urls if not u.startswith("/static")}
@@ -139,8 +139,8 @@ def test_a_meal_is_placed_changed_taken_away_and_put_back(cook: Cook, household:
         location = cook.post(f"/week/{MONDAY}/place", form).headers["location"]
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
-    assert len(picture.placements) == 2
-    meal = picture.placements[1]
+    assert len(picture.meals) == 2
+    meal = picture.meals[1]
     assert str(meal.id) in cook.get(f"/week/{MONDAY}?box={meal.id}")
     cook.post(f"/week/{MONDAY}/meals/{meal.id}", {"servings": "1,5", "version": "1"})
     cook.post(f"/week/{MONDAY}/meals/{meal.id}", {"servings": "1,7", "version": "1"}, expect=422)
@@ -149,7 +149,7 @@ def test_a_meal_is_placed_changed_taken_away_and_put_back(cook: Cook, household:
     cook.post(f"/week/{MONDAY}/meals/{meal.id}/restore")
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
-    assert [p.servings for p in picture.placements] == [1.0, 1.5]
+    assert [p.servings for p in picture.meals] == [1.0, 1.5]
 
 
 def test_prep_sessions_from_the_page(cook: Cook, household: Caller) -> None:
@@ -161,7 +161,7 @@ def test_prep_sessions_from_the_page(cook: Cook, household: Caller) -> None:
     assert "no day and time" in text_of(cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "soon"}, expect=422).text)
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
-    cook.post(f"/week/{MONDAY}/sessions/{picture.sessions[1].id}/remove")
+    cook.post(f"/week/{MONDAY}/sessions/{picture.sessions[1].key}/remove")
     assert "Wed 25, 18:30" not in text_of(cook.get(f"/week/{MONDAY}"))
 
 
@@ -274,7 +274,7 @@ def test_a_week_of_other_length_is_opened_and_another_repeated_into_it(cook: Coo
 def test_traces_may_be_left_out_and_the_tapes_say_how_much(boat: Cook, demo: Caller) -> None:
     picture = weeks.week_picture(demo, MONDAY)
     assert picture is not None
-    p = picture.placements[0]
+    p = picture.meals[0]
     page, day = f"/recipes/{p.recipe_id}", f"/week/{MONDAY}?day={p.eater_id}.{p.day}"
     before = text_of(boat.get(page))
     assert "as traces" not in before + text_of(boat.get(day))

@@ -79,7 +79,7 @@ def tuesday(demo: Caller) -> weeks.WeekPicture:
 
 def test_tuesdays_box_and_day_show_them(boat: Cook, tuesday: weeks.WeekPicture) -> None:
     maren = tuesday.eaters[0]
-    meals = [p for p in tuesday.placements if p.eater_id == maren.id and p.day == tuesday.dates[1]]
+    meals = [p for p in tuesday.meals if p.eater_id == maren.id and p.day == tuesday.dates[1]]
     box = text_of(boat.get(f"/week/{MONDAY}?box={meals[3].id}"))
     assert "turkey and cabbage 445 g × 1.12 499" in box
     assert "swede mash 248 g × 0.78 193" in box

@@ -21,7 +21,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 
-from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.food import REFERENCE, Food
 from goodcrate.core.ground.find import search_text
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.db.accounts import UtcTime
@@ -56,10 +56,6 @@ class NutrientColumns:
     folate_ug: Mapped[Figure]
     omega3_g: Mapped[Figure]
     omega6_g: Mapped[Figure]
-
-
-REFERENCE, LABEL, CATALOGUE, IMPORTED = "reference", "label", "catalogue", "import"
-"""Where a food's figures come from."""
 
 
 ERRORS_FORMAT = 1

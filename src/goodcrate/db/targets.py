@@ -9,16 +9,13 @@ from sqlalchemy import JSON, String, Time
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.targets.body import Blocks
-from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_share_kcal
+from goodcrate.core.targets.day_target import NutrientBand
+from goodcrate.core.targets.eater import DayType, Eater, Extra, Slot
 from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodRow
 
-REHEAT_MIN = 10
-"""A slot with fewer minutes than this has no time to heat a box: our assumption."""
 
-
-class Eater(HouseholdOwned, Base):
+class EaterRow(HouseholdOwned, Base):
     """One person with targets, exclusions and an eating day made of slots."""
 
     __tablename__ = "eater"
@@ -43,55 +40,38 @@ class Eater(HouseholdOwned, Base):
     is_archived: Mapped[bool] = mapped_column(default=False)
     version: Mapped[int] = mapped_column(default=1)
 
-    all_slots: Mapped[list["Slot"]] = relationship(
-        order_by="Slot.position", cascade="all, delete-orphan", lazy="selectin", back_populates="eater"
+    all_slots: Mapped[list["SlotRow"]] = relationship(
+        order_by="SlotRow.position", cascade="all, delete-orphan", lazy="selectin", back_populates="eater"
     )
-    day_types: Mapped[list["DayType"]] = relationship(
-        order_by="DayType.position", cascade="all, delete-orphan", lazy="selectin", back_populates="eater"
+    day_types: Mapped[list["DayTypeRow"]] = relationship(
+        order_by="DayTypeRow.position", cascade="all, delete-orphan", lazy="selectin", back_populates="eater"
     )
 
-    extras: Mapped[list["EaterExtra"]] = relationship(
-        order_by="EaterExtra.position", cascade="all, delete-orphan", lazy="selectin"
+    extras: Mapped[list["EaterExtraRow"]] = relationship(
+        order_by="EaterExtraRow.position", cascade="all, delete-orphan", lazy="selectin"
     )
 
     __mapper_args__ = {"version_id_col": version}
 
-    @property
-    def slots(self) -> list["Slot"]:
-        """The slots of the eating day in their order; in a week also those put aside since that hold meals there."""
-        recalled = self.__dict__.get("_recalled", frozenset())
-        return [slot for slot in self.all_slots if not slot.is_archived or slot.id in recalled]
-
-    def recall_slots(self, ids: Collection[UUID]) -> None:
-        """Show slots that were put aside too, as long as this value lives: a past week is shown as it was."""
-        self.__dict__["_recalled"] = frozenset(ids)
-
-    @property
-    def blocks(self) -> Blocks | None:
-        """The sizes of this eater's blocks, when they eat in blocks."""
-        if self.meal_block_kcal is None or self.snack_block_kcal is None:
-            return None
-        return Blocks(self.meal_block_kcal, self.snack_block_kcal)
-
-    @property
-    def extras_tally(self) -> Tally:
-        """What is eaten every day without being prepped."""
-        return Tally.sum(extra.tally for extra in self.extras)
-
-    def day_type_on(self, weekday: int) -> "DayType | None":
-        """The day type of a weekday (Monday is 0); the first one where none claims it."""
-        claimed = (d for d in self.day_types if weekday in d.weekdays)
-        return next(claimed, self.day_types[0] if self.day_types else None)
-
-    def wanted_kcal(self, slot: "Slot", weekday: int) -> float | None:
-        """A slot's share of the energy of a weekday, in kcal; None without a share or a target."""
-        day_type = self.day_type_on(weekday)
-        if slot.share_pct is None or day_type is None:
-            return None
-        return slot_share_kcal(day_type.energy_kcal, slot.share_pct)
+    def value(self, recalled: Collection[UUID] = ()) -> Eater:
+        """The eater as core knows them; with the slots put aside since that are `recalled`."""
+        slots = [slot.value() for slot in self.all_slots if not slot.is_archived or slot.id in recalled]
+        return Eater(
+            self.id, self.name, tuple(d.value() for d in self.day_types), tuple(slots),
+            tuple(Extra(extra.text, extra.tally) for extra in self.extras),
+            excluded_allergens=tuple(self.excluded_allergens),
+            conditions=None if self.conditions is None else tuple(self.conditions),
+            **{name: getattr(self, name) for name in _AS_STORED},
+        )  # fmt: skip
 
 
-class DayType(HouseholdOwned, Base):
+_AS_STORED = (
+    "about", "no_pork", "dislikes", "diet", "sex", "age_years", "height_cm", "weight_kg", "activity", "medical_notes",
+    "meal_block_kcal", "snack_block_kcal", "is_archived", "version",
+)  # fmt: skip
+
+
+class DayTypeRow(HouseholdOwned, Base):
     """A kind of day (work, rest) with its target and the weekdays it stands for."""
 
     __tablename__ = "day_type"
@@ -108,16 +88,18 @@ class DayType(HouseholdOwned, Base):
     bands: Mapped[dict[str, list[float | None]]] = mapped_column(JSON, default=dict)
     position: Mapped[int] = mapped_column(default=0)
 
-    eater: Mapped[Eater] = relationship(back_populates="day_types")
+    eater: Mapped[EaterRow] = relationship(back_populates="day_types")
 
-    @property
-    def target(self) -> DayTarget:
-        """The target as core computes with it."""
+    def value(self) -> DayType:
+        """The kind of day as core knows it."""
         bands = tuple(NutrientBand(key, *ends) for key, ends in sorted(self.bands.items()))
-        return DayTarget(self.energy_kcal, self.protein_floor_g, self.energy_band_pct, bands)
+        return DayType(
+            self.id, self.name, self.energy_kcal, self.protein_floor_g, self.energy_band_pct, tuple(self.weekdays),
+            self.clinician_confirmed, self.way, bands,
+        )  # fmt: skip
 
 
-class Slot(HouseholdOwned, Base):
+class SlotRow(HouseholdOwned, Base):
     """A named, timed place in an eater's day."""
 
     __tablename__ = "slot"
@@ -134,15 +116,17 @@ class Slot(HouseholdOwned, Base):
     is_archived: Mapped[bool] = mapped_column(default=False)
     position: Mapped[int]
 
-    eater: Mapped[Eater] = relationship(back_populates="all_slots")
+    eater: Mapped[EaterRow] = relationship(back_populates="all_slots")
 
-    @property
-    def must_be_cold(self) -> bool:
-        """Nothing is heated for it: eaten cold, no way to reheat there, or no time to."""
-        return self.eaten_cold or self.no_reheat or (self.within_min is not None and self.within_min < REHEAT_MIN)
+    def value(self) -> Slot:
+        """The slot as core knows it."""
+        return Slot(
+            self.id, self.eater_id, self.name, self.at, self.eaten_cold, self.travels, self.no_reheat, self.within_min,
+            self.share_pct, self.is_archived, self.position,
+        )  # fmt: skip
 
 
-class EaterExtra(HouseholdOwned, Base):
+class EaterExtraRow(HouseholdOwned, Base):
     """Something eaten every day besides the boxes: a food and its grams, as it was typed."""
 
     __tablename__ = "eater_extra"

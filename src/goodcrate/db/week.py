@@ -7,7 +7,8 @@ from uuid import UUID
 from sqlalchemy import DECIMAL, JSON, Boolean, CheckConstraint, DateTime, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from goodcrate.core.week.placings import PrepSession
+from goodcrate.core.week.meals import Meal, Week
+from goodcrate.core.week.placings import USUAL_LENGTH_MIN, PrepSession
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, HouseholdOwned, Name, owned_key
 
@@ -29,9 +30,14 @@ class WeekRow(HouseholdOwned, Base):
         order_by="SessionRow.starts_at", cascade="all, delete-orphan", lazy="selectin"
     )
 
+    def value(self) -> Week:
+        """The week as core knows it."""
+        return Week(self.id, self.first_day, self.days, self.recipe_versions)
+
 
 class SessionRow(HouseholdOwned, Base):
-    """A prep session: a dated block of cooking, by the household's own clock."""
+    """A prep session: a dated block of cooking, by the household's own clock. `ready_at` is when its food can be eaten,
+    NULL as long as that is when it is over."""
 
     __tablename__ = "prep_session"
     __table_args__ = (
@@ -41,10 +47,12 @@ class SessionRow(HouseholdOwned, Base):
 
     week_id: Mapped[UUID]
     starts_at: Mapped[datetime] = mapped_column(DateTime)
+    length_min: Mapped[int] = mapped_column(default=USUAL_LENGTH_MIN)
+    ready_at: Mapped[datetime | None] = mapped_column(DateTime)
 
     def value(self) -> PrepSession:
         """The session as core computes with it."""
-        return PrepSession(str(self.id), self.starts_at)
+        return PrepSession(str(self.id), self.starts_at, self.length_min, self.ready_at)
 
 
 class PlacementRow(HouseholdOwned, Base):
@@ -85,6 +93,13 @@ class PlacementRow(HouseholdOwned, Base):
     version: Mapped[int] = mapped_column(default=1)
 
     __mapper_args__ = {"version_id_col": version}
+
+    def value(self) -> Meal:
+        """The meal as core knows it."""
+        return Meal(
+            self.id, self.eater_id, self.slot_id, self.recipe_id, self.day, self.servings, self.servings_before,
+            self.cooked_in, self.is_frozen, self.is_pinned, self.from_job, self.from_house, self.version,
+        )  # fmt: skip
 
 
 class PlanJobRow(HouseholdOwned, Base):

@@ -12,7 +12,9 @@ from sqlalchemy.orm.exc import StaleDataError
 
 from goodcrate.core.ground.errors import GoodCrateError
 from goodcrate.db.base import HouseholdOwned
-from goodcrate.db.session import Database, HouseholdSession, was_rolled_back
+from goodcrate.db.session import Database as Database  # noqa: PLC0414 — for web, which knows no table
+from goodcrate.db.session import HouseholdSession, was_rolled_back
+from goodcrate.db.session import is_database_away as is_database_away  # noqa: PLC0414
 
 T = TypeVar("T", bound=HouseholdOwned)
 

@@ -1,7 +1,7 @@
 """The kitchen: which vessels there are, and what weighed pots taught about yields."""
 
 from collections import OrderedDict
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
 from uuid import UUID
 
@@ -12,6 +12,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.counting import traces_out
 from goodcrate.core.recipes.recipe import LEARN_FROM, Recipe
 from goodcrate.core.recipes.vessels import Vessel
+from goodcrate.core.targets.excluding import Exclusions
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
@@ -20,7 +21,7 @@ from goodcrate.db.foods import count_stamp, is_settled, stamp_of
 from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater
+from goodcrate.db.targets import EaterRow
 from goodcrate.services.calling import Caller, older_than, saying_again
 
 
@@ -60,19 +61,19 @@ class Excluding:
     """An eater by what they must not get: enough to judge a recipe, without their days and slots."""
 
     id: UUID
-    name: str
-    excluded_allergens: Sequence[str]
-    no_pork: bool
-    diet: str = ""
+    exclusions: Exclusions
 
 
 def eaters_in(session: HouseholdSession) -> list[Excluding]:
     """The household's eaters with their exclusions, inside the caller's transaction."""
-    columns = (Eater.id, Eater.name, Eater.excluded_allergens, Eater.no_pork, Eater.diet)
+    columns = (EaterRow.id, EaterRow.name, EaterRow.excluded_allergens, EaterRow.no_pork, EaterRow.diet)
     rows = session.execute(
-        select(*columns).where(Eater.is_archived.is_(False)).order_by(Eater.position, Eater.name)
+        select(*columns).where(EaterRow.is_archived.is_(False)).order_by(EaterRow.position, EaterRow.name)
     ).all()
-    return [Excluding(row.id, row.name, tuple(row.excluded_allergens), row.no_pork, row.diet) for row in rows]
+    return [
+        Excluding(row.id, Exclusions(row.name, frozenset(row.excluded_allergens), row.no_pork, row.diet))
+        for row in rows
+    ]
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from goodcrate.db.foods import FoodRow
 from goodcrate.db.house import HouseRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.targets import EaterRow, SlotRow
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
@@ -42,10 +42,10 @@ _STATES: Kept[Mapping[str, StageState]] = Kept(64)
 
 def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
     counted = [select(func.count(kind.id)).scalar_subquery() for kind in (RecipeRow, FoodRow)]
-    slots_now = select(func.count(Slot.id)).join(Slot.eater)
-    here = (Eater.is_archived.is_(False), Slot.is_archived.is_(False))
+    slots_now = select(func.count(SlotRow.id)).join(SlotRow.eater)
+    here = (EaterRow.is_archived.is_(False), SlotRow.is_archived.is_(False))
     counted = [
-        select(func.count(Eater.id)).where(here[0]).scalar_subquery(),
+        select(func.count(EaterRow.id)).where(here[0]).scalar_subquery(),
         slots_now.where(*here).scalar_subquery(),
         *counted,
     ]

@@ -17,10 +17,9 @@ from starlette.exceptions import HTTPException
 from starlette.types import Scope
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.db.session import Database, is_database_away
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods
-from goodcrate.services.calling import MetAnother, NotFound, SentOtherwise, StaleWrite
+from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
 from goodcrate.web.pages import STATIC, render

@@ -44,11 +44,6 @@ def plain(value: float) -> str:
     return f"{value:.3f}".rstrip("0").rstrip(".")
 
 
-def typed(value: float) -> str:
-    """A number somebody gave, with its own decimals, thousands separated: 12.5, 2,300."""
-    return f"{value:,.3f}".rstrip("0").rstrip(".")
-
-
 def sentence(text: str) -> str:
     """Words with a capital at their start, the others as they are: 74 °C stays 74 °C."""
     return text[:1].upper() + text[1:]

@@ -37,7 +37,7 @@ def static_url(name: str) -> str:
 
 
 templates.globals.update(static=static_url, stages=STAGES, textures=drawing.TEXTURES)
-for _name in ("whole", "grams", "signed", "number", "plain", "typed", "percent",
+for _name in ("whole", "grams", "signed", "number", "plain", "percent",
               "measured", "clock", "day_month", "weekday",
               "session_time", "span", "sentence", "percent_signed", "at_least_one"):  # fmt: skip
     templates.filters[_name] = getattr(figures, _name)

@@ -15,9 +15,8 @@ from starlette.datastructures import FormData, Headers, MutableHeaders, UploadFi
 from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from goodcrate.db.session import Database
 from goodcrate.services.accounts import SignedIn, remembered, signed_in
-from goodcrate.services.calling import Caller
+from goodcrate.services.calling import Caller, Database
 
 COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"

@@ -83,7 +83,7 @@ def test_a_box_is_eaten_once_cooked_by_nobody_and_comes_back(kitchen: Kitchen) -
     eat(kitchen, box_id, 3, first)  # sent twice
     picture = weeks.week_picture(caller, MONDAY)
     assert picture is not None
-    (eaten,) = [p for p in picture.placements if p.from_house == box_id]
+    (eaten,) = [p for p in picture.meals if p.from_house == box_id]
     box = picture.outcome.boxes[str(eaten.id)]
     assert box.placing.session_key is None
     assert box.tally.grams == pytest.approx(320, abs=0.1)
@@ -142,7 +142,7 @@ def test_meals_that_stand_and_no_session_cooks_still_count_in_their_day(kitchen:
     caller = kitchen.caller
     picture = weeks.week_picture(caller, MONDAY)
     assert picture is not None
-    weeks.remove_session(caller, MONDAY, picture.sessions[0].id)
+    weeks.remove_session(caller, MONDAY, UUID(picture.sessions[0].key))
     weeks.add_session(caller, MONDAY, picture.sessions[0].starts_at + timedelta(days=2))
     place(kitchen, 3.0, 1)
     with caller.transaction() as session:

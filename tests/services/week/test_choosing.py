@@ -23,7 +23,7 @@ def three(household: Caller) -> Kitchen:
 def meals(made: Kitchen) -> list[UUID]:
     picture = weeks.week_picture(made.caller, MONDAY)
     assert picture is not None
-    return [p.id for p in picture.placements]
+    return [p.id for p in picture.meals]
 
 
 def test_meals_are_pinned_and_let_go_together(three: Kitchen) -> None:
@@ -32,7 +32,7 @@ def test_meals_are_pinned_and_let_go_together(three: Kitchen) -> None:
     assert choosing.pin(three.caller, MONDAY, ids, on=True) == 1
     picture = weeks.week_picture(three.caller, MONDAY)
     assert picture is not None
-    assert [p.is_pinned for p in picture.placements] == [True] * 3
+    assert [p.is_pinned for p in picture.meals] == [True] * 3
     assert choosing.pin(three.caller, MONDAY, ids[1:], on=False) == 2
     for nothing in ([], [uuid4()]):
         with pytest.raises((InvalidInputs, NotFound)):
@@ -79,7 +79,7 @@ def test_boxes_wait_by_the_households_rule_and_capacity_is_checked(three: Kitche
     def places() -> list[str]:
         picture = weeks.week_picture(three.caller, MONDAY)
         assert picture is not None
-        return [picture.stays[str(p.id)].place for p in picture.placements]
+        return [picture.stays[str(p.id)].place for p in picture.meals]
 
     assert places() == ["fridge", "fridge", "freezer"]  # nothing says that it is cooked: two days for raw turkey
     kitchen.save_capacity(three.caller, Capacity(14, 6, "cautious"))

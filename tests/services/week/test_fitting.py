@@ -18,7 +18,7 @@ from tests.services.kitchen import MONDAY, eater_input, furnish
 def servings(caller: Caller) -> set[float]:
     picture = weeks.week_picture(caller, MONDAY)
     assert picture is not None
-    return {p.servings for p in picture.placements}
+    return {p.servings for p in picture.meals}
 
 
 def aim_at(caller: Caller, energy_kcal: float, bands: tuple[NutrientBand, ...] = (), **facts: Any) -> None:
@@ -76,14 +76,14 @@ def test_a_fit_keeps_other_bands_whole_blocks_and_what_is_pinned(household: Call
     aim_at(household, 1050)
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
-    first = picture.placements[0]
+    first = picture.meals[0]
     choosing.pin(household, MONDAY, [first.id], on=True)
     pinned = fitting.fit(household, MONDAY)
     assert [m.boxes for m in pinned.moves] == [2]
     fitting.take_fit(household, MONDAY)
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
-    assert {p.id for p in picture.placements if p.servings == 3.5} == {first.id}
+    assert {p.id for p in picture.meals if p.servings == 3.5} == {first.id}
 
 
 def test_what_is_divided_already_is_not_moved_and_days_with_gaps_are_left_out(household: Caller) -> None:

@@ -24,7 +24,7 @@ def kitchen(household: Caller) -> Kitchen:
 def standing(kitchen: Kitchen) -> dict[date, tuple[UUID, float]]:
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
-    return {p.day: (p.id, p.servings) for p in picture.placements}
+    return {p.day: (p.id, p.servings) for p in picture.meals}
 
 
 def at(kitchen: Kitchen, day: int) -> Place:
@@ -109,7 +109,7 @@ def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
     assert sunday.starts_at.date() < MONDAY
     thursday, friday, sunday_after = at(kitchen, 3), at(kitchen, 4), at(kitchen, 6)
     place_it = placing.PlaceInput(
-        uuid4(), kitchen.eater_id, kitchen.slot_id, stew.id, 1, (MONDAY + timedelta(days=1),), sunday.id
+        uuid4(), kitchen.eater_id, kitchen.slot_id, stew.id, 1, (MONDAY + timedelta(days=1),), UUID(sunday.key)
     )
     (placed,) = placing.place(caller, MONDAY, place_it)
 
@@ -118,9 +118,9 @@ def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
         assert shown is not None
         return shown.outcome.boxes[str(placed)].placing.session_key
 
-    assert cooked_in() == str(sunday.id)
+    assert cooked_in() == sunday.key
     moving.move(caller, MONDAY, placed, sunday_after)  # a week old: only from the freezer, else from Wednesday
-    assert (cooked_in() == str(sunday.id)) == freezes
+    assert (cooked_in() == sunday.key) == freezes
     moving.move(caller, MONDAY, placed, friday)
     copied, _ = moving.copy(caller, MONDAY, placed, thursday, uuid4())
     shown = weeks.week_picture(caller, MONDAY)

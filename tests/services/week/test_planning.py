@@ -8,12 +8,13 @@ import pytest
 from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import loads
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
-from goodcrate.db.targets import Eater
-from goodcrate.db.week import PlacementRow, PlanJobRow
+from goodcrate.db.targets import EaterRow
+from goodcrate.db.week import PlanJobRow
 from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.week import choosing, placing, plan_process, planning, weeks
@@ -78,9 +79,9 @@ def test_a_week_is_planned_while_the_app_is_down_taken_once_and_nothing_is_overw
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 0
     picture = weeks.week_picture(boat, NEXT)
     assert picture is not None
-    assert len(picture.placements) == 56
+    assert len(picture.meals) == 56
     assert len(picture.outcome.batches) == plan["batches"]
-    assert {p.servings for p in picture.placements if str(p.slot_id) == meal["slot"]} >= {0.6}
+    assert {p.servings for p in picture.meals if str(p.slot_id) == meal["slot"]} >= {0.6}
     with pytest.raises(NotFound):
         planning.take_plan(boat, NEXT, job, "no_such_aim")
 
@@ -111,11 +112,11 @@ def test_a_week_is_planned_anew_around_what_is_pinned_and_that_can_be_undone(boa
     assert len(standing(boat)) == 56
 
 
-def standing(caller: Caller) -> dict[tuple[UUID, UUID, date], PlacementRow]:
+def standing(caller: Caller) -> dict[tuple[UUID, UUID, date], Meal]:
     """What stands in the week, by eater, slot and day."""
     picture = weeks.week_picture(caller, NEXT)
     assert picture is not None
-    return {(p.eater_id, p.slot_id, p.day): p for p in picture.placements}
+    return {(p.eater_id, p.slot_id, p.day): p for p in picture.meals}
 
 
 def test_what_other_weeks_trade_is_told_against_the_first() -> None:
@@ -214,8 +215,8 @@ def test_a_pinned_meal_in_the_way_is_named_and_planned_anew_when_asked(boat: Cal
     weeks.open_week(boat, NEXT)
     weeks.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
     with boat.transaction() as session:
-        maren = session.scalars(select(Eater).where(Eater.name == "Maren Tidewell")).one()
-        dinner = next(s for s in maren.slots if s.name == "dinner")
+        maren = session.scalars(select(EaterRow).where(EaterRow.name == "Maren Tidewell")).one()
+        dinner = next(s for s in maren.all_slots if s.name == "dinner")
         venison = session.scalars(select(RecipeRow).where(RecipeRow.name.startswith("Venison"))).one()
     saturday = NEXT + timedelta(days=5)
     (meal,) = placing.place(boat, NEXT, placing.PlaceInput(uuid4(), maren.id, dinner.id, venison.id, 5.0, (saturday,)))
@@ -229,8 +230,8 @@ def test_a_pinned_meal_in_the_way_is_named_and_planned_anew_when_asked(boat: Cal
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 56
     picture = weeks.week_picture(boat, NEXT)
     assert picture is not None
-    assert meal not in {p.id for p in picture.placements}
+    assert meal not in {p.id for p in picture.meals}
     planning.untake_plan(boat, NEXT, job)
     picture = weeks.week_picture(boat, NEXT)
     assert picture is not None
-    assert [(p.id, p.is_pinned) for p in picture.placements] == [(meal, True)]
+    assert [(p.id, p.is_pinned) for p in picture.meals] == [(meal, True)]

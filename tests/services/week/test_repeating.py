@@ -20,7 +20,7 @@ NEXT = MONDAY + timedelta(days=7)
 def days_of(caller: Caller, first_day: object = NEXT) -> list[int]:
     picture = weeks.week_picture(caller, first_day)  # type: ignore[arg-type]
     assert picture is not None
-    return [(p.day - NEXT).days for p in picture.placements]
+    return [(p.day - NEXT).days for p in picture.meals]
 
 
 def test_last_week_comes_into_the_gaps_and_what_stands_stays(household: Caller) -> None:
@@ -33,8 +33,8 @@ def test_last_week_comes_into_the_gaps_and_what_stands_stays(household: Caller) 
     assert (len(done.placed), done.left_out) == (2, ())
     picture = weeks.week_picture(household, NEXT)
     assert picture is not None
-    assert [p.servings for p in picture.placements] == [0.7, 1.5, 1.5]
-    assert picture.placements[0].id == own
+    assert [p.servings for p in picture.meals] == [0.7, 1.5, 1.5]
+    assert picture.meals[0].id == own
     choosing.take_out(household, NEXT, done.placed)
     assert days_of(household) == [0]
 
@@ -55,7 +55,7 @@ def test_a_pattern_keeps_a_week_and_is_repeated_from_any(household: Caller, neig
         repeating.save_pattern(household, MONDAY, pattern, "  short week ")
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
-    choosing.take_out(household, MONDAY, [p.id for p in picture.placements])
+    choosing.take_out(household, MONDAY, [p.id for p in picture.meals])
     assert repeating.sources(household, NEXT).patterns == ((pattern, "short week", 2),)
     assert len(repeating.repeat(household, MONDAY, Repeat(str(pattern))).placed) == 2
     weeks.open_week(neighbour, MONDAY)
@@ -84,7 +84,7 @@ def test_same_again_with_fish_instead_of_poultry_keeps_energy_and_exclusions(dem
     before, after = weeks.week_picture(demo, first), weeks.week_picture(demo, other)
     assert before is not None
     assert after is not None
-    (old,), (new,) = before.placements, after.placements
+    (old,), (new,) = before.meals, after.meals
     assert kind_of(after.recipes[str(new.recipe_id)]) == "fish"
     kcal = [p.outcome.boxes[str(row.id)].tally.amount("energy_kcal").value
             for p, row in ((before, old), (after, new))]  # fmt: skip

@@ -98,7 +98,7 @@ def test_a_start_that_was_rolled_back_leaves_nothing_behind(kitchen: Kitchen, ot
         filling.weigh_pot(other, MONDAY, pot, uuid4(), 500, 0)
     picture = weeks.week_picture(other, MONDAY)
     assert picture is not None
-    meal = picture.placements[2].id
+    meal = picture.meals[2].id
     placing.take_away(other, meal)
     cooking.start_batch(other, MONDAY, pot)  # fixed for two boxes
     placing.put_back(other, meal)
@@ -112,7 +112,7 @@ def test_two_cooks_taking_from_one_pot_cannot_take_more_than_it_holds(kitchen: K
     filling.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
     picture = weeks.week_picture(other, MONDAY)
     assert picture is not None
-    first, second, _ = (p.id for p in picture.placements)
+    first, second, _ = (p.id for p in picture.meals)
     filling.weigh_box(kitchen.caller, MONDAY, pot, first, uuid4(), 600)
     with pytest.raises(InvalidInput, match="Only 300 g"):
         filling.weigh_box(other, MONDAY, pot, second, uuid4(), 400)
@@ -123,7 +123,7 @@ def test_taking_the_last_grams_at_the_same_moment(kitchen: Kitchen, other: Calle
     filling.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
     picture = weeks.week_picture(other, MONDAY)
     assert picture is not None
-    ids = [p.id for p in picture.placements]
+    ids = [p.id for p in picture.meals]
 
     def take(n: int) -> str:
         try:

@@ -87,7 +87,7 @@ def test_the_same_form_sent_at_the_same_moment_makes_one_record(kitchen: Kitchen
 
     with ThreadPoolExecutor(4) as pool:
         list(pool.map(send, range(4)))
-    assert len(picture_of(kitchen).placements) == 3 + 2
+    assert len(picture_of(kitchen).meals) == 3 + 2
 
 
 def test_a_light_pot_asks_why_and_a_second_reading_replaces_the_first(kitchen: Kitchen) -> None:
@@ -122,28 +122,28 @@ def test_boxes_cannot_hold_more_than_the_pot_nor_come_before_it(kitchen: Kitchen
 
 def test_a_packed_meal_stays_in_its_slot_until_its_weighing_is_withdrawn(kitchen: Kitchen) -> None:
     batch_id = weigh_the_pot(kitchen, 900)
-    meal = picture_of(kitchen).placements[0].id
+    meal = picture_of(kitchen).meals[0].id
     filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 300)
     with pytest.raises(InvalidInputs, match="already packed"):
         placing.take_away(kitchen.caller, meal)
     filling.withdraw_box(kitchen.caller, MONDAY, batch_id, meal, uuid4())
     placing.take_away(kitchen.caller, meal)
-    assert len(picture_of(kitchen).placements) == 2
+    assert len(picture_of(kitchen).meals) == 2
     assert [p.grams for p in batch_of(kitchen)[1].outcome.portions] == [450, 450]
     placing.put_back(kitchen.caller, meal)
-    assert len(picture_of(kitchen).placements) == 3
+    assert len(picture_of(kitchen).meals) == 3
 
 
 def test_a_new_meal_takes_the_slot_and_the_old_one_cannot_come_back_over_it(kitchen: Kitchen) -> None:
-    old = picture_of(kitchen).placements[0].id
+    old = picture_of(kitchen).meals[0].id
     place(kitchen, 2.0, 1)
-    assert [p.servings for p in picture_of(kitchen).placements] == [2.0, 1.0, 1.0]
+    assert [p.servings for p in picture_of(kitchen).meals] == [2.0, 1.0, 1.0]
     with pytest.raises(InvalidInputs, match="Another meal"):
         placing.put_back(kitchen.caller, old)
 
 
 def test_changing_a_stale_meal_is_refused(kitchen: Kitchen) -> None:
-    meal = picture_of(kitchen).placements[0]
+    meal = picture_of(kitchen).meals[0]
     placing.change_servings(kitchen.caller, meal.id, 1.5, meal.version)
     with pytest.raises(StaleWrite):
         placing.change_servings(kitchen.caller, meal.id, 1.7, meal.version)
@@ -186,11 +186,11 @@ def test_sessions_and_weeks_that_cannot_be(kitchen: Kitchen) -> None:
         weeks.add_session(caller, MONDAY, datetime(2026, 11, 25, 18, 30))
     sessions = picture_of(kitchen).sessions
     assert len(sessions) == 2
-    weeks.remove_session(caller, MONDAY, sessions[1].id)
+    weeks.remove_session(caller, MONDAY, UUID(sessions[1].key))
     batch_id, _ = batch_of(kitchen)
     cooking.start_batch(caller, MONDAY, batch_id)
     with pytest.raises(InvalidInput, match="has started"):
-        weeks.remove_session(caller, MONDAY, sessions[0].id)
+        weeks.remove_session(caller, MONDAY, UUID(sessions[0].key))
 
 
 def test_days_outside_the_week_are_refused(kitchen: Kitchen) -> None:

@@ -26,6 +26,8 @@ ALLERGENS: Mapping[str, str] = {
 }
 """The 14 allergens to be declared under Regulation (EU) No 1169/2011, Annex II, with a cook's word for each."""
 
+REFERENCE, LABEL, CATALOGUE, IMPORTED = "reference", "label", "catalogue", "import"
+"""Where a food's figures come from."""
 STATES: Mapping[str, str] = {
     "ready": "ready to eat",
     "raw": "raw",

@@ -45,6 +45,14 @@ class NutrientBand:
                 self.key, f"That is no band of {word}.", f"From less to more, 0 to {shown(most)} {unit}."
             )
 
+    @property
+    def words(self) -> str:
+        """Such as “fibre at least 30 g”."""
+        word, unit, _ = BANDED[self.key]
+        low, high = (None if end is None else f"{end:,.3f}".rstrip("0").rstrip(".") for end in (self.low, self.high))
+        ends = f"{low}–{high}" if low and high else f"at least {low}" if low else f"up to {high}"
+        return f"{word} {ends} {unit}"
+
 
 @dataclass(frozen=True, slots=True)
 class DayTarget:

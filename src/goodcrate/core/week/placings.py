@@ -10,8 +10,8 @@ from goodcrate.core.recipes.recipe import Component, Recipe, expected_cooked_wei
 from goodcrate.core.recipes.variants import base_recipe_key
 
 LONGEST_WEEK_DAYS = 14
-SESSION_LENGTH = timedelta(hours=2)
-"""How long after its start a session's food counts as ready: our assumption until a run sheet computes it."""
+USUAL_LENGTH_MIN = 120
+"""How long a session takes as long as nobody said: our assumption until a run sheet computes it."""
 
 
 def week_dates(first_day: date, days: int) -> tuple[date, ...]:
@@ -27,19 +27,27 @@ def week_dates(first_day: date, days: int) -> tuple[date, ...]:
 
 @dataclass(frozen=True, slots=True)
 class PrepSession:
-    """A dated block of cooking, by the household's clock."""
+    """A dated block of cooking, by the household's clock. `ready` is when its food can be eaten, where that is known;
+    else it is when the session is over."""
 
     key: str
     starts_at: datetime
+    length_min: int = USUAL_LENGTH_MIN
+    ready: datetime | None = None
+
+    @property
+    def ready_at(self) -> datetime:
+        """When its food can be eaten."""
+        return self.ready or self.starts_at + timedelta(minutes=self.length_min)
+
+    def serves(self, day: date, slot_time: time) -> bool:
+        """Whether its food can be eaten in a slot. Slots after midnight belong to the date they are eaten on."""
+        return self.ready_at <= datetime.combine(day, slot_time)
 
 
 def serving_session(sessions: Iterable[PrepSession], day: date, slot_time: time) -> PrepSession | None:
-    """The session that cooks for a slot: the latest that is over by then, or None when there is none.
-
-    Slots after midnight belong to the date they are eaten on.
-    """
-    eaten_at = datetime.combine(day, slot_time)
-    before = [s for s in sessions if s.starts_at + SESSION_LENGTH <= eaten_at]
+    """The session that cooks for a slot: the latest whose food is ready by then, or None when there is none."""
+    before = [s for s in sessions if s.serves(day, slot_time)]
     return max(before, key=lambda s: s.starts_at) if before else None
 
 

@@ -7,9 +7,9 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import delete, select
 
-from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.ground.amounts import shown
-from goodcrate.db.foods import IMPORTED, FoodImportRow, FoodRow
+from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.food_csv import CsvRow, decode_file, read_foods, write_foods
 from goodcrate.formats.reference import reference_foods

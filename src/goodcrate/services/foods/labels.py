@@ -10,12 +10,12 @@ from uuid import UUID, uuid4
 from sqlalchemy import select
 
 from goodcrate.core.foods.barcodes import read_barcode
-from goodcrate.core.foods.food import GROUPS, Food, check_diet, check_facts, least_diet
+from goodcrate.core.foods.food import GROUPS, IMPORTED, LABEL, REFERENCE, Food, check_diet, check_facts, least_diet
 from goodcrate.core.foods.label import LabelReading, read_label
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import KEYS, Composition
-from goodcrate.db.foods import IMPORTED, LABEL, REFERENCE, FoodPastRow, FoodRow
+from goodcrate.db.foods import FoodPastRow, FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller, NotFound, add_once, older_than, saying_again, utc_now

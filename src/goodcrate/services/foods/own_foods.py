@@ -10,16 +10,16 @@ from uuid import UUID
 from sqlalchemy import and_, func, select
 
 from goodcrate.core.foods.compare import lighter_alike
-from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.food import REFERENCE, Food
 from goodcrate.core.foods.label import LabelReading, read_label
 from goodcrate.core.foods.measures import CONVENTIONS, MeasureTable, Partner, TypedAmount, Weighed, weigh
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import MOST_WORDS, Entry, best_matches, words_of
 from goodcrate.db.accounts import Household
-from goodcrate.db.foods import REFERENCE, FoodRow, is_settled, stamp_of
+from goodcrate.db.foods import FoodRow, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater
+from goodcrate.db.targets import EaterRow
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Caller, NotFound, older_than, saying_again
 from goodcrate.services.foods.shelf import OWN, as_id, foods_of, rows_by_key, shelf_of
@@ -85,7 +85,7 @@ def household_allergens(caller: Caller) -> frozenset[str]:
     with caller.transaction() as session:
         return frozenset(
             a
-            for row in session.scalars(select(Eater.excluded_allergens).where(Eater.is_archived.is_(False)))
+            for row in session.scalars(select(EaterRow.excluded_allergens).where(EaterRow.is_archived.is_(False)))
             for a in row
         )
 

@@ -10,14 +10,14 @@ from uuid import UUID, uuid4, uuid5
 from pydantic import TypeAdapter
 from sqlalchemy import delete, select
 
-from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.recipe import USES, Component, PendingLine, Recipe, StorageChoice, expected_cooked_weight
-from goodcrate.db.foods import IMPORTED, FoodRow
+from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import RecipeImportRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater
+from goodcrate.db.targets import EaterRow
 from goodcrate.formats.recipe_csv import read_lines
 from goodcrate.formats.recipe_document import PortableRecipe, recipe_from
 from goodcrate.formats.recipe_jsonld import LARGEST_TEXT, FoundRecipe, find_recipes, found_steps
@@ -195,7 +195,7 @@ def input_of_portable(
         replace(s, component_key=str(component_ids[s.component_key]) if s.component_key in component_ids else "")
         for s in recipe.steps
     )
-    eaters = {name: e.id for e in session.scalars(select(Eater)) for name in (str(e.id), e.name)}
+    eaters = {name: e.id for e in session.scalars(select(EaterRow)) for name in (str(e.id), e.name)}
     variants = []
     for v in recipe.variants:
         mine = tuple(eaters[e] for e in v.eater_keys if e in eaters)

@@ -11,6 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.store.boxes_in_house import HouseBox, OpenFood
+from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import (
     CAUTIOUS,
     CUPBOARD,
@@ -225,7 +226,7 @@ def take_out(caller: Caller, row_id: UUID, *, there: bool = False) -> None:
 
 
 def house_stays(
-    session: HouseholdSession, placements: Sequence[PlacementRow], recipes: Mapping[str, Recipe], rule: str
+    session: HouseholdSession, placements: Sequence[Meal], recipes: Mapping[str, Recipe], rule: str
 ) -> dict[str, Stay]:
     """Where the boxes wait that meals eat from the house, by placing."""
     ids = {p.from_house for p in placements if p.from_house is not None}

@@ -12,11 +12,12 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.targets.body import Blocks, Body
 from goodcrate.core.targets.cautions import CONDITIONS, low_energy_caution
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand
+from goodcrate.core.targets.eater import Eater, Slot
 from goodcrate.core.targets.target_ways import DayWay, Person, work_out
 from goodcrate.db.base import grams
 from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import DayType, Eater, EaterExtra, Slot
+from goodcrate.db.targets import DayTypeRow, EaterExtraRow, EaterRow, SlotRow
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller, add_once, existing, older_than, saying_again
 from goodcrate.services.foods.own_foods import foods_by_key
@@ -137,9 +138,9 @@ def list_put_aside(caller: Caller) -> list[Eater]:
 
 
 def _eaters(caller: Caller, *, are_archived: bool) -> list[Eater]:
-    wanted = select(Eater).where(Eater.is_archived.is_(are_archived)).order_by(Eater.position, Eater.name)
+    wanted = select(EaterRow).where(EaterRow.is_archived.is_(are_archived)).order_by(EaterRow.position, EaterRow.name)
     with caller.transaction() as session:
-        return list(_EATERS.get(session, (are_archived,), lambda: list(session.scalars(wanted))))
+        return list(_EATERS.get(session, (are_archived,), lambda: [row.value() for row in session.scalars(wanted)]))
 
 
 _EATERS: Kept[list[Eater]] = Kept(32, but_log=True)
@@ -152,8 +153,8 @@ def put_aside(caller: Caller, eater_id: UUID, *, aside: bool) -> None:
         NotFound: when the household has none with this id.
     """
     with caller.transaction() as session:
-        session.execute(select(Eater.id).where(Eater.id == eater_id).with_for_update())  # one after another
-        existing(session, Eater, eater_id, "eater").is_archived = aside
+        session.execute(select(EaterRow.id).where(EaterRow.id == eater_id).with_for_update())  # one after another
+        existing(session, EaterRow, eater_id, "eater").is_archived = aside
 
 
 def get_eater(caller: Caller, eater_id: UUID) -> Eater:
@@ -163,7 +164,25 @@ def get_eater(caller: Caller, eater_id: UUID) -> Eater:
         NotFound: when the household has none with this id.
     """
     with caller.transaction() as session:
-        return existing(session, Eater, eater_id, "eater")
+        return eater_in(session, eater_id)
+
+
+def eater_in(session: HouseholdSession, eater_id: UUID) -> Eater:
+    """The same inside the caller's transaction.
+
+    Raises:
+        NotFound: when the household has none with this id.
+    """
+    return existing(session, EaterRow, eater_id, "eater").value()
+
+
+def slot_in(session: HouseholdSession, slot_id: UUID) -> Slot:
+    """A slot of one of the household's eaters, inside the caller's transaction.
+
+    Raises:
+        NotFound: when it has none with this id.
+    """
+    return existing(session, SlotRow, slot_id, "slot").value()
 
 
 def save_eater(caller: Caller, typed: EaterInput) -> None:
@@ -177,19 +196,19 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
     typed = worked_out(typed)
     _check(typed)
     with caller.transaction() as session:
-        if typed.version == 0 and session.find(Eater, typed.id) is not None:
+        if typed.version == 0 and session.find(EaterRow, typed.id) is not None:
             return  # sent again
         if typed.version == 0:
-            row = Eater(id=typed.id, version=1)
+            row = EaterRow(id=typed.id, version=1)
             _fill(row, typed)
-            row.position = session.scalar(select(func.count(Eater.id))) or 0
-            here = session.scalar(select(func.count(Eater.id)).where(Eater.is_archived.is_(False))) or 0
+            row.position = session.scalar(select(func.count(EaterRow.id))) or 0
+            here = session.scalar(select(func.count(EaterRow.id)).where(EaterRow.is_archived.is_(False))) or 0
             if here >= MOST_EATERS:
                 raise InvalidInputs([InvalidInput("name", f"A household has at most {MOST_EATERS} eaters.")])
             if not add_once(session, row):
                 return
         else:
-            row = existing(session, Eater, typed.id, "eater")
+            row = existing(session, EaterRow, typed.id, "eater")
             with saying_again(session, older_than("eater", row.version, typed.version)):
                 _fill(row, typed)
                 _put_rows(session, row, typed)
@@ -227,20 +246,20 @@ def worked_out(typed: EaterInput) -> EaterInput:
     return replace(typed, day_types=tuple(days))
 
 
-def _put_rows(session: HouseholdSession, row: Eater, typed: EaterInput) -> None:
+def _put_rows(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> None:
     _put_day_types(row, typed)
     _put_slots(session, row, typed)
     _put_extras(session, row, typed)
 
 
-def _put_extras(session: HouseholdSession, row: Eater, typed: EaterInput) -> None:
+def _put_extras(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> None:
     lines = typed.extras.strip()
     if lines == "\n".join(extra.text for extra in row.extras):
         return
     found = weighed_foods(session, lines, "extras", "200 ml whole milk")
     rows = foods_by_key(session, {f.food_key for f in found})
     extras = [
-        EaterExtra(id=uuid4(), eater_id=row.id, food_id=rows[f.food_key].id, text=f.said[:160],
+        EaterExtraRow(id=uuid4(), eater_id=row.id, food_id=rows[f.food_key].id, text=f.said[:160],
                    grams=grams(f.amount.grams), measure=f.amount.measure,
                    standard_error_g=f.amount.standard_error_g, position=n)
         for n, f in enumerate(found)
@@ -248,7 +267,7 @@ def _put_extras(session: HouseholdSession, row: Eater, typed: EaterInput) -> Non
     row.extras[:] = extras
 
 
-def _fill(row: Eater, typed: EaterInput) -> None:
+def _fill(row: EaterRow, typed: EaterInput) -> None:
     row.name, row.about, row.dislikes = typed.name.strip(), typed.about.strip(), typed.dislikes.strip()
     row.excluded_allergens, row.no_pork = sorted(typed.excluded_allergens), typed.no_pork
     b = typed.body
@@ -260,11 +279,11 @@ def _fill(row: Eater, typed: EaterInput) -> None:
     row.meal_block_kcal, row.snack_block_kcal = typed.meal_block_kcal, typed.snack_block_kcal
 
 
-def _put_day_types(row: Eater, typed: EaterInput) -> None:
+def _put_day_types(row: EaterRow, typed: EaterInput) -> None:
     kept = {d.id: d for d in row.day_types}
     rows = []
     for place, d in enumerate(typed.day_types):
-        day_type = kept.get(d.id) or DayType(id=d.id)
+        day_type = kept.get(d.id) or DayTypeRow(id=d.id)
         day_type.name, day_type.weekdays, day_type.position = d.name, sorted(d.weekdays), place
         day_type.energy_kcal, day_type.energy_band_pct = d.energy_kcal, d.energy_band_pct
         day_type.protein_floor_g, day_type.clinician_confirmed = d.protein_floor_g, typed.clinician_confirmed
@@ -274,14 +293,14 @@ def _put_day_types(row: Eater, typed: EaterInput) -> None:
     row.day_types[:] = rows
 
 
-def _put_slots(session: HouseholdSession, row: Eater, typed: EaterInput) -> None:
+def _put_slots(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> None:
     """Write the typed slots; one that is gone and holds meals somewhere is put aside, for those weeks keep it."""
     kept = {s.id: s for s in row.all_slots}
     gone = kept.keys() - {s.id for s in typed.slots}
     held = set(session.scalars(select(PlacementRow.slot_id).where(PlacementRow.slot_id.in_(gone)))) if gone else set()
     rows = []
     for place, s in enumerate(typed.slots):
-        slot = kept.get(s.id) or Slot(id=s.id)
+        slot = kept.get(s.id) or SlotRow(id=s.id)
         slot.name, slot.at, slot.eaten_cold, slot.travels = s.name, s.at, s.eaten_cold, s.travels
         slot.no_reheat, slot.within_min, slot.share_pct, slot.position = s.no_reheat, s.within_min, s.share_pct, place
         slot.is_archived = False

@@ -10,14 +10,16 @@ from goodcrate.core.recipes.recipe import serving_of
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.store.boxes_in_house import Gap, offer
 from goodcrate.core.targets.day_target import banded_per_g
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.week_problem import PlanDay, PlanDish, PlanSlot
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.calling import Caller, NotFound, existing
+from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.store.house import BoxesInHouse, House, house_in
+from goodcrate.services.targets.household_eaters import eater_in
 from goodcrate.services.week.placing import PlaceInput, place_in
-from goodcrate.services.week.weeks import take_turns, why_not_for
+from goodcrate.services.week.weeks import take_turns
 
 IN_HOUSE = "@house:"
 """Between a recipe's key and that of its boxes in the house, in the key of a planner's dish."""
@@ -29,7 +31,7 @@ def boxes_for(house: House, eater: Eater, day: date) -> tuple[BoxesInHouse, ...]
         b
         for b in house.boxes
         if b.free and day <= b.until and for_eater(b.recipe, str(eater.id)).key == b.recipe.key
-        and why_not_for(eater, b.recipe) is None
+        and why_not_for(eater.exclusions, b.recipe) is None
     )  # fmt: skip
 
 
@@ -49,7 +51,7 @@ def place_box(
         box = next((b for b in house_in(session).boxes if b.id == box_id), None)
         if box is None:
             raise NotFound("box")
-        eater = existing(session, Eater, eater_id, "eater")
+        eater = eater_in(session, eater_id)
         if box not in boxes_for(House((box,), ()), eater, day):
             why = "no box of it is left" if not box.free else f"it keeps until {box.until:%A %d %B}, or is not for them"
             raise InvalidInputs([InvalidInput("box", f"{box.recipe.name}: {why}.", "Choose another.")])

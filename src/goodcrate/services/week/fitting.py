@@ -14,6 +14,7 @@ from goodcrate.core.recipes.scaling import piece_portion_g
 from goodcrate.core.recipes.vessels import largest_portion_g
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.targets.day_target import banded_amount, banded_per_g
+from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.fit.fit_problem import (
     LARGEST_SERVINGS,
     SMALLEST_SERVINGS,
@@ -24,9 +25,9 @@ from goodcrate.core.week.fit.fit_problem import (
     block_sizes_g,
 )
 from goodcrate.core.week.fit.week_fit import fit_week
+from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.week_problem import PlanBand
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller
 from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
@@ -69,7 +70,7 @@ class _Group:
     """Placements whose boxes are equal: one eater, one recipe, one size."""
 
     portion: FitPortion
-    placements: tuple[PlacementRow, ...]
+    placements: tuple[Meal, ...]
     recipe_name: str
     serving_g: float
 
@@ -77,10 +78,10 @@ class _Group:
 def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_Group]]:
     """A week as a fit problem. Boxes that are equal now stay equal; pinned and packed keep their size."""
     at = {day: n for n, day in enumerate(picture.dates)}
-    groups: dict[tuple[UUID, str, float, bool], list[PlacementRow]] = {}
+    groups: dict[tuple[UUID, str, float, bool], list[Meal]] = {}
     fixed: dict[tuple[UUID, date], list[Tally]] = {}
     meals: dict[tuple[UUID, date], int] = {}
-    for p in picture.placements:
+    for p in picture.meals:
         box = picture.outcome.boxes[str(p.id)]
         meals[p.eater_id, p.day] = meals.get((p.eater_id, p.day), 0) + 1
         if box.stage == PLANNED and box.tally.grams > 0 and p.from_house is None:
@@ -112,9 +113,7 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
     return WeekFitProblem(tuple(g.portion for g in made), tuple(days), step_g), made
 
 
-def _group(
-    picture: WeekPicture, eater: Eater, recipe: Recipe, placements: Sequence[PlacementRow], step_g: int
-) -> _Group:
+def _group(picture: WeekPicture, eater: Eater, recipe: Recipe, placements: Sequence[Meal], step_g: int) -> _Group:
     """Equal boxes of an eater as one portion, with how far it may move and what its slots want of it."""
     servings, tally = placements[0].servings, serving_of(recipe).tally
     kcal_per_g = tally.amount("energy_kcal").value / tally.grams
@@ -137,7 +136,7 @@ def _group(
 def _fitted(picture: WeekPicture, step_g: int) -> FittedWeek:
     problem, groups = _problem(picture, step_g)
     fit = fit_week(problem)
-    names = {str(e.id): e.name.split()[0] for e in picture.eaters}
+    names = {str(e.id): e.first_name for e in picture.eaters}
     moves = tuple(
         Move(
             names[g.portion.eater_key], g.recipe_name, len(g.placements), f.before_g, f.after_g,
@@ -148,7 +147,7 @@ def _fitted(picture: WeekPicture, step_g: int) -> FittedWeek:
         if abs(f.moved_g) >= 0.5
     )  # fmt: skip
     slots = {e.id: len(e.slots) for e in picture.eaters}
-    eaten = [(p.eater_id, p.day) for p in picture.placements]
+    eaten = [(p.eater_id, p.day) for p in picture.meals]
     gaps = sum(eaten.count(key) < slots[key[0]] for key in set(eaten))
     return FittedWeek(fit, moves, sum(d.was_met for d in fit.days), gaps, picture.dates, names)
 

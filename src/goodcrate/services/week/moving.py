@@ -6,17 +6,19 @@ from uuid import UUID
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import serving_session, week_dates
 from goodcrate.core.week.storing import PAST, keeping_of, stay_of
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.calling import Caller, NotFound, existing
+from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.targets.household_eaters import eater_in, slot_in
 from goodcrate.services.week.placing import gave_way_to, live_placement, refuse_if_packed, standing_meals
-from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns, why_not_for
+from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,7 @@ def move(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> Plac
         other = next(iter(standing_meals(session, to.eater_id, to.slot_id, {to.day})), None)
         if other is not None:
             refuse_if_packed(session, other)
-            _check_suits(session, week, other, existing(session, Eater, row.eater_id, "eater"))
+            _check_suits(session, week, other, eater_in(session, row.eater_id))
             other.live = None
             session.flush()
         _put(session, week, row, to)
@@ -99,8 +101,8 @@ def _meal(session: HouseholdSession, first_day: date, placement_id: UUID) -> tup
 
 
 def _check_place(session: HouseholdSession, week: WeekRow, to: Place) -> Eater:
-    eater = existing(session, Eater, to.eater_id, "eater")
-    if existing(session, Slot, to.slot_id, "slot").eater_id != eater.id:
+    eater = eater_in(session, to.eater_id)
+    if slot_in(session, to.slot_id).eater_id != eater.id:
         raise NotFound("slot")
     dates = week_dates(week.first_day, week.days)
     if to.day not in dates:
@@ -112,7 +114,7 @@ def _check_suits(session: HouseholdSession, week: WeekRow, row: PlacementRow, ea
     if row.eater_id == eater.id:
         return
     value = recipe_values(session, {row.recipe_id}, pinned_versions(week))[row.recipe_id]
-    problem = why_not_for(eater, for_eater(value.recipe, str(eater.id)))
+    problem = why_not_for(eater.exclusions, for_eater(value.recipe, str(eater.id)))
     if problem:
         raise InvalidInputs([InvalidInput("meal", problem, "It stays where it was.")])
 
@@ -127,7 +129,7 @@ def _put(session: HouseholdSession, week: WeekRow, row: PlacementRow, to: Place)
 def _keeps_its_session(session: HouseholdSession, week: WeekRow, row: PlacementRow) -> bool:
     """Whether the session that was chosen for a meal is over before it is eaten, and its box not past the guidance."""
     chosen = next((s.value() for s in week.sessions if s.id == row.cooked_in), None)
-    if chosen is None or serving_session([chosen], row.day, existing(session, Slot, row.slot_id, "slot").at) is None:
+    if chosen is None or serving_session([chosen], row.day, slot_in(session, row.slot_id).at) is None:
         return False
     value = recipe_values(session, {row.recipe_id}, pinned_versions(week))[row.recipe_id]
     keeping = keeping_of(

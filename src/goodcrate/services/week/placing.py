@@ -12,15 +12,16 @@ from sqlalchemy.exc import IntegrityError
 from goodcrate.core.cook.batch_record import settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import week_dates
 from goodcrate.db.cook import BatchRow, last_events
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater, Slot
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, existing, older_than, saying_again
 from goodcrate.services.recipes.library import recipe_values
-from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns, why_not_for
+from goodcrate.services.targets.household_eaters import eater_in, slot_in
+from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
 
@@ -63,8 +64,8 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
         StaleWrite: as `place` does.
     """
     week = existing_week(session, first_day)
-    eater = existing(session, Eater, typed.eater_id, "eater")
-    slot = existing(session, Slot, typed.slot_id, "slot")
+    eater = eater_in(session, typed.eater_id)
+    slot = slot_in(session, typed.slot_id)
     recipe_row = existing(session, RecipeRow, typed.recipe_id, "recipe")
     if slot.eater_id != eater.id:
         raise NotFound("slot")
@@ -74,7 +75,7 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
         raise InvalidInputs([InvalidInput("days", "Choose days of this week.", f"{dates[0]} to {dates[-1]}.")])
     _pin_version(session, week, recipe_row)
     value = recipe_values(session, {recipe_row.id}, pinned_versions(week))[recipe_row.id]
-    problem = why_not_for(eater, for_eater(value.recipe, str(eater.id)))
+    problem = why_not_for(eater.exclusions, for_eater(value.recipe, str(eater.id)))
     if problem:
         raise InvalidInputs([InvalidInput("recipe", problem, "Choose another recipe.")])
     by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from datetime import datetime
 
 from sqlalchemy import select
 
@@ -16,9 +15,10 @@ from goodcrate.core.recipes.vessels import Vessel, largest_portion_g, most_at_on
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.targets.day_target import banded_amount, banded_per_g
-from goodcrate.core.targets.excluding import disliked_foods
+from goodcrate.core.targets.eater import DayType, Eater, Slot
+from goodcrate.core.targets.excluding import disliked_foods, why_not_for
 from goodcrate.core.week.fit.fit_problem import LARGEST_SERVINGS, SMALLEST_SERVINGS
-from goodcrate.core.week.placings import SESSION_LENGTH
+from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL, keeping_of
 from goodcrate.core.week.week_problem import (
     MOST_FILLINGS,
@@ -32,13 +32,11 @@ from goodcrate.core.week.week_problem import (
 )
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import DayType, Eater, Slot
-from goodcrate.db.week import PlacementRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.house import House, house_in
 from goodcrate.services.week.eat_first import Offered, offered
-from goodcrate.services.week.weeks import WeekPicture, exclusions_of, pinned_versions, why_not_for
+from goodcrate.services.week.weeks import WeekPicture, pinned_versions
 
 GAPS, UNPINNED = "gaps", "unpinned"
 """What a plan may fill: only what is empty, or every slot but the pinned ones (and what is being cooked)."""
@@ -46,7 +44,6 @@ FAVOURITE = "favourite"
 """The tag of recipes that are eaten gladly: preferred where all else is equal."""
 UNKNOWN_HANDS_ON_MIN = 20.0
 """A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
-_KINDS_OF_SLOT = ("breakfast", "snack")
 
 
 @dataclass(frozen=True)
@@ -103,9 +100,9 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
     """A week as the planner's problem: what is placed stays, gaps are filled from the library."""
     library = _Library(_recipes(session, picture), wishes, picture.polyol_share, picture.vessels)
     slots, days = [], []
-    serves: dict[str, set[tuple[str, int, str]]] = {str(s.id): set() for s in picture.sessions}
+    serves: dict[str, set[tuple[str, int, str]]] = {s.key: set() for s in picture.sessions}
     opened = {p.id for p in giving_way(picture, wishes)}
-    placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements if p.id not in opened}
+    placed = {(p.eater_id, p.slot_id, p.day): p for p in picture.meals if p.id not in opened}
     for eater in picture.eaters:
         for n, day in enumerate(picture.dates):
             day_type = eater.day_type_on(day.weekday())
@@ -117,14 +114,13 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
                 if is_closed and (eater.id, slot.id, day) not in placed:
                     continue
                 where = (str(eater.id), n, str(slot.id))
-                eaten_at = datetime.combine(day, slot.at)
                 for s in picture.sessions:
-                    if s.starts_at + SESSION_LENGTH <= eaten_at:
-                        serves[str(s.id)].add(where)
+                    if s.serves(day, slot.at):
+                        serves[s.key].add(where)
                 there = placed.get((eater.id, slot.id, day))
                 slots.append(_slot(picture, eater, slot, n, there, library))
     sessions = tuple(
-        PlanSession(str(s.id), (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[str(s.id)]))
+        PlanSession(s.key, (s.starts_at.date() - picture.week.first_day).days, frozenset(serves[s.key]))
         for s in picture.sessions
     )
     house = house_in(session)
@@ -163,20 +159,20 @@ def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: 
     )  # fmt: skip
 
 
-def openable(picture: WeekPicture) -> list[PlacementRow]:
+def openable(picture: WeekPicture) -> list[Meal]:
     """The meals a plan may replace: not pinned, and in no batch that somebody has begun."""
     return [p for p in _not_begun(picture) if not p.is_pinned]
 
 
-def giving_way(picture: WeekPicture, wishes: Wishes) -> list[PlacementRow]:
+def giving_way(picture: WeekPicture, wishes: Wishes) -> list[Meal]:
     """The meals a plan by these wishes replaces: all that may be, if so wished, and the one that was named."""
     loose = openable(picture) if wishes.scope == UNPINNED else []
     return [*loose, *(p for p in _not_begun(picture) if str(p.id) == wishes.free_meal and p not in loose)]
 
 
-def _not_begun(picture: WeekPicture) -> list[PlacementRow]:
+def _not_begun(picture: WeekPicture) -> list[Meal]:
     begun = {p.placing_key for w in picture.outcome.batches if w.is_started for p in w.plan.portions}
-    return [p for p in picture.placements if str(p.id) not in begun]
+    return [p for p in picture.meals if str(p.id) not in begun]
 
 
 def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:
@@ -211,21 +207,19 @@ class _Library:
         """The dishes that may stand in an eater's slot."""
         found = []
         for base, tags in self.recipes:
-            if not suits(slot, tags) or disliked_foods(exclusions_of(eater), base):
+            if not slot.suits(tags) or disliked_foods(eater.exclusions, base):
                 continue
             recipe = for_eater(base, str(eater.id))
-            if why_not_for(eater, recipe) is None and self.has(recipe):
+            if why_not_for(eater.exclusions, recipe) is None and self.has(recipe):
                 found.append(recipe.key)
                 if FAVOURITE in tags and not self.dishes[recipe.key].is_favourite:
                     self.dishes[recipe.key] = replace(self.dishes[recipe.key], is_favourite=True)
         return tuple(found)
 
 
-def _slot(
-    picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: PlacementRow | None, library: _Library
-) -> PlanSlot:
+def _slot(picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: Meal | None, library: _Library) -> PlanSlot:
     key = (str(eater.id), n, str(slot.id))
-    label = f"{eater.name.split()[0]}’s {slot.name}"
+    label = f"{eater.first_name}’s {slot.name}"
     allowed = library.allowed(eater, slot)
     if there is None:
         wanted = eater.wanted_kcal(slot, picture.dates[n].weekday())
@@ -242,15 +236,6 @@ def _slot(
         waits_in="" if there.from_house is None else picture.stays[str(there.id)].place,
     )  # fmt: skip
     return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
-
-
-def suits(slot: Slot, tags: frozenset[str]) -> bool:
-    """Whether a recipe may stand in a slot by its tags: cold, travels, and the kind of meal."""
-    if (slot.must_be_cold and "cold" not in tags) or (slot.travels and "travels" not in tags):
-        return False
-    kinds = [k for k in _KINDS_OF_SLOT if k in tags]
-    named = next((k for k in _KINDS_OF_SLOT if k in slot.name.lower()), "")
-    return (named in kinds) if named else not kinds
 
 
 def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence[Vessel]) -> PlanDish | None:

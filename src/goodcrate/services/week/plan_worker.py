@@ -76,7 +76,7 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
         picture = load_picture(session, existing_week(session, first_day))
 
         first = picture.week.first_day
-        placed = {(str(p.eater_id), (p.day - first).days, str(p.slot_id)): str(p.id) for p in picture.placements}
+        placed = {(str(p.eater_id), (p.day - first).days, str(p.slot_id)): str(p.id) for p in picture.meals}
 
         def tried(wishes: Wishes, note: str) -> _Try:
             real = replace(wishes, lower_floors_g=0, widen_bands_kcal=0, leave_bands=0)

@@ -197,7 +197,7 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
         picture = load_picture(session, week)
         may_open = {p.id for p in giving_way(picture, Wishes(**job.rules))}
         opened = {(UUID(row_id), version) for row_id, version in job.opened}
-        standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.placements}
+        standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.meals}
         groups: dict[tuple[str, str, str, float, str, bool, str], list[date]] = {}
         free = {str(b.id): b.free for b in house_in(session).boxes}
         replaced = []

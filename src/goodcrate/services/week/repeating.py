@@ -13,16 +13,17 @@ from goodcrate.core.ground.typed import day_of, id_of
 from goodcrate.core.recipes.exchanging import KINDS, Dish, kind_of, stand_in
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import week_dates
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.targets import EaterRow
 from goodcrate.db.week import PatternRow, PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.week.placing import PlaceInput, place_in
-from goodcrate.services.week.plan_problem import suits
-from goodcrate.services.week.weeks import existing_week, take_turns, why_not_for
+from goodcrate.services.week.weeks import existing_week, take_turns
 
 MOST_PATTERNS = 60
 
@@ -148,7 +149,10 @@ class _Repeating:
         values = recipe_values(session, {h.id for h in heads})
         self.recipes = {h.id: values[h.id].recipe for h in heads if h.id in values}
         self.library = [(self.recipes[h.id], frozenset(h.tags)) for h in heads if not h.is_archived and h.id in values]
-        self.eaters = {e.id: e for e in session.scalars(select(Eater).where(Eater.is_archived.is_(False)))}
+        self.eaters = {
+            e.id: e
+            for e in (row.value() for row in session.scalars(select(EaterRow).where(EaterRow.is_archived.is_(False))))
+        }
         self.slots = {s.id: s for e in self.eaters.values() for s in e.slots}
         self.left_out: list[str] = []
 
@@ -190,7 +194,7 @@ class _Repeating:
         recipe = for_eater(self.recipes[recipe_id], str(eater.id))
         if self.wanted.take and kind_of(recipe) == self.wanted.instead_of:
             return self._stand_in(eater, slot, recipe, servings)
-        problem = why_not_for(eater, recipe)
+        problem = why_not_for(eater.exclusions, recipe)
         if problem is not None:
             self.left_out.append(problem)
             return None
@@ -202,13 +206,13 @@ class _Repeating:
         dishes = []
         for base, tags in self.library:
             own = for_eater(base, str(eater.id))
-            if suits(slot, tags) and why_not_for(eater, own) is None:
+            if slot.suits(tags) and why_not_for(eater.exclusions, own) is None:
                 serving = serving_of(own).tally
                 dishes.append(Dish(base.key, base.name, kind_of(own), serving.amount("energy_kcal").value,
                                    serving.amount("protein_g").value))  # fmt: skip
         found = stand_in(self.wanted.take, kcal, protein, dishes)
         if found is None:
-            words = f"No recipe with {KINDS[self.wanted.take]} can stand in {eater.name.split()[0]}’s {slot.name} for"
+            words = f"No recipe with {KINDS[self.wanted.take]} can stand in {eater.first_name}’s {slot.name} for"
             self.left_out.append(f"{words} {recipe.name}.")
             return None
         return UUID(found[0].recipe_key), found[1]

@@ -16,9 +16,11 @@ from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.targets import excluding
-from goodcrate.core.targets.excluding import Exclusions
+from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import (
     Placing,
+    PrepSession,
     first_session,
     serving_session,
     session_at_hand,
@@ -31,11 +33,11 @@ from goodcrate.db.cook import BatchRow, WeighingRow, last_events
 from goodcrate.db.foods import stamp_of
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.targets import Eater, Slot
+from goodcrate.db.targets import EaterRow
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound, add_once, existing
-from goodcrate.services.kitchen import Capacity, Excluding, Setup, setup_of
+from goodcrate.services.kitchen import Capacity, Setup, setup_of
 from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.store.house import house_stays
 
@@ -44,16 +46,16 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class WeekPicture:
-    """Everything a week's pages show: rows as saved, and core's working-out of them.
+    """Everything a week's pages show: what is saved, and core's working-out of them.
 
     It is shared by all who look at the week until something changes; `once` keeps what pages make of it beside it.
     """
 
-    week: WeekRow
+    week: Week
     dates: tuple[date, ...]
     eaters: Sequence[Eater]
-    sessions: Sequence[SessionRow]
-    placements: Sequence[PlacementRow]
+    sessions: Sequence[PrepSession]
+    meals: Sequence[Meal]
     recipes: Mapping[str, Recipe]
     outcome: WeekOutcome
     newer: Sequence["NewerRecipe"] = ()
@@ -81,12 +83,6 @@ def week_of(caller: Caller, day: date) -> date | None:
     with caller.transaction() as session:
         starts = session.execute(select(WeekRow.first_day, WeekRow.days).where(WeekRow.first_day <= day)).all()
         return next((row.first_day for row in starts if day < row.first_day + timedelta(days=row.days)), None)
-
-
-def find_week(caller: Caller, first_day: date) -> WeekRow | None:
-    """The household's week that starts on this day, or None."""
-    with caller.transaction() as session:
-        return _week_at(session, first_day)
 
 
 def _week_at(session: HouseholdSession, first_day: date) -> WeekRow | None:
@@ -228,7 +224,7 @@ def take_turns(session: HouseholdSession, first_day: date) -> None:
     session.execute(select(WeekRow.id).where(WeekRow.first_day == first_day).with_for_update())
 
 
-def pinned_versions(week: WeekRow) -> dict[UUID, int]:
+def pinned_versions(week: WeekRow | Week) -> dict[UUID, int]:
     """The versions of recipes a week was planned with."""
     return {UUID(key): version for key, version in week.recipe_versions.items()}
 
@@ -244,7 +240,7 @@ class NewerRecipe:
     is_cooking: bool
 
 
-def newer_recipes(session: HouseholdSession, week: WeekRow, recipe_ids: set[UUID]) -> list[NewerRecipe]:
+def newer_recipes(session: HouseholdSession, week: Week, recipe_ids: set[UUID]) -> list[NewerRecipe]:
     """The recipes of a week that have a newer version than it was planned with, by name."""
     pinned = pinned_versions(week)
     heads = session.execute(select(RecipeRow.id, RecipeRow.version).where(RecipeRow.id.in_(recipe_ids))).all()
@@ -281,23 +277,11 @@ def take_new_version(caller: Caller, first_day: date, recipe_id: UUID) -> None:
         week.recipe_versions = {**week.recipe_versions, str(row.id): row.version}
 
 
-def exclusions_of(eater: Eater | Excluding) -> Exclusions:
-    """An eater's exclusions as core judges by them."""
-    return Exclusions(
-        eater.name, frozenset(eater.excluded_allergens), eater.no_pork, eater.diet, getattr(eater, "dislikes", "")
-    )
-
-
-def why_not_for(eater: Eater | Excluding, recipe: Recipe) -> str | None:
-    """Why an eater must not get a recipe, as a sentence; None when nothing stands against it."""
-    return excluding.why_not_for(exclusions_of(eater), recipe)
-
-
 def remarks_on(eater: Eater, slot: Slot, recipe: Recipe, tags: Collection[str]) -> tuple[str, ...]:
     """What is worth saying before a recipe stands in a slot (`goodcrate.core.targets.excluding.remarks`)."""
     reheats = [storage_of(c, recipe.steps, keep_groups()).reheat for c in recipe.components if c.lines]
     return excluding.remarks(
-        exclusions_of(eater), recipe, tags, reheats, slot=slot.name, is_cold=slot.must_be_cold, travels=slot.travels
+        eater.exclusions, recipe, tags, reheats, slot=slot.name, is_cold=slot.must_be_cold, travels=slot.travels
     )
 
 
@@ -325,10 +309,10 @@ def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
 class _Planned:
     """A week as far as nothing of it depends on what is begun, weighed and packed."""
 
-    week: WeekRow
-    sessions: list[SessionRow]
+    week: Week
+    sessions: tuple[PrepSession, ...]
     eaters: list[Eater]
-    placements: list[PlacementRow]
+    meals: list[Meal]
     values: Mapping[UUID, RecipeValue]
     recipes: Mapping[str, Recipe]
     placings: tuple[Placing, ...]
@@ -340,14 +324,13 @@ _PLANNED: Kept[_Planned | None] = Kept(24, but_log=True)
 
 
 def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
-    placements = session.scalars(
-        select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
-    ).all()
+    rows = session.scalars(select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1))
+    placements = [row.value() for row in rows]
     eaters = _eaters_of(session, placements)
     values = recipe_values(session, {p.recipe_id for p in placements}, pinned_versions(week))
     recipes = with_shared_components({str(row_id): value.recipe for row_id, value in values.items()})
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
-    sessions = [s.value() for s in week.sessions]
+    sessions = tuple(s.value() for s in week.sessions)
     placings = []
     ordered = sorted(placements, key=lambda p: (p.day, slots[p.slot_id][0], slots[p.slot_id][1].position))
     for p in ordered:
@@ -358,16 +341,16 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
         recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
         recipes.setdefault(recipe.key, recipe)
         placings.append(Placing(str(p.id), recipe.key, p.servings, served_by.key if served_by else None))
-    return _Planned(week, week.sessions, eaters, ordered, values, recipes, tuple(placings), setup_of(session))
+    return _Planned(week.value(), sessions, eaters, ordered, values, recipes, tuple(placings), setup_of(session))
 
 
 def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
-    week, setup, recipes, ordered = known.week, known.setup, known.recipes, known.placements
+    week, setup, recipes, ordered = known.week, known.setup, known.recipes, known.meals
     outcome = _outcome(session, week.id, known.placings, known.values, recipes)
     newer = newer_recipes(session, week, set(known.values))
     dates = week_dates(week.first_day, week.days)
     keeping = _keeping_of(frozenset(v.key for v in known.values.values()), recipes, setup.capacity.keep_rule)
-    stays = _stays(ordered, outcome, keeping, {str(s.id): s.value().starts_at.date() for s in known.sessions})
+    stays = _stays(ordered, outcome, keeping, {s.key: s.starts_at.date() for s in known.sessions})
     stays |= house_stays(session, ordered, recipes, setup.capacity.keep_rule)
     return WeekPicture(
         week, dates, known.eaters, known.sessions, ordered, recipes, outcome, newer, stays, setup.capacity,
@@ -375,18 +358,16 @@ def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
     )  # fmt: skip
 
 
-def _eaters_of(session: HouseholdSession, placements: Sequence[PlacementRow]) -> list[Eater]:
+def _eaters_of(session: HouseholdSession, placements: Sequence[Meal]) -> list[Eater]:
     """Who eats in a week: those of today, and those put aside who have meals there; with the slots that hold them."""
     served = {p.eater_id for p in placements}
-    known = session.scalars(select(Eater).order_by(Eater.position, Eater.name))
-    eaters = [eater for eater in known if not eater.is_archived or eater.id in served]
-    for eater in eaters:
-        eater.recall_slots({p.slot_id for p in placements})
-    return eaters
+    known = session.scalars(select(EaterRow).order_by(EaterRow.position, EaterRow.name))
+    recalled = {p.slot_id for p in placements}
+    return [eater.value(recalled) for eater in known if not eater.is_archived or eater.id in served]
 
 
 def _stays(
-    placements: Sequence[PlacementRow], outcome: WeekOutcome, keeping: Mapping[str, DishKeeping | None],
+    placements: Sequence[Meal], outcome: WeekOutcome, keeping: Mapping[str, DishKeeping | None],
     cooked_on: Mapping[str, date],
 ) -> dict[str, Stay]:  # fmt: skip
     """Where each box waits, by placing; a meal that no session cooks has none."""

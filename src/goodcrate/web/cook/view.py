@@ -8,8 +8,8 @@ from uuid import UUID
 from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
-from goodcrate.db.targets import Eater
-from goodcrate.db.week import PlacementRow
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.week.meals import Meal
 from goodcrate.services.cook.cooking import batch_id_for
 from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.drawing import BoxDrawing, draw_fill, texture_of
@@ -92,7 +92,7 @@ def batch_cards(picture: WeekPicture) -> list[BatchCard]:
 
 
 def _batch_cards(picture: WeekPicture) -> list[BatchCard]:
-    starts = {str(s.id): s.starts_at for s in picture.sessions}
+    starts = {s.key: s.starts_at for s in picture.sessions}
     cards = []
     for worked in picture.outcome.batches:
         plan = worked.plan
@@ -120,7 +120,7 @@ class BoxOnBench:
     """One box on the portioning bench."""
 
     portion: BoxPortion
-    placement: PlacementRow
+    placement: Meal
     eater_name: str
     day: date
     slot_name: str
@@ -135,7 +135,7 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
 
     Drawn so that the fullest target stands at four fifths of the box; `mark_y` is the target's line, from the top.
     """
-    placements = {str(p.id): p for p in picture.placements}
+    placements = {str(p.id): p for p in picture.meals}
     eaters: dict[UUID, Eater] = {e.id: e for e in picture.eaters}
     portions = card.worked.outcome.portions
     full_g = max((max(p.grams, p.target_g) for p in portions), default=1.0) * 1.25
@@ -151,7 +151,7 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
         mark_y = round(BENCH_ZONE_PX * (1 - p.grams / full_g), 1)
         drawing = draw_fill(p.grams if is_packed else 0.0, full_g, texture)
         boxes.append(
-            BoxOnBench(p, placement, eater.name.split()[0], placement.day, slot.name, drawing, mark_y, is_packed,
+            BoxOnBench(p, placement, eater.first_name, placement.day, slot.name, drawing, mark_y, is_packed,
                        is_current)
         )  # fmt: skip
     return boxes

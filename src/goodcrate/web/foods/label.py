@@ -6,12 +6,20 @@ from fastapi import Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData
 
-from goodcrate.core.foods.food import ALLERGENS, COOKS_LIKE, GROUPS, STATES, least_diet, usual_cooks_like
+from goodcrate.core.foods.food import (
+    ALLERGENS,
+    CATALOGUE,
+    COOKS_LIKE,
+    GROUPS,
+    LABEL,
+    STATES,
+    least_diet,
+    usual_cooks_like,
+)
 from goodcrate.core.foods.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
-from goodcrate.db.foods import CATALOGUE, LABEL
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import labels, own_foods
 from goodcrate.services.foods.labels import FoodInput

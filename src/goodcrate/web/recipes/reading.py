@@ -11,10 +11,10 @@ from goodcrate.core.recipes.recipe import USES, Recipe
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import COOKS_IN, Vessel
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.formats.reference import core_temperatures, keep_groups
 from goodcrate.services.kitchen import Excluding
 from goodcrate.services.recipes.bench import Benched, on_the_bench
-from goodcrate.services.week.weeks import why_not_for
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
 from goodcrate.web.recipes.live import Around, LiveFigures, live_figures
 from goodcrate.web.security import Visitor
@@ -37,10 +37,10 @@ def around(eaters: Sequence[Excluding], vessels: Sequence[Vessel]) -> Around:
     """The household around a recipe: its vessels, its eaters, and what they must not get."""
 
     def why_not(recipe: Recipe) -> tuple[str, ...]:
-        said = (why_not_for(e, for_eater(recipe, str(e.id))) for e in eaters)
+        said = (why_not_for(e.exclusions, for_eater(recipe, str(e.id))) for e in eaters)
         return tuple(sentence for sentence in said if sentence)
 
-    return Around(vessels, {str(e.id): e.name.split()[0] for e in eaters}, why_not)
+    return Around(vessels, {str(e.id): e.exclusions.name.split()[0] for e in eaters}, why_not)
 
 
 def benched(visitor: Visitor, form: RecipeForm) -> Benched[ReadRecipe]:

@@ -15,8 +15,8 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import LONGEST_NUMBER, id_of, whole_of
 from goodcrate.core.targets.cautions import CONDITIONS
 from goodcrate.core.targets.day_target import BANDED, NutrientBand
+from goodcrate.core.targets.eater import DayType, Eater
 from goodcrate.core.targets.target_ways import SHARE, TYPED, DayWay
-from goodcrate.db.targets import DayType, Eater
 from goodcrate.services.targets.household_eaters import BodyInput, DayTypeInput, EaterInput, SlotInput
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.figures import plain
@@ -33,7 +33,7 @@ WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 
 
 @dataclass
-class DayTypeRow:
+class DayTypeFields:
     """A row of the form as typed."""
 
     id: str
@@ -59,7 +59,7 @@ class DayTypeRow:
                         self.energy_way != TYPED))  # fmt: skip
 
     @classmethod
-    def of_day_type(cls, d: DayType) -> "DayTypeRow":
+    def of_day_type(cls, d: DayType) -> "DayTypeFields":
         """A saved kind of day."""
         way = d.way
 
@@ -71,11 +71,11 @@ class DayTypeRow:
             str(d.id), d.name, plain(d.energy_kcal), plain(d.protein_floor_g), plain(d.energy_band_pct),
             set(d.weekdays), way.get("energy_way", TYPED), typed("change_pct"), typed("meals"), typed("snacks"),
             way.get("protein_way", TYPED), typed("protein_value"), typed("fat_pct"), typed("carbohydrate_pct"),
-            {key: _band_text(ends) for key, ends in d.bands.items() if key not in _following(way)},
+            {b.key: _band_text((b.low, b.high)) for b in d.bands if b.key not in _following(way)},
         )  # fmt: skip
 
     @classmethod
-    def of_post(cls, form: FormData, row: str) -> "DayTypeRow":
+    def of_post(cls, form: FormData, row: str) -> "DayTypeFields":
         """A row as it was sent."""
         p = f"day-{row}"
         weekdays = {int(v) for v in form.getlist(f"{p}-weekdays") if isinstance(v, str) and v in "0123456" and v}
@@ -157,7 +157,7 @@ def _band_text(ends: Sequence[float | None]) -> str:
 
 
 @dataclass
-class SlotRow:
+class SlotFields:
     """A row of the form as typed."""
 
     id: str
@@ -182,8 +182,8 @@ class EaterForm:
     no_pork: bool = False
     allergens: set[str] = field(default_factory=set)
     clinician_confirmed: bool = False
-    day_types: list[DayTypeRow] = field(default_factory=list)
-    slots: list[SlotRow] = field(default_factory=list)
+    day_types: list[DayTypeFields] = field(default_factory=list)
+    slots: list[SlotFields] = field(default_factory=list)
     sex: str = ""
     age_years: str = ""
     height_cm: str = ""
@@ -203,23 +203,23 @@ class EaterForm:
         slots = [("breakfast", "07:00"), ("lunch", "12:30"), ("snack", "16:00"), ("dinner", "19:00")]
         return cls(
             str(new_id()), 0,
-            day_types=[DayTypeRow(str(new_id()), "every day", weekdays=set(range(7))), DayTypeRow(str(new_id()))],
-            slots=[SlotRow(str(new_id()), name, at) for name, at in slots] + [SlotRow(str(new_id()))],
+            day_types=[DayTypeFields(str(new_id()), "every day", weekdays=set(range(7))), DayTypeFields(str(new_id()))],
+            slots=[SlotFields(str(new_id()), name, at) for name, at in slots] + [SlotFields(str(new_id()))],
         )  # fmt: skip
 
     @classmethod
     def of_eater(cls, eater: Eater) -> "EaterForm":
         """A saved eater, with one blank row to add a kind of day and a slot."""
         slots = [
-            SlotRow(str(s.id), s.name, f"{s.at:%H:%M}", s.eaten_cold, s.travels, s.no_reheat,
+            SlotFields(str(s.id), s.name, f"{s.at:%H:%M}", s.eaten_cold, s.travels, s.no_reheat,
                     "" if s.within_min is None else str(s.within_min), _plain(s.share_pct))
             for s in eater.slots
         ]  # fmt: skip
         form = cls(
             str(eater.id), eater.version, eater.name, eater.about, eater.dislikes, eater.no_pork,
             set(eater.excluded_allergens), any(d.clinician_confirmed for d in eater.day_types),
-            [*map(DayTypeRow.of_day_type, eater.day_types), DayTypeRow(str(new_id()))],
-            [*slots, SlotRow(str(new_id()))],
+            [*map(DayTypeFields.of_day_type, eater.day_types), DayTypeFields(str(new_id()))],
+            [*slots, SlotFields(str(new_id()))],
         )  # fmt: skip
         for name in NUMBERS:
             setattr(form, name, _plain(getattr(eater, name)))
@@ -232,16 +232,18 @@ class EaterForm:
     def of_post(cls, form: FormData, eater_id: str) -> "EaterForm":
         """The form as it was sent."""
         slots = [
-            SlotRow(row, text(form, f"slot-{row}-name"), text(form, f"slot-{row}-at"), f"slot-{row}-eaten_cold" in form,
-                    f"slot-{row}-travels" in form, f"slot-{row}-no_reheat" in form,
-                    text(form, f"slot-{row}-within_min")[:8], text(form, f"slot-{row}-share_pct")[:8])
+            SlotFields(
+                row, text(form, f"slot-{row}-name"), text(form, f"slot-{row}-at"), f"slot-{row}-eaten_cold" in form,
+                f"slot-{row}-travels" in form, f"slot-{row}-no_reheat" in form,
+                text(form, f"slot-{row}-within_min")[:8], text(form, f"slot-{row}-share_pct")[:8],
+            )
             for row in _rows(form, "slot")
         ]  # fmt: skip
         version = text(form, "version", "0")
         typed = cls(
             eater_id, whole_of(version) or 0, text(form, "name"), text(form, "about"),
             text(form, "dislikes"), "no_pork" in form, {str(a) for a in form.getlist("allergens")} & ALLERGENS.keys(),
-            "clinician_confirmed" in form, [DayTypeRow.of_post(form, row) for row in _rows(form, "day")], slots,
+            "clinician_confirmed" in form, [DayTypeFields.of_post(form, row) for row in _rows(form, "day")], slots,
         )  # fmt: skip
         for name in (*NUMBERS, "sex", "activity", "diet"):
             setattr(typed, name, text(form, name, getattr(typed, name))[:20])

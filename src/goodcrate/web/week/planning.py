@@ -48,15 +48,15 @@ def _plan_page(
         box_count=boxes or None,
     )  # fmt: skip
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
-    gaps, loose = slots - len(picture.placements), len(openable(picture))
+    gaps, loose = slots - len(picture.meals), len(openable(picture))
     shown = {**_typed_of(wishes), **({} if gaps or not loose else {"scope": UNPINNED}), **(typed or {})}
     return page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
         typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
         week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
         keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), ways=_ways_out(job, first_day),
-        pinned=sum(p.is_pinned for p in picture.placements),
-        taken=sum(job is not None and p.from_job == job.id for p in picture.placements),
+        pinned=sum(p.is_pinned for p in picture.meals),
+        taken=sum(job is not None and p.from_job == job.id for p in picture.meals),
         in_house=house.house(visitor.caller).free_boxes, boxes=boxes,
     )  # fmt: skip
 
@@ -78,7 +78,7 @@ def _typed_of(wishes: Wishes) -> dict[str, str]:
 
 def names_of(visitor: Visitor) -> dict[str, str]:
     """Eaters' first names by id."""
-    return {str(e.id): e.name.split()[0] for e in household_eaters.list_eaters(visitor.caller)}
+    return {str(e.id): e.first_name for e in household_eaters.list_eaters(visitor.caller)}
 
 
 @dataclass(frozen=True)

@@ -14,13 +14,14 @@ from goodcrate.core.recipes.exchanging import KINDS
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.day_target import BANDED
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import eat_first, fitting, moving, placing, repeating, weeks
 from goodcrate.services.week.placing import PlaceInput
-from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on, why_not_for
+from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -108,7 +109,11 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
             saved.sort(key=lambda p: not opened[p.recipe.key])
             eater, own = eater_day.eater, {p.recipe.key: for_eater(p.recipe, str(eater_day.eater.id)) for p in saved}
             choices = [
-                (p, why_not_for(eater, own[p.recipe.key]), remarks_on(eater, cell.slot, own[p.recipe.key], p.tags))
+                (
+                    p,
+                    why_not_for(eater.exclusions, own[p.recipe.key]),
+                    remarks_on(eater, cell.slot, own[p.recipe.key], p.tags),
+                )
                 for p in saved
             ]
             shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices, "opened": opened,

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from uuid import UUID
 
 from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.core.week.batch_notes import BatchNote, batch_notes
@@ -29,7 +28,7 @@ class BatchLine:
 class SessionLine:
     """One session with its batches and the sum of its recipes' hands-on minutes as they are written."""
 
-    id: UUID
+    key: str
     batches: tuple[BatchLine, ...]
     boxes: int
     hands_on_min: float
@@ -79,7 +78,7 @@ class Sessions:
 
 def sessions_of(picture: WeekPicture) -> Sessions:
     """Put together what the sessions of a week cook and where their boxes wait."""
-    names = {str(p.id): picture.recipes[str(p.recipe_id)].name for p in picture.placements}
+    names = {str(p.id): picture.recipes[str(p.recipe_id)].name for p in picture.meals}
     evenings = (picture.dates[0] - timedelta(days=1), *picture.dates)
     all_loads = loads(picture.stays.values(), evenings)
     capacity = picture.capacity
@@ -100,7 +99,7 @@ def _lines(picture: WeekPicture) -> list[SessionLine]:
         batches, minutes, boxes = [], dict[str, float](), set[str]()
         for worked in picture.outcome.batches:
             plan = worked.plan
-            if plan.session_key != str(session.id):
+            if plan.session_key != session.key:
                 continue
             recipe = picture.recipes[plan.recipe_key]
             component = next(c for c in recipe.components if c.key == plan.component_key)
@@ -109,7 +108,7 @@ def _lines(picture: WeekPicture) -> list[SessionLine]:
             url = f"/cook/{picture.dates[0]}/{batch_id_for(picture.week.id, plan.session_key, plan.component_key)}"
             notes = () if worked.is_started else batch_notes(component, plan, picture.vessels)
             batches.append(BatchLine(url, component.name, recipe.name, len(plan.portions), plan.cooked_g, notes))
-        lines.append(SessionLine(session.id, tuple(batches), len(boxes), sum(minutes.values())))
+        lines.append(SessionLine(session.key, tuple(batches), len(boxes), sum(minutes.values())))
     return lines
 
 

@@ -9,8 +9,8 @@ from goodcrate.core.recipes.counting import left_out
 from goodcrate.core.recipes.recipe import Batch, serving_of
 from goodcrate.core.targets.day_target import slot_share_kcal
 from goodcrate.core.targets.day_target import still_lacking as lacking_of
+from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CUPBOARD, PAST, Stay
-from goodcrate.db.week import PlacementRow
 from goodcrate.services.cook.cooking import batch_id_for
 from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.figures import day_month, grams, number, plain, whole
@@ -55,7 +55,7 @@ def all_doubt_sources(picture: WeekPicture) -> dict[str, DoubtSource]:
     return sources
 
 
-def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: PlacementRow, day: date) -> Tape:
+def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: Meal, day: date) -> Tape:
     """A box, component by component: grams × energy per gram of the batch it comes from."""
     box = picture.outcome.boxes[str(placement.id)]
     recipe = picture.recipes[box.placing.recipe_key]
@@ -143,7 +143,7 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
     )
     without = left_out_sentence(traces, "this day")
     return Tape(
-        f"{eater_day.eater.name.split()[0]}, {day:%A}",
+        f"{eater_day.eater.first_name}, {day:%A}",
         f"{day_month(day)} · {eater_day.day_type} day",
         tuple(lines),
         sums_of(eater_day.total),

@@ -17,9 +17,9 @@ from goodcrate.core.targets.day_target import (
     banded_amount,
     judge_band,
 )
+from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import FREEZER, PAST, Stay
-from goodcrate.db.targets import Eater, Slot
-from goodcrate.db.week import PlacementRow
 from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
 from goodcrate.web.figures import plain, whole
@@ -31,7 +31,7 @@ class Cell:
 
     slot: Slot
     key: str
-    placement: PlacementRow | None
+    placement: Meal | None
     name: str
     energy_kcal: float
     protein_g: float
@@ -120,7 +120,7 @@ def cell_key(eater_id: UUID, slot_id: UUID, day: date) -> str:
 
 def week_view(picture: WeekPicture, today: date) -> WeekView:
     """Arrange a worked-out week by days and eaters."""
-    by_place = {(p.eater_id, p.slot_id, p.day): p for p in picture.placements}
+    by_place = {(p.eater_id, p.slot_id, p.day): p for p in picture.meals}
     rows = []
     for day in picture.dates:
         eaters = tuple(_eater_day(eater, day, by_place, picture) for eater in picture.eaters)
@@ -129,12 +129,12 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
     judged = [e for row in rows for e in row.eaters if e.energy is not None]
     return WeekView(
         tuple(rows),
-        len(picture.placements),
+        len(picture.meals),
         sum(len(_open_slots(e)) for e in picture.eaters) * len(picture.dates) + _on_closed_slots(picture),
         len(picture.outcome.batches),
         sum(e.keeps_all for e in judged),
         len(judged),
-        sum(p.servings_before is not None for p in picture.placements),
+        sum(p.servings_before is not None for p in picture.meals),
         _means(rows),
     )
 
@@ -146,7 +146,7 @@ def _open_slots(eater: Eater) -> list[Slot]:
 def _on_closed_slots(picture: WeekPicture) -> int:
     """Meals in slots that were put aside since."""
     still_open = {slot.id for eater in picture.eaters for slot in _open_slots(eater)}
-    return sum(p.slot_id not in still_open for p in picture.placements)
+    return sum(p.slot_id not in still_open for p in picture.meals)
 
 
 def _means(rows: Sequence[DayRow]) -> dict[UUID, WeekMean]:
@@ -158,7 +158,7 @@ def _means(rows: Sequence[DayRow]) -> dict[UUID, WeekMean]:
 
 
 def _eater_day(
-    eater: Eater, day: date, by_place: Mapping[tuple[UUID, UUID, date], PlacementRow], picture: WeekPicture
+    eater: Eater, day: date, by_place: Mapping[tuple[UUID, UUID, date], Meal], picture: WeekPicture
 ) -> EaterDay:
     cells, tallies = [], []
     for slot in eater.slots:
@@ -195,7 +195,7 @@ def _band_line(band: NutrientBand, amount: float) -> BandLine:
     return BandLine(f"{word} {whole(amount)} of {wanted} {unit}{stands}", judged.standing == Standing.INSIDE)
 
 
-def _box_cell(slot: Slot, key: str, placement: PlacementRow, box: PlacedBox, name: str, stay: Stay | None) -> Cell:
+def _box_cell(slot: Slot, key: str, placement: Meal, box: PlacedBox, name: str, stay: Stay | None) -> Cell:
     energy, protein = box.tally.amount("energy_kcal").value, box.tally.amount("protein_g").value
     was = None
     if placement.servings_before is not None and placement.servings > 0:
