@@ -1,16 +1,21 @@
 """A cut-off upgrade starts again by itself, with the data it found; a first filling is whole or not."""
 
+import gzip
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from tempfile import NamedTemporaryFile
 
 import pytest
 from sqlalchemy import Engine, create_engine, event, text
 
-from goodcrate.db.migrate import COPIES, MARK, alembic_config, bring_up, upgrade
+from goodcrate.db.migrate import COPIES, MARK, alembic_config, bring_up, load_copy, upgrade
 from goodcrate.db.server import DatabaseFailed, EmbeddedServer, running
 
-OLD = "0029"
+OLD = "0037"
+"""The release whose dump is upgraded here: the demo household as that version left it."""
+BOAT = "The Lockside boat"
+DUMPS = Path(__file__).parent / "releases"
 HOUSEHOLD = "INSERT INTO household (id, name, created_at) VALUES (UNHEX(REPLACE(UUID(), '-', '')), 'Lockside', NOW(6))"
 
 
@@ -66,11 +71,13 @@ def emptied(url: str) -> None:
     engine.dispose()
 
 
-def old_household(url: str) -> None:
-    """A database as an older Good Crate left it, with a household in it."""
+def old_household(url: str, dump: Path = DUMPS / f"{OLD}.sql.gz") -> None:
+    """A database as an older Good Crate left it, with the demo household in it."""
     emptied(url)
-    upgrade(url, OLD)
-    rows(url, HOUSEHOLD)
+    with NamedTemporaryFile(suffix=".sql") as file:
+        file.write(gzip.decompress(dump.read_bytes()))
+        file.flush()
+        load_copy(url, Path(file.name))
 
 
 def newest() -> str:
@@ -96,7 +103,7 @@ def test_an_upgrade_cut_off_at_any_change_is_rolled_back_and_done(url: str, tmp_
         assert "The copy made before it is back" in said[0]
         assert not (folder / MARK).exists()
         assert rows(url, "SELECT version_num FROM alembic_version") == [(newest(),)]
-        assert rows(url, "SELECT name FROM household") == [("Lockside",)]
+        assert rows(url, "SELECT name FROM household") == [(BOAT,)]
         assert sorted(tables) == sorted(
             rows(url, "SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = DATABASE()")
         )
@@ -132,7 +139,7 @@ def test_a_copy_that_was_half_put_back_is_put_back_again(url: str, tmp_path: Pat
     emptied(url)  # as if the power went while the copy was being put back
     said: list[str] = []
     bring_up(url, tmp_path, said.append)
-    assert rows(url, "SELECT name FROM household") == [("Lockside",)]
+    assert rows(url, "SELECT name FROM household") == [(BOAT,)]
     assert [p.name for p in (tmp_path / COPIES).iterdir()] == [f"{OLD}.sql"]
     assert (tmp_path / COPIES / f"{OLD}.sql").stat().st_mode & 0o777 == 0o600
     before = list(said)
@@ -167,3 +174,32 @@ def test_data_of_a_newer_app_is_left_alone(url: str, tmp_path: Path) -> None:
     with pytest.raises(DatabaseFailed, match="newer Good Crate"):
         bring_up(url, tmp_path, print)
     assert rows(url, "SELECT version_num FROM alembic_version") == [("9999",)]
+
+
+def test_data_too_old_to_be_upgraded_is_left_alone(url: str, tmp_path: Path) -> None:
+    emptied(url)
+    upgrade(url)
+    rows(url, "UPDATE alembic_version SET version_num = '0029'")
+    with pytest.raises(DatabaseFailed, match="table version 0037 on it first"):
+        bring_up(url, tmp_path, print)
+
+
+@pytest.mark.parametrize("dump", sorted(DUMPS.glob("*.sql.gz")), ids=lambda p: p.name)
+def test_a_household_of_each_release_is_upgraded_to_the_tables_of_today(url: str, dump: Path, tmp_path: Path) -> None:
+    """The same tables as a new household gets, and nothing of the household is lost."""
+    shape = (
+        "SELECT table_name, column_name, column_type, is_nullable, column_default FROM information_schema.columns "
+        "WHERE table_schema = DATABASE() ORDER BY 1, 2"
+    )
+    rules = (
+        "SELECT table_name, constraint_name FROM information_schema.table_constraints WHERE table_schema = DATABASE()"
+    )
+    emptied(url)
+    upgrade(url)
+    fresh, fresh_rules = rows(url, shape), sorted(rows(url, rules))
+    old_household(url, dump)
+    counted = {t: rows(url, f"SELECT COUNT(*) FROM `{t}`")[0] for t in ("placement", "weighing", "recipe", "food")}  # noqa: S608
+    bring_up(url, tmp_path, print)
+    assert (rows(url, shape), sorted(rows(url, rules))) == (fresh, fresh_rules)
+    assert counted == {t: rows(url, f"SELECT COUNT(*) FROM `{t}`")[0] for t in counted}  # noqa: S608
+    assert min(counted.values()) > (0,)

@@ -1,14 +1,12 @@
 """The walls of the database: scoping that cannot be forgotten, a log that cannot be changed, tables that match."""
 
-import json
 import subprocess
 import sys
-from datetime import datetime
 from uuid import uuid4
 
 import pytest
 from alembic import command
-from sqlalchemy import column, create_engine, delete, insert, select, table, text, update
+from sqlalchemy import delete, insert, select, text, update
 from sqlalchemy.exc import DatabaseError, IntegrityError
 
 from goodcrate.db.cook import WeighingRow
@@ -110,46 +108,16 @@ def test_errors_and_allergens_are_stored_by_name(household: Caller) -> None:
     assert errors[-1] == 0
 
 
-def test_old_errors_by_position_are_read_by_name_after_the_migration(tmp_path: object) -> None:
-    from pathlib import Path
-
-    from goodcrate.db.migrate import upgrade
-    from goodcrate.db.server import running
-
-    assert isinstance(tmp_path, Path)
-    with running(EmbeddedServer(tmp_path / "old", durable=False)) as old:
-        upgrade(old.url, "0029")
-        engine = create_engine(old.url)
-        house, food = uuid4().hex, uuid4().hex
-        with engine.begin() as connection:
-            household = {"id": house, "name": "Old", "currency_code": "XTS", "currency_symbol": "d",
-                         "created_at": datetime(2026, 1, 1)}  # fmt: skip
-            rice = {
-                "household_id": house, "id": food, "name": "Jasmine rice", "search_text": " jasmine rice",
-                "state": "dry", "food_group": "grain", "allergens": "[]", "diet": "plant", "contains_pork": 0,
-                "keep_group": "pantry", "aisle": "", "figure_errors": json.dumps([0.25] + [0.0] * 23), "note": "",
-                "source": "its label", "version": 1,
-            }  # fmt: skip
-            for name, values in (("household", household), ("food", rice)):
-                connection.execute(insert(table(name, *map(column, values))).values(values))
-        upgrade(old.url)
-        with engine.connect() as connection:
-            row = connection.execute(text("SELECT figure_errors, cooks_like FROM food")).one()
-        engine.dispose()
-    assert json.loads(row.figure_errors)["errors"]["energy_kcal"] == 0.25
-    assert row.cooks_like == "rice"
-
-
 def test_migrations_go_down_and_up_again(server: EmbeddedServer, tmp_path: object) -> None:
     from pathlib import Path
 
-    from goodcrate.db.migrate import upgrade
+    from goodcrate.db.migrate import OLDEST, upgrade
     from goodcrate.db.server import running
 
     assert isinstance(tmp_path, Path)
     with running(EmbeddedServer(tmp_path / "other", durable=False)) as other:
         upgrade(other.url)
-        command.downgrade(alembic_config(other.url), "base")
+        command.downgrade(alembic_config(other.url), OLDEST)
         upgrade(other.url)
         command.check(alembic_config(other.url))
 

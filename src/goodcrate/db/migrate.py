@@ -25,6 +25,12 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 MARK, COPIES = "upgrade-in-progress.json", "before-upgrade"
 MOST_COPIES = 3
 ONE_AT_A_TIME = "goodcrate-upgrade"
+OLDEST = "0037"
+"""The first version of the tables that this Good Crate can upgrade."""
+_NOT_OURS = (
+    "This data was made by a newer Good Crate (table version {now}): update the app.",
+    f"This data is too old (table version {{now}}): start a Good Crate with table version {OLDEST} on it first.",
+)
 Said = Callable[[str], object]
 
 
@@ -60,7 +66,7 @@ def bring_up(url: str, folder: Path, say: Said, fill: Callable[[], object] | Non
             now, newest = _revision(connection), _newest()
             connection.commit()  # a snapshot held open would keep the tables from being changed
             if now is not None and now not in _known():
-                raise DatabaseFailed(f"This data was made by a newer Good Crate (table version {now}): update the app.")
+                raise DatabaseFailed(_NOT_OURS[now < OLDEST].format(now=now))
             if now == newest and fill is None:
                 return
             copy = _copy(url, folder, now) if now is not None else None
@@ -121,7 +127,7 @@ def _put_back_if_cut_off(connection: Connection, url: str, folder: Path, say: Sa
     marked = json.loads(mark.read_text(encoding="utf-8"))
     _empty(connection)
     if marked["copy"] is not None:
-        _load(url, folder / COPIES / marked["copy"])
+        load_copy(url, folder / COPIES / marked["copy"])
     if marked["first"]:
         say("The first start was cut off before it was done: it begins again.")
     else:
@@ -158,7 +164,8 @@ def _copy(url: str, folder: Path, revision: str) -> Path:
     return whole
 
 
-def _load(url: str, copy: Path) -> None:
+def load_copy(url: str, copy: Path) -> None:
+    """Run a copy's SQL in a database."""
     with open(copy, "rb") as file:
         _run("mariadb", url, ["--batch"], given=file)
 
