@@ -36,7 +36,7 @@ def plan_next_week(page: Page, base: str) -> None:
     """An empty week with two sessions, planned to the end."""
     page.goto(base + "/week/2026-11-30")
     page.get_by_role("button").filter(has_text="Start the week").click()
-    page.get_by_text("one more session").click()
+    page.get_by_text("Add a session").click()
     page.locator("[name=starts_at]").fill("2026-12-02T18:30")
     page.get_by_role("button", name="Add the session").click()
     page.wait_for_selector(".sessionline >> nth=1")

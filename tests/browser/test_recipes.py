@@ -82,7 +82,7 @@ def test_a_recipe_from_pasted_lines_by_keyboard_only(demo_sight: Sight) -> None:
     page.keyboard.press("Control+Enter")
     expect(page.locator(".step")).to_have_count(4)
     expect(page.locator("#part-steps .paste[open]")).to_have_count(0)
-    expect(page.locator("#steps-sum")).to_contain_text("8 min hands-on, 1 h 12 by itself")
+    expect(page.locator("#steps-sum")).to_contain_text("8 min of work, 1 h 12 unattended")
 
     # Oskar must not get celery: a version without it, by keyboard too.
     expect(page.locator("#live-notes")).to_contain_text("not for 1 of you")
@@ -114,7 +114,7 @@ def test_a_recipe_is_taken_in_fitted_and_taken_out(demo_sight: Sight, tmp_path: 
     page.get_by_role("button", name="Read it").click()
     expect(page.get_by_role("heading", name="Dill potatoes")).to_be_visible()
     expect(page.locator("table")).to_contain_text("Potato, raw, peeled")
-    page.get_by_role("button", name="Take it in").click()
+    page.get_by_role("button", name="Import it").click()
     expect(page.get_by_label("Name of the recipe")).to_have_value("Dill potatoes")
 
     # About 260 kcal: potatoes may move.

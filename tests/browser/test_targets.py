@@ -36,7 +36,7 @@ def test_targets_are_worked_out_while_they_are_typed(empty_sight: Sight) -> None
     expect(page.locator(".fault").first).to_contain_text("we compute no target")
     page.get_by_label("pregnant").uncheck()
     first.get_by_label("More or less, %").fill("0")
-    page.get_by_label("Eaten every day besides, one a line").fill("200 ml whole milk")
+    page.get_by_label("Also eaten every day, one per line").fill("200 ml whole milk")
     shares = page.locator("[name$='-share_pct']")
     for n, share in enumerate(("25", "35", "10", "20")):
         shares.nth(n).fill(share)

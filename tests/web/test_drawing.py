@@ -68,6 +68,10 @@ def test_figures_are_written_for_people() -> None:
     assert [b.words for b in bands] == ["fibre at least 30 g", "sodium up to 2,300 mg", "fat 60–92.5 g"]
     assert figures.span(date(2026, 11, 23), date(2026, 11, 29)) == "23–29 November"
     assert figures.span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January"
+    token = figures.TODAY.set(date(2026, 11, 28))
+    assert figures.span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January 2027"
+    assert figures.day_month(date(2025, 11, 8)) == "8 November 2025"
+    figures.TODAY.reset(token)
     assert figures.measured(Measured(641.6, 13.8, 0, 500), "energy_kcal") == "642 ± 14 kcal"
     assert figures.measured(Measured(910, 0.1, 40, 500), "sodium_mg") == "at least 910 mg"
     assert figures.measured(Measured(0, 0, 500, 500), "iodine_ug") == "unknown"

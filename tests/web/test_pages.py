@@ -308,7 +308,7 @@ def test_a_form_is_read_as_sent_and_too_many_fields_are_refused(cook: Cook) -> N
 def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, household: Caller) -> None:
     kitchen = furnish(household, days=1)
     empty = text_of(cook.get("/store"))
-    assert "What is left from before?" in empty
+    assert "What is in your fridge and freezer?" in empty
     boxes = {"id": str(uuid4()), "kind": "boxes", "recipe": str(kitchen.recipe_id), "count": "two", "grams": "330",
              "place": "freezer", "since": "2026-11-10", "until": ""}  # fmt: skip
     refused = cook.post("/store", boxes, expect=422).text
@@ -337,7 +337,7 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
     row = re.search(r'action="/store/([^/"]+)/out"', cook.get("/store"))
     assert row is not None
     gone = cook.get(cook.post(f"/store/{row[1]}/out").headers["location"])
-    assert "It is out of the house." in text_of(gone)
+    assert "It is taken out." in text_of(gone)
     cook.post(f"/store/{row[1]}/back")
     assert f"thing-{row[1]}" in cook.get("/store")
 

@@ -112,7 +112,7 @@ def test_figures_notes_and_versions_follow_what_is_typed(cook: Cook, bench: tupl
     assert "a glug of joy" in read
     assert "olive oil" in read
     assert "12 min hands-on" not in read  # a look at the oven is a minute too
-    assert "13 min hands-on, 40 min by itself" in read
+    assert "13 min of work, 40 min unattended" in read
     assert re.search(r"About \d\.\d l, goes into large pot", read)
     assert "your choice" in read
 
@@ -355,7 +355,7 @@ def test_many_recipes_come_in_with_progress(client: TestClient, cook: Cook) -> N
     assert status == 303
     assert "0 of 7 recipes" in text_of(cook.get(there))
     done = text_of(cook.post(there, expect=200).text)
-    assert "7 of 7 recipes 7 taken in 21 lines wait for a yes 0 refused" in done
+    assert "7 of 7 recipes 7 imported 21 lines to confirm 0 refused" in done
     assert "7 of 7 recipes" in text_of(cook.get(there))
 
 

@@ -237,6 +237,14 @@ def test_too_much_is_refused(client: TestClient, cook: Cook) -> None:
 
 
 def test_addresses_that_lead_nowhere_say_so(cook: Cook) -> None:
-    for url in ("/nowhere", "/week/2026-13-99", "/recipes/17", "/foods/no-such-food", f"/cook/2026-11-23/{uuid4()}"):
+    much = "9" * 400
+    for url in (
+        "/nowhere",
+        "/week/2026-13-99",
+        "/recipes/17",
+        f"/recipes/step?after={much}",
+        "/foods/no-such-food",
+        f"/cook/2026-11-23/{uuid4()}",
+    ):
         assert "Not here" in text_of(cook.get(url, expect=404))
     assert "week" in text_of(cook.get("/week/2026-11-23?box=nonsense&day=a.b&gap=x").lower())

@@ -14,14 +14,14 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
-from starlette.types import Scope
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
-from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
+from goodcrate.web import cook, door, figures, foods, later, portion, recipes, store, targets, week
 from goodcrate.web.pages import STATIC, render
 from goodcrate.web.security import Shield, SignInFirst, our_hosts
 
@@ -64,12 +64,25 @@ def create_app(
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
+    app.add_middleware(Dated, clock=clock)
     app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     for room in (door, targets, foods, recipes, week, cook, portion, store, later):
         app.include_router(room.router)
     _answer_errors(app)
     return app
+
+
+class Dated:
+    """Every request knows what day it is when it comes."""
+
+    def __init__(self, app: ASGIApp, clock: Callable[[], date]) -> None:
+        self.app, self.clock = app, clock
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Set the day, then answer."""
+        figures.TODAY.set(self.clock())
+        await self.app(scope, receive, send)
 
 
 def _plain_page(status: int, title: str, text: str, kept: str = "") -> HTMLResponse:

@@ -1,5 +1,6 @@
 """How figures are written for people: grouping, decimals, units, signs. The only place that rounds for display."""
 
+from contextvars import ContextVar
 from datetime import date, datetime, time
 
 from goodcrate.core.ground.amounts import round_half_up
@@ -71,9 +72,18 @@ def clock(at: time) -> str:
     return f"{at:%H:%M}"
 
 
+TODAY: ContextVar[date | None] = ContextVar("today", default=None)
+"""What day it is, for the request being answered: dates of another year say their year."""
+
+
+def _year_of(day: date) -> str:
+    today = TODAY.get()
+    return "" if today is None or today.year == day.year else f" {day.year}"
+
+
 def day_month(day: date) -> str:
-    """A date within its year: 23 November."""
-    return f"{day.day} {day:%B}"
+    """A date: 23 November; with its year when it is not this one."""
+    return f"{day.day} {day:%B}{_year_of(day)}"
 
 
 def weekday(day: date) -> str:
@@ -89,5 +99,5 @@ def session_time(at: datetime) -> str:
 def span(first: date, last: date) -> str:
     """A span of dates: 23–29 November, or 28 December – 3 January."""
     if first.month == last.month:
-        return f"{first.day}–{last.day} {last:%B}"
+        return f"{first.day}–{last.day} {last:%B}{_year_of(last)}"
     return f"{day_month(first)} – {day_month(last)}"

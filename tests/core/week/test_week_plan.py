@@ -513,7 +513,7 @@ def test_a_way_out_that_is_offered_was_planned_and_one_that_leads_nowhere_is_not
             assert plan is not None
             assert check_plan(freed, plan) == []
     assert conflicts_of(small(repeats=2), lambda _: False) == (
-        Conflict("repeats", "So few times for one dish leave no choice.", "", way=1),
+        Conflict("repeats", "Each dish so few times leaves no choice.", "", way=1),
     )
 
 

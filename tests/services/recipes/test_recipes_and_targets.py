@@ -161,6 +161,15 @@ def test_a_slot_that_is_removed_leaves_the_day_and_stays_in_the_weeks_that_hold_
         assert [s.name for s in row.all_slots] == ["lunch", "dinner"]
 
 
+def test_a_form_cannot_take_another_eaters_day_or_slot(household: Caller) -> None:
+    maren, oskar = eater_input(), eater_input("Oskar")
+    household_eaters.save_eater(household, maren)
+    for rows in ({"day_types": maren.day_types}, {"slots": maren.slots}):
+        with pytest.raises(NotFound):
+            household_eaters.save_eater(household, replace(oskar, **rows))
+    assert len(household_eaters.list_eaters(household)) == 1
+
+
 def test_an_eater_put_aside_is_planned_for_no_more_kept_in_past_weeks_and_can_come_back(household: Caller) -> None:
     kitchen = furnish(household)
     household_eaters.put_aside(household, kitchen.eater_id, aside=True)

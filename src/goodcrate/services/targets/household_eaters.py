@@ -19,7 +19,7 @@ from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import DayTypeRow, EaterExtraRow, EaterRow, SlotRow
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.calling import Caller, add_once, existing, older_than, saying_again
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, older_than, saying_again
 from goodcrate.services.foods.own_foods import foods_by_key
 from goodcrate.services.recipes.pasting import weighed_foods
 
@@ -247,6 +247,9 @@ def worked_out(typed: EaterInput) -> EaterInput:
 
 
 def _put_rows(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> None:
+    for kind, ids in ((DayTypeRow, {d.id for d in typed.day_types}), (SlotRow, {s.id for s in typed.slots})):
+        if session.scalar(select(kind.id).where(kind.id.in_(ids), kind.eater_id != row.id).limit(1)) is not None:
+            raise NotFound("row of this eater")  # it is another eater's
     _put_day_types(row, typed)
     _put_slots(session, row, typed)
     _put_extras(session, row, typed)

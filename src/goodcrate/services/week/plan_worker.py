@@ -37,7 +37,7 @@ def run(caller: Caller, first_day: date, job_id: UUID) -> None:
     except GoodCrateError as error:
         beat(caller, job_id, status=FAILED, said=str(error)[:200])
     except Exception:
-        beat(caller, job_id, status=FAILED, said="The planner broke off. Nothing in the week was changed.")
+        beat(caller, job_id, status=FAILED, said="Planning failed. Your week is unchanged.")
         raise
 
 

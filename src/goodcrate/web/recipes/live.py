@@ -186,7 +186,9 @@ def keeping_reasons(storage: Storage) -> str:
 def keeping_words(storage: Storage) -> str:
     """How a component keeps, in one line: days, freezer, reheating, container."""
     group = storage.group
-    days = f"{group.fridge_days_cautious} days in the fridge by cautious guidance, {group.fridge_days_usual} by usual"
+    days = (
+        f"{group.fridge_days_cautious} days in the fridge by cautious advice, {group.fridge_days_usual} by usual advice"
+    )
     if group.keeps_dry:
         days = days.replace("in the fridge", "dry in the cupboard")
     months = storage.freezer_months

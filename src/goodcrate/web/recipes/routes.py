@@ -15,6 +15,7 @@ from goodcrate.services.recipes import library, recipe_figures, versions
 from goodcrate.services.recipes.pasting import match_lines
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week.weeks import new_id
+from goodcrate.web.addresses import Whole
 from goodcrate.web.finder import NOTHING_ASKED, ask_finder
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page, render
 from goodcrate.web.recipes.address import router
@@ -110,7 +111,7 @@ def new_component(request: Request, visitor: Signed, used: str = "", name: str =
 
 
 @router.get("/step")
-def new_step(request: Request, visitor: Signed, after: int = 0, component: str = "", method: str = "") -> Response:
+def new_step(request: Request, visitor: Signed, after: Whole = 0, component: str = "", method: str = "") -> Response:
     """A fresh step that follows the one before it."""
     step = StepForm(str(new_id()), component=component, after=str(after) if after > 0 else "")
     return _row("recipes/_step.html", step=step, number=after + 1, is_new=True, form=RecipeForm(""))
@@ -173,7 +174,7 @@ def undo(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Re
 
 
 @router.post("/{recipe_id}/versions/{version}")
-def restore(request: Request, visitor: Signed, form: Posted, recipe_id: UUID, version: int) -> Response:
+def restore(request: Request, visitor: Signed, form: Posted, recipe_id: UUID, version: Whole) -> Response:
     """Make an earlier version the present one."""
     versions.restore(visitor.caller, recipe_id, version)
     return go(f"/recipes/{recipe_id}")

@@ -123,7 +123,7 @@ def scale(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> R
     ]
     if recipe.steps:
         facts.append(f"hands-on {minutes_words(hands[0])} → {minutes_words(hands[1])}")
-        facts.append(f"by itself {minutes_words(alone[0])} → {minutes_words(alone[1])}")
+        facts.append(f"unattended {minutes_words(alone[0])} → {minutes_words(alone[1])}")
     facts += [f.sentence for _, f in done.fillings if f.fits]
     warnings = tuple(f.sentence for _, f in done.fillings if not f.fits)
     changes = json.dumps(_changes_of(recipe, done.recipe))

@@ -54,7 +54,7 @@ def _plan_page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
         typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
         week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
-        keeps=((CAUTIOUS, "cautious guidance"), (USUAL, "usual guidance")), ways=_ways_out(job, first_day),
+        keeps=((CAUTIOUS, "cautious advice"), (USUAL, "usual advice")), ways=_ways_out(job, first_day),
         pinned=sum(p.is_pinned for p in picture.meals),
         taken=sum(job is not None and p.from_job == job.id for p in picture.meals),
         in_house=house.house(visitor.caller).free_boxes, boxes=boxes,

@@ -22,7 +22,7 @@ from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import eat_first, fitting, moving, placing, repeating, weeks
 from goodcrate.services.week.placing import PlaceInput
 from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on
-from goodcrate.web.addresses import Day
+from goodcrate.web.addresses import Day, Whole
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
@@ -282,7 +282,7 @@ def take_new_version(request: Request, visitor: Signed, form: Posted, first_day:
 
 
 @router.get("/{first_day}/fit")
-def show_fit(request: Request, visitor: Signed, first_day: Day, step: int = 5) -> Response:
+def show_fit(request: Request, visitor: Signed, first_day: Day, step: Whole = 5) -> Response:
     """What fitting the portions would do: nothing is moved yet."""
     fit = fitting.fit(visitor.caller, first_day, step)
     csrf = visitor.signed.csrf_token

@@ -1,22 +1,21 @@
-"""A planned week held against every rule of its problem, from the answer alone."""
+"""A planned week held against every rule of its problem, from the answer alone: nothing of how it was found is used."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from math import ceil
 
 from goodcrate.core.ground.amounts import shown
-from goodcrate.core.week.storing import FREEZER, FRIDGE
 from goodcrate.core.week.week_problem import (
-    ALL_PLACES,
+    WHOLE_SHARE,
     PlanDay,
     PlanDish,
+    PlanSlot,
     WeekPlan,
     WeekPlanProblem,
-    evenings_of,
-    fillings_of,
-    made_g,
-    standing_in,
-    work_of,
 )
+
+THAWS_DAYS = 1
+"""A frozen box is taken into the fridge on the evening so many days before it is eaten."""
 
 
 def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
@@ -54,24 +53,36 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
 
 
 def places_taken(problem: WeekPlanProblem, plan: WeekPlan) -> dict[int, dict[str, tuple[int, int]]]:
-    """By day, on its evening: boxes of the plan and boxes from before in the freezer, the fridge, and all."""
+    """By day, on its evening: boxes of the plan and boxes from before in the freezer, the fridge, and all.
+
+    Each box is followed from the day it comes into the house to the last evening before it is eaten; a frozen one lies
+    in the fridge from the evening before.
+    """
     slots = {(s.eater_key, s.day, s.slot_key): s for s in problem.slots}
-    dry = {d.key for d in problem.dishes if d.keeps_dry}
-    taken = {}
-    for evening in evenings_of(problem):
-        there = [
-            (m, slot)
-            for m in plan.meals
-            if m.session_key in evening.over and evening.waits(slot := slots[m.eater_key, m.day, m.slot_key])
-        ]
-        in_freezer = sum(m.is_frozen and not evening.is_thawing(slot) for m, slot in there)
-        dried = sum(m.dish_key in dry and not m.is_frozen for m, _ in there)
-        taken[evening.day] = {
-            "freezer": (in_freezer, standing_in(problem, FREEZER, evening)),
-            "fridge": (len(there) - in_freezer - dried, standing_in(problem, FRIDGE, evening)),
-            "boxes": (len(there), standing_in(problem, ALL_PLACES, evening)),
-        }
-    return taken
+    sessions, dishes = {s.key: s for s in problem.sessions}, {d.key: d for d in problem.dishes}
+    first, last = min((s.day for s in problem.sessions), default=0), max((s.day for s in problem.slots), default=0)
+    new = {day: {"freezer": 0, "fridge": 0, "boxes": 0} for day in range(first, last + 1)}
+    rules = problem.rules
+    taken = {"freezer": rules.freezer_taken, "fridge": rules.fridge_taken}
+    old = {day: {**taken, "boxes": sum(taken.values())} for day in new}
+
+    def waits(counts: dict[int, dict[str, int]], slot: PlanSlot, since: int, place: str) -> None:
+        where = (slot.eater_key, slot.day, slot.slot_key)
+        follows_cooking = any(s.day == slot.day and where in s.serves for s in problem.sessions)
+        for day in range(since, slot.day + follows_cooking):
+            counts[day]["boxes"] += 1
+            if place:
+                counts[day]["fridge" if place == "freezer" and day + THAWS_DAYS >= slot.day else place] += 1
+
+    for m in plan.meals:
+        if m.session_key in sessions:
+            place = "freezer" if m.is_frozen else "" if dishes[m.dish_key].keeps_dry else "fridge"
+            waits(new, slots[m.eater_key, m.day, m.slot_key], sessions[m.session_key].day, place)
+    for slot in problem.slots:
+        dish = dishes.get(slot.fixed[0]) if slot.fixed is not None else None
+        if dish is not None and dish.waits_in in ("freezer", "fridge"):
+            waits(old, slot, first, dish.waits_in)
+    return {day: {place: (new[day][place], old[day][place]) for place in new[day]} for day in new}
 
 
 def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
@@ -85,18 +96,34 @@ def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
 
 
 def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
+    """Pots that are filled too often, and batches, minutes or fillings that do not add up."""
     dishes = {d.key: d for d in problem.dishes}
-    wrong = []
-    standing = made_g([m for m in plan.meals if m.is_fixed], dishes)
-    for at, grams in made_g(plan.meals, dishes).items():
-        dish = dishes[at[1]]
-        fillings = fillings_of(grams, dish)
-        if fillings > max(problem.rules.fillings, fillings_of(standing.get(at, 0.0), dish)):
-            wrong.append(f"{shown(grams)} g of {dish.name} in {fillings} fillings of {shown(dish.most_g or 0)} g")
-    work = work_of(plan.meals, dishes)
-    if work != (plan.batches, plan.hands_on_min, plan.fillings_again):
-        wrong.append(f"it takes {work[0]} batches and {shown(work[1])} min, {work[2]} fillings after the first")
+    made: dict[tuple[str, str], list[tuple[float, bool]]] = {}
+    for m in plan.meals:
+        of = dishes[m.dish_key].family or m.dish_key
+        if m.session_key:
+            made.setdefault((m.session_key, of), []).append((m.grams, m.is_fixed))
+    wrong, batches, minutes, again = [], 0, 0.0, 0
+    for (_, key), boxes in made.items():
+        if key not in dishes:
+            continue
+        dish = dishes[key]
+        times = _times(sum(grams for grams, _ in boxes), dish.most_g)
+        if times > max(problem.rules.fillings, _times(sum(g for g, was_there in boxes if was_there), dish.most_g)):
+            grams = sum(grams for grams, _ in boxes)
+            wrong.append(f"{shown(grams)} g of {dish.name} in {times} fillings of {shown(dish.most_g or 0)} g")
+        batches, minutes, again = batches + dish.batches, minutes + dish.hands_on_min * times, again + times - 1
+    for session, key in {(m.session_key, m.dish_key) for m in plan.meals if m.session_key} - made.keys():
+        batches, minutes = batches + dishes[key].batches, minutes + dishes[key].hands_on_min
+        made[session, key] = []
+    if (batches, again) != (plan.batches, plan.fillings_again) or abs(minutes - plan.hands_on_min) > 1e-6:
+        wrong.append(f"it takes {batches} batches and {shown(minutes)} min, {again} fillings after the first")
     return wrong
+
+
+def _times(grams: float, most_g: float | None) -> int:
+    """How often a vessel is filled for so much: a little over its measure still goes in."""
+    return 1 if not most_g or grams <= 0 else max(1, ceil(grams / most_g - WHOLE_SHARE))
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,34 +11,37 @@ from goodcrate.core.week.plan.week_model import BY_CORES, WeekModel
 from goodcrate.core.week.week_problem import MOST_FILLINGS, Conflict, PlanDish, PlanSession, WeekPlan, WeekPlanProblem
 
 _RULES: Mapping[str, tuple[str, str]] = {
-    "fridge": ("The fridge is full at the end of a session.", "With room for {} boxes in the fridge there is one."),
-    "boxes": ("There are not enough boxes at the end of a session.", "With {} boxes in all there is one."),
+    "fridge": ("The fridge is full at the end of a session.", "Room for {} boxes in the fridge makes it work."),
+    "boxes": ("There are not enough boxes at the end of a session.", "{} boxes in all make it work."),
     "freezer": (
-        "The freezer is full before every meal that must wait in it is there.",
-        "With room for {} boxes in the freezer there is one.",
+        "The freezer is too small for the meals that must be frozen.",
+        "Room for {} boxes in the freezer makes it work.",
     ),
-    "vessels": ("A batch would be larger than its pots hold at once.", "With pots filled in turns there is one."),
+    "vessels": ("A batch would be larger than its pots hold at once.", "Filling pots more than once makes it work."),
     "different": (
-        "So few different dishes in a slot leave no choice.",
-        "With {} different dishes in a slot there is one.",
+        "So few different dishes per meal leave no choice.",
+        "{} different dishes per meal make it work.",
     ),
     "repeats": (
-        "So few times for one dish leave no choice.",
-        "With one dish up to {} times for an eater there is one.",
+        "Each dish so few times leaves no choice.",
+        "The same dish up to {} times per eater makes it work.",
     ),
-    "keeping": ("A meal would be eaten after its days in the fridge.", "By the usual days there is one."),
-    "bands": ("Another band of a day cannot be reached with these dishes.", "Left out for once, there is a week."),
-    "protein": ("The protein floor cannot be reached with these dishes.", "With floors lower by {} g there is one."),
+    "keeping": ("A meal would be eaten after its days in the fridge.", "The usual keeping advice makes it work."),
+    "bands": ("Another band of a day cannot be reached with these dishes.", "Leaving it out this once makes it work."),
+    "protein": (
+        "The protein floor cannot be reached with these dishes.",
+        "Allowing {} g less protein a day makes it work.",
+    ),
     "energy": (
         "The energy band cannot be reached with these portions.",
-        "With bands wider by {} kcal on both sides there is one.",
+        "Allowing {} kcal more or less a day makes it work.",
     ),
 }
 """In the order in which they are asked to give way, with the words for a cook."""
 PINS = Conflict(
     "pins",
-    "What is placed already leaves no way into the bands.",
-    "Take a placed meal out, or plan all but the pinned.",
+    "The meals already placed make the bands impossible.",
+    "Take a placed meal out, or plan everything but the pinned meals.",
 )
 FIELDS: Mapping[str, str] = {
     "fridge": "fridge_boxes", "boxes": "box_count", "freezer": "freezer_boxes", "different": "different",
@@ -51,8 +54,8 @@ _SWITCHES: Mapping[str, tuple[str, int]] = {
 """The rules that are let go altogether, or give way to the usual guidance, by the name of what says so."""
 _MOST: Mapping[str, int] = {"protein": 100, "energy": 600}
 _FAR: Mapping[str, str] = {
-    "protein": "We found no small change: it takes floors lower by more than 100 g.",
-    "energy": "We found no small change: it takes bands wider by more than 600 kcal.",
+    "protein": "No small change found: it takes more than 100 g less protein a day.",
+    "energy": "No small change found: it takes more than 600 kcal more or less a day.",
 }
 """Floors lower by more g and bands wider by more kcal are no small change: they are not offered."""
 WAITING = frozenset({"fridge", "boxes", "freezer", "keeping"})
@@ -110,7 +113,7 @@ def conflicts_of(whole: WeekPlanProblem, finds: Finds, say: Said | None = None) 
     if not ways and sets:
         return tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not ways:
-        ways = [(Conflict("all", "Several rules stand in each other’s way.", "Plan fewer days, or let rules go."),)]
+        ways = [(Conflict("all", "Several rules contradict each other.", "Plan fewer days, or drop some rules."),)]
     return tell()
 
 
@@ -145,8 +148,8 @@ def _one_meal(problem: WeekPlanProblem) -> Conflict | None:
         slots = list(problem.slots)
         slots[n] = replace(slots[n], fixed=None, fixed_session="")
         if _is_free(replace(problem, slots=tuple(slots))):
-            words = f"{slots[n].words} on day {slots[n].day + 1} leaves no way into the bands as it is placed."
-            return Conflict("pins", words, "Planned anew, there is a week.", "free_meal", n)
+            words = f"{slots[n].words} on day {slots[n].day + 1} makes the bands impossible as it is placed."
+            return Conflict("pins", words, "Planning it again makes it work.", "free_meal", n)
     return None
 
 
