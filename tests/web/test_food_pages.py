@@ -201,7 +201,7 @@ def test_a_file_goes_in_by_way_of_its_report(cook: Cook, household: Caller) -> N
     assert own_foods.count_foods(household)[0] == 0
     for _ in range(2):  # sent twice, applied once
         assert cook.post(where).headers["location"] == where
-        assert "1 foods added, 0 changed, 1 rows refused." in text_of(cook.get(where))
+        assert "1 food added, 0 changed, 1 row refused." in text_of(cook.get(where))
     assert "older than a day" in text_of(cook.post(f"/foods/files/{uuid4()}", expect=422).text)
     assert "Käse,,ready" in cook.get("/foods/export.csv")
 

@@ -28,6 +28,11 @@ def shown(value: float, decimals: int = 0, *, grouped: bool = True) -> str:
     return f"{round_half_up(value, decimals) + 0.0:{',' if grouped else ''}.{decimals}f}"
 
 
+def many(count: int, one: str, more: str = "") -> str:
+    """So many things: 1 day, 2 days, 1,250 boxes (`more` where it is not `one` with an s)."""
+    return f"{count:,} {one if count == 1 else more or one + 's'}"
+
+
 @dataclass(frozen=True, slots=True)
 class Measure:
     """How an amount was established. `relative_error` is one standard deviation as a share of the amount."""

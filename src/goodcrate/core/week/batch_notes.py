@@ -89,8 +89,12 @@ def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]
         name = line.food.name.split(",")[0].lower()
         yield BatchNote(
             PACK,
-            f"{shown(packs, 1)} packs of {name} ({shown(pack)} g): {shown(left)} g stay in an open one.",
+            f"{_of_packs(packs)} of {name} ({shown(pack)} g): {shown(left)} g stay in an open one.",
         )
+
+
+def _of_packs(packs: float) -> str:
+    return "Little of a pack" if packs < 0.05 else f"{shown(packs, 1)} packs"
 
 
 def _opens_a_pack(keep_group: str) -> bool:

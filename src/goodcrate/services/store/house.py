@@ -7,6 +7,7 @@ from uuid import UUID
 
 from sqlalchemy import func, select
 
+from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.recipes.recipe import Recipe
@@ -135,9 +136,9 @@ def _until(row: HouseRow, keeping: DishKeeping | None, rule: str) -> tuple[date,
     group, is_frozen = keeping.group, row.place == FREEZER and bool(keeping.group.freezer_months)
     until = keeps_until(group, row.since, keeping.fridge_days, is_frozen=is_frozen)
     if is_frozen:
-        return until, f"{group.freezer_months} months frozen; {group.source}"
+        return until, f"{many(group.freezer_months or 0, 'month')} frozen; {group.source}"
     decides = keeping.decided_by.lower()
-    return until, f"{keeping.fridge_days} days by {rule} guidance, {decides} decides; {group.source}"
+    return until, f"{many(keeping.fridge_days, 'day')} by {rule} advice, {decides} decides; {group.source}"
 
 
 def _food(row: HouseRow, food: FoodRow, rule: str) -> FoodInHouse:
@@ -147,7 +148,11 @@ def _food(row: HouseRow, food: FoodRow, rule: str) -> FoodInHouse:
         days = group.fridge_days_cautious if rule == CAUTIOUS else group.fridge_days_usual
         frozen = row.place == FREEZER and bool(group.freezer_months)
         until = keeps_until(group, row.since, days, is_frozen=frozen)
-        why = f"{group.freezer_months} months frozen" if frozen else f"{days} days open by {rule} guidance"
+        why = (
+            f"{many(group.freezer_months or 0, 'month')} frozen"
+            if frozen
+            else f"{many(days, 'day')} open by {rule} advice"
+        )
         why += f"; {group.source}"
     opened = OpenFood(str(row.id), food.key, food.name, float(row.grams), until)
     return FoodInHouse(row.id, row.typed, opened, row.place, row.since, why)

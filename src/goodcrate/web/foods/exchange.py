@@ -6,6 +6,7 @@ from fastapi import Request
 from fastapi.responses import PlainTextResponse, Response
 from starlette.datastructures import UploadFile
 
+from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
 from goodcrate.formats.food_csv import COLUMNS, ENCODINGS, LARGEST_FILE_BYTES
@@ -59,7 +60,7 @@ def file_report(request: Request, visitor: Signed, file_id: UUID) -> Response:
     """What an uploaded file would do, row by row; nothing is changed. Of one that was applied, what it did."""
     done = food_files.applied(visitor.caller, file_id)
     if done is not None:
-        words = f"{done[ADDED]} foods added, {done[CHANGED]} changed, {done[REFUSED]} rows refused."
+        words = f"{many(done[ADDED], 'food')} added, {done[CHANGED]} changed, {many(done[REFUSED], 'row')} refused."
         return _files_page(request, visitor, done=words)
     try:
         report = food_files.report(visitor.caller, file_id)

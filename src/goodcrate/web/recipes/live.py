@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGENS
-from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.ground.amounts import many, round_half_up
 from goodcrate.core.recipes.heating import is_cooked
 from goodcrate.core.recipes.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
 from goodcrate.core.recipes.lint import CARE, Note, lint
@@ -186,9 +186,8 @@ def keeping_reasons(storage: Storage) -> str:
 def keeping_words(storage: Storage) -> str:
     """How a component keeps, in one line: days, freezer, reheating, container."""
     group = storage.group
-    days = (
-        f"{group.fridge_days_cautious} days in the fridge by cautious advice, {group.fridge_days_usual} by usual advice"
-    )
+    cautious = many(group.fridge_days_cautious, "day")
+    days = f"{cautious} in the fridge by cautious advice, {group.fridge_days_usual} by usual advice"
     if group.keeps_dry:
         days = days.replace("in the fridge", "dry in the cupboard")
     months = storage.freezer_months

@@ -5,6 +5,7 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
+from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
 from goodcrate.services.week import repeating
@@ -38,7 +39,7 @@ def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: Day)
         )
     if done.left_out:
         said = " ".join(done.left_out[:4])
-        words = f"{len(done.placed)} meals came. Left out: {said}"
+        words = f"{many(len(done.placed), 'meal')} copied. Left out: {said}"
         return week_page(
             request, visitor, first_day, faults=Faults({}, words), typed=typed, repeats="1",
             came=".".join(map(str, done.placed)),

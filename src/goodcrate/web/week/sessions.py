@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from goodcrate.core.ground.amounts import many
 from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.core.week.batch_notes import BatchNote, batch_notes
 from goodcrate.core.week.storing import PAST, Load, loads, thawing
@@ -117,16 +118,17 @@ def _chart(name: str, evenings: Sequence[Load], boxes: Sequence[int], most: int 
     bars = []
     for load, count in zip(evenings, boxes, strict=True):
         over = max(0, count - most) if most is not None else 0
-        title = f"{weekday(load.day)} {day_month(load.day)}, evening: {count} boxes in the {name}"
+        title = f"{weekday(load.day)} {day_month(load.day)}, evening: {many(count, 'box', 'boxes')} in the {name}"
         bars.append(
             LoadBar(weekday(load.day)[:2], title, count, round(count / top * 100, 1), round(over / top * 100, 1), over)
         )
     worst = max(bars, key=lambda b: b.boxes)
     if most is None:
-        words = f"At most {worst.boxes} boxes at once. How many it holds is not said."
+        words = f"At most {many(worst.boxes, 'box', 'boxes')} at once. How many it holds is not said."
     elif worst.over:
         on = weekday(evenings[bars.index(worst)].day)
-        words = f"{worst.boxes} boxes for {most} places on {on} evening: {worst.over} too many."
+        boxes_there = many(worst.boxes, "box", "boxes")
+        words = f"{boxes_there} for {many(most or 0, 'place')} on {on} evening: {worst.over} too many."
     else:
         words = f"At most {worst.boxes} of {most} places are taken."
     line = None if most is None else round(most / top * 100, 1)
@@ -144,7 +146,7 @@ def _past(picture: WeekPicture, names: dict[str, str]) -> tuple[str, ...]:
         if stay.place == PAST:
             keeping = stay.keeping
             longest = max(stay.days, said.get(names[stay.key], (0, ""))[0])
-            words = f"{longest} days from cooking to eating; {picture.capacity.keep_rule} guidance says "
+            words = f"{many(longest, 'day')} from cooking to eating; {picture.capacity.keep_rule} advice says "
             words += f"{keeping.fridge_days} ({keeping.decided_by.lower()} decides, and it does not freeze)"
             said[names[stay.key]] = (longest, f"{words}. {keeping.group.source}.")
     return tuple(f"{name}: {words}" for name, (_, words) in said.items())

@@ -2,6 +2,7 @@
 
 from datetime import date
 
+from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.portion.filled_boxes import PLANNED
 from goodcrate.core.portion.week_outcome import PlacedBox, WorkedBatch
@@ -103,11 +104,10 @@ def stay_sentence(picture: WeekPicture, stay: Stay | None) -> Why | None:
         return Why(f"Waits in the freezer: take it out on {stay.thaw_on:%A} evening.{how} ({by})")
     days = f"day {stay.days} of {keeping.fridge_days}" if stay.days else "on the day it is cooked"
     if stay.place == PAST:
-        return Why(
-            f"Eaten {stay.days} days after cooking: past the {keeping.fridge_days} of {rule} guidance, and it does not "
-            f"freeze ({by}). Move it nearer to its session, or add one."
-        )
-    return Why(f"In the fridge, eaten {days} by {rule} guidance ({by}). A printed use-by date overrules.")
+        eaten = f"Eaten {many(stay.days, 'day')} after cooking"
+        words = f"{eaten}: past the {keeping.fridge_days} of {rule} advice, and it does not freeze ({by})."
+        return Why(f"{words} Move it nearer to its session, or add one.")
+    return Why(f"In the fridge, eaten {days} by {rule} advice ({by}). A printed use-by date overrules.")
 
 
 def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
