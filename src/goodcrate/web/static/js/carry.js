@@ -6,13 +6,15 @@ const form = () => document.getElementById("carry");
 const boxOf = (meal) => document.querySelector(`[data-meal="${meal}"]`);
 
 function show() {
-  const bar = document.getElementById("carrybar"), box = carried && boxOf(carried.meal);
+  const bar = document.getElementById("carrybar"),
+    box = carried && boxOf(carried.meal);
   document.querySelectorAll(".carried").forEach((other) => other.classList.toggle("carried", other === box));
   box?.classList.add("carried");
   document.querySelector(".week")?.classList.toggle("carrying", Boolean(box));
   if (!bar) return;
   bar.hidden = !box;
-  if (box) bar.textContent = `${carried.how === "copy" ? "Copying" : "Moving"} ${box.title}: choose a slot, Enter sets it down, Esc lets go`;
+  if (box)
+    bar.textContent = `${carried.how === "copy" ? "Copying" : "Moving"} ${box.title}: choose a slot, Enter sets it down, Esc lets go`;
 }
 
 function pick(box, how) {
@@ -23,7 +25,10 @@ function pick(box, how) {
   box.focus();
 }
 
-function letGo() { carried = null; show(); }
+function letGo() {
+  carried = null;
+  show();
+}
 
 function send(meal, act, to = "", how = "") {
   const post = form();
@@ -37,23 +42,33 @@ function send(meal, act, to = "", how = "") {
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || !form()) return;
-  if (event.key === "Escape" && carried) { letGo(); return; }
+  if (event.key === "Escape" && carried) {
+    letGo();
+    return;
+  }
   const cell = event.target.closest?.("[data-cell]");
   if (!cell) return;
   if ((event.key === "m" || event.key === "c") && cell.dataset.meal) pick(cell, event.key === "m" ? "move" : "copy");
   if (event.key === "Delete" && cell.dataset.meal && !carried) send(cell.dataset.meal, "remove");
 });
 
-document.addEventListener("click", (event) => {
-  const button = event.target.closest?.("[data-carry]");
-  if (button) { pick(document.querySelector(".box[aria-current]"), button.dataset.carry); return; }
-  const cell = carried && event.target.closest?.("[data-cell]");
-  if (!cell) return;
-  event.preventDefault();
-  event.stopImmediatePropagation();
-  if (cell.dataset.meal === carried.meal) letGo();
-  else send(carried.meal, "move", cell.dataset.cell, carried.how);
-}, true);
+document.addEventListener(
+  "click",
+  (event) => {
+    const button = event.target.closest?.("[data-carry]");
+    if (button) {
+      pick(document.querySelector(".box[aria-current]"), button.dataset.carry);
+      return;
+    }
+    const cell = carried && event.target.closest?.("[data-cell]");
+    if (!cell) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    if (cell.dataset.meal === carried.meal) letGo();
+    else send(carried.meal, "move", cell.dataset.cell, carried.how);
+  },
+  true,
+);
 
 document.addEventListener("dragstart", (event) => {
   const box = event.target.closest?.("[data-meal]");
@@ -64,7 +79,8 @@ document.addEventListener("dragstart", (event) => {
   box.classList.add("carried");
 });
 
-const under = (cell) => document.querySelectorAll("[data-cell]").forEach((other) => other.classList.toggle("under", other === cell));
+const under = (cell) =>
+  document.querySelectorAll("[data-cell]").forEach((other) => other.classList.toggle("under", other === cell));
 
 document.addEventListener("dragover", (event) => {
   const cell = carried && event.target.closest?.("[data-cell]");
@@ -81,13 +97,17 @@ document.addEventListener("drop", (event) => {
   send(carried.meal, "move", cell.dataset.cell, event.altKey ? "copy" : "move");
 });
 
-document.addEventListener("dragend", () => { under(null); letGo(); });
+document.addEventListener("dragend", () => {
+  under(null);
+  letGo();
+});
 
 // After it was set down the keys go on from where it stands now.
 let settled = "";
 document.addEventListener("htmx:after:swap", () => {
   show();
-  const at = new URLSearchParams(location.search), box = document.querySelector(".box[aria-current]");
+  const at = new URLSearchParams(location.search),
+    box = document.querySelector(".box[aria-current]");
   const now = at.has("moved") || at.has("set") ? location.search : "";
   if (now && now !== settled) box?.focus();
   settled = now;

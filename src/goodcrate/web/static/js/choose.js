@@ -9,7 +9,11 @@ const boxes = () => [...document.querySelectorAll("[data-meal]")];
 function show() {
   const bar = document.getElementById("choosebar");
   for (const box of boxes()) box.classList.toggle("picked", chosen.has(box.dataset.meal));
-  if (!bar) { chosen.clear(); choosing = false; return; }
+  if (!bar) {
+    chosen.clear();
+    choosing = false;
+    return;
+  }
   bar.hidden = !chosen.size && !choosing;
   bar.querySelector("b").textContent = chosen.size === 1 ? "1 meal chosen" : `${chosen.size} meals chosen`;
 }
@@ -23,7 +27,8 @@ function send(act, meals) {
   if (!meals.length) return;
   const post = form();
   for (const old of post.querySelectorAll('[name="meals"]')) old.remove();
-  for (const meal of meals) post.append(Object.assign(document.createElement("input"), { type: "hidden", name: "meals", value: meal }));
+  for (const meal of meals)
+    post.append(Object.assign(document.createElement("input"), { type: "hidden", name: "meals", value: meal }));
   post.elements.act.value = act;
   chosen.clear();
   choosing = false;
@@ -32,34 +37,81 @@ function send(act, meals) {
 }
 
 function act(name) {
-  if (name === "all") { for (const box of boxes()) chosen.add(box.dataset.meal); show(); return; }
-  if (name === "none") { chosen.clear(); choosing = false; show(); return; }
+  if (name === "all") {
+    for (const box of boxes()) chosen.add(box.dataset.meal);
+    show();
+    return;
+  }
+  if (name === "none") {
+    chosen.clear();
+    choosing = false;
+    show();
+    return;
+  }
   send(name, [...chosen]);
 }
 
-document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || !form()) return;
-  if (event.target.matches?.("input, textarea, select")) return;
-  if (event.key === "Escape" && (chosen.size || choosing)) { act("none"); return; }
-  const box = event.target.closest?.("[data-meal]");
-  if (event.key === "a") { choosing = true; act("all"); return; }
-  if (event.key === "x" && box) { toggle(box.dataset.meal); return; }
-  if (event.key === "p" && chosen.size) { act("pin"); return; }
-  if (event.key === "p" && box) { send(box.querySelector(".pinmark") ? "unpin" : "pin", [box.dataset.meal]); return; }
-  if (event.key === "Delete" && chosen.size) { event.stopImmediatePropagation(); act("remove"); }
-}, true);
+document.addEventListener(
+  "keydown",
+  (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || !form()) return;
+    if (event.target.matches?.("input, textarea, select")) return;
+    if (event.key === "Escape" && (chosen.size || choosing)) {
+      act("none");
+      return;
+    }
+    const box = event.target.closest?.("[data-meal]");
+    if (event.key === "a") {
+      choosing = true;
+      act("all");
+      return;
+    }
+    if (event.key === "x" && box) {
+      toggle(box.dataset.meal);
+      return;
+    }
+    if (event.key === "p" && chosen.size) {
+      act("pin");
+      return;
+    }
+    if (event.key === "p" && box) {
+      send(box.querySelector(".pinmark") ? "unpin" : "pin", [box.dataset.meal]);
+      return;
+    }
+    if (event.key === "Delete" && chosen.size) {
+      event.stopImmediatePropagation();
+      act("remove");
+    }
+  },
+  true,
+);
 
-document.addEventListener("click", (event) => {
-  const one = event.target.closest?.("[data-pin-one]"), here = document.querySelector(".box[aria-current]");
-  if (one && here) { send(one.dataset.pinOne, [here.dataset.meal]); return; }
-  const many = event.target.closest?.("[data-many]");
-  if (many) { act(many.dataset.many); return; }
-  if (event.target.closest?.("[data-choose-mode]")) { choosing = true; show(); return; }
-  const box = (choosing || event.ctrlKey || event.metaKey) && event.target.closest?.("[data-meal]");
-  if (!box) return;
-  event.preventDefault();
-  event.stopImmediatePropagation();
-  toggle(box.dataset.meal);
-}, true);
+document.addEventListener(
+  "click",
+  (event) => {
+    const one = event.target.closest?.("[data-pin-one]"),
+      here = document.querySelector(".box[aria-current]");
+    if (one && here) {
+      send(one.dataset.pinOne, [here.dataset.meal]);
+      return;
+    }
+    const many = event.target.closest?.("[data-many]");
+    if (many) {
+      act(many.dataset.many);
+      return;
+    }
+    if (event.target.closest?.("[data-choose-mode]")) {
+      choosing = true;
+      show();
+      return;
+    }
+    const box = (choosing || event.ctrlKey || event.metaKey) && event.target.closest?.("[data-meal]");
+    if (!box) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    toggle(box.dataset.meal);
+  },
+  true,
+);
 
 document.addEventListener("htmx:after:swap", show);

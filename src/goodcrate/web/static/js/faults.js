@@ -5,8 +5,13 @@ function mend(field) {
   field.removeAttribute("aria-invalid");
   field.removeAttribute("aria-describedby");
   said?.remove();
-  if (!document.querySelector('[aria-invalid="true"], .fault')) document.querySelector('main > .notice[role="alert"]')?.remove();
+  if (!document.querySelector('[aria-invalid="true"], .fault'))
+    document.querySelector('main > .notice[role="alert"]')?.remove();
 }
 
-document.addEventListener("input", (event) => { if (event.target.matches?.("input, select, textarea")) mend(event.target); });
-document.addEventListener("change", (event) => { if (event.target.matches?.("select, input[type=radio], input[type=checkbox]")) mend(event.target); });
+document.addEventListener("input", (event) => {
+  if (event.target.matches?.("input, select, textarea")) mend(event.target);
+});
+document.addEventListener("change", (event) => {
+  if (event.target.matches?.("select, input[type=radio], input[type=checkbox]")) mend(event.target);
+});

@@ -1,29 +1,37 @@
 // Keyboard: 1–9 walk the route, w opens and closes the tape, arrows move between boxes, / goes to the finder.
 // A keyboard-type scanner: eight or more digits faster than anybody types, then Enter. Wherever the cursor is, unless it
 // stands in a field for barcodes or in a finder, the scan goes to the food; a digit typed by hand walks the route.
-const FAST_MS = 45, SHORTEST = 8;
-let digits = "", last = 0, pending = 0;
+const FAST_MS = 45,
+  SHORTEST = 8;
+let digits = "",
+  last = 0,
+  pending = 0;
 
 const takesScans = (element) => element?.matches?.('[name="barcode"], [data-finder]');
 
-document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey) return;
-  const now = event.timeStamp, isFast = now - last < FAST_MS;
-  if (/^[0-9]$/.test(event.key)) {
-    digits = isFast ? digits + event.key : event.key;
-    last = now;
-    if (digits.length > 1) clearTimeout(pending);
-    return;
-  }
-  if (event.key === "Enter" && isFast && digits.length >= SHORTEST && !takesScans(event.target)) {
-    event.preventDefault();
-    event.stopImmediatePropagation();
-    const field = event.target;
-    if (field.matches?.("input") && field.value.endsWith(digits)) field.value = field.value.slice(0, -digits.length);
-    location.assign(`/foods/scan?code=${digits}`);
-  }
-  digits = "";
-}, true);
+document.addEventListener(
+  "keydown",
+  (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    const now = event.timeStamp,
+      isFast = now - last < FAST_MS;
+    if (/^[0-9]$/.test(event.key)) {
+      digits = isFast ? digits + event.key : event.key;
+      last = now;
+      if (digits.length > 1) clearTimeout(pending);
+      return;
+    }
+    if (event.key === "Enter" && isFast && digits.length >= SHORTEST && !takesScans(event.target)) {
+      event.preventDefault();
+      event.stopImmediatePropagation();
+      const field = event.target;
+      if (field.matches?.("input") && field.value.endsWith(digits)) field.value = field.value.slice(0, -digits.length);
+      location.assign(`/foods/scan?code=${digits}`);
+    }
+    digits = "";
+  },
+  true,
+);
 
 // A lone digit means a stage only once it is clear that no second one follows at a scanner's pace.
 function loneDigit(act) {
@@ -35,12 +43,20 @@ const typing = (element) => element?.matches?.("input, textarea, select, [conten
 
 function setTape(closed) {
   document.documentElement.classList.toggle("tape-closed", closed);
-  try { localStorage.setItem("tape", closed ? "closed" : "open"); } catch { /* private mode: forget it */ }
+  try {
+    localStorage.setItem("tape", closed ? "closed" : "open");
+  } catch {
+    /* private mode: forget it */
+  }
 }
 
 const isClosed = () => document.documentElement.classList.contains("tape-closed");
 
-try { setTape(localStorage.getItem("tape") === "closed"); } catch { /* stays open */ }
+try {
+  setTape(localStorage.getItem("tape") === "closed");
+} catch {
+  /* stays open */
+}
 
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-tape-toggle]")) setTape(!isClosed());
@@ -49,14 +65,19 @@ document.addEventListener("click", (event) => {
 function nearest(from, candidates, dx, dy) {
   const middle = (r) => [(r.left + r.right) / 2, (r.top + r.bottom) / 2];
   const [x, y] = middle(from.getBoundingClientRect());
-  let best = null, bestCost = Infinity;
+  let best = null,
+    bestCost = Infinity;
   for (const candidate of candidates) {
     if (candidate === from) continue;
     const [cx, cy] = middle(candidate.getBoundingClientRect());
-    const along = (cx - x) * dx + (cy - y) * dy, aside = Math.abs((cx - x) * dy) + Math.abs((cy - y) * dx);
+    const along = (cx - x) * dx + (cy - y) * dy,
+      aside = Math.abs((cx - x) * dy) + Math.abs((cy - y) * dx);
     if (along < 8) continue;
     const cost = along + aside * 4;
-    if (cost < bestCost) { best = candidate; bestCost = cost; }
+    if (cost < bestCost) {
+      best = candidate;
+      bestCost = cost;
+    }
   }
   return best;
 }
@@ -69,21 +90,35 @@ const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], Arrow
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
   const stop = /^[1-9]$/.test(event.key) && document.querySelector(`.route a[data-key="${event.key}"]`);
-  if (stop) { loneDigit(() => stop.click()); return; }
-  if (event.key === "w") { setTape(!isClosed()); return; }
+  if (stop) {
+    loneDigit(() => stop.click());
+    return;
+  }
+  if (event.key === "w") {
+    setTape(!isClosed());
+    return;
+  }
   if (event.key === "/") {
     const finder = document.querySelector("[data-finder]");
-    if (finder) { event.preventDefault(); finder.focus(); finder.select(); }
+    if (finder) {
+      event.preventDefault();
+      finder.focus();
+      finder.select();
+    }
     return;
   }
   const cell = event.target.closest?.("[data-cell]");
   if (cell && ARROWS[event.key]) {
     const next = nearest(cell, document.querySelectorAll("[data-cell]"), ...ARROWS[event.key]);
-    if (next) { event.preventDefault(); next.focus(); }
+    if (next) {
+      event.preventDefault();
+      next.focus();
+    }
   }
 });
 
 // On a phone the route is a strip: keep the current stage in sight.
-const showStage = () => document.querySelector(".route a[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
+const showStage = () =>
+  document.querySelector(".route a[aria-current]")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.addEventListener("htmx:after:swap", showStage);
 showStage();

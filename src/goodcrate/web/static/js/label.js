@@ -25,7 +25,15 @@ document.addEventListener("click", (event) => {
       const named = document.querySelector(`#line-${CSS.escape(button.dataset.line)} .what a`);
       if (named) named.textContent = button.dataset.names;
     }
-    if (button.dataset.empties !== undefined) button.closest(".proposal").replaceChildren(Object.assign(document.createElement("p"), { textContent: "Taken over; the figures above follow. Undo brings the old ones back.", className: "ok" }));
+    if (button.dataset.empties !== undefined)
+      button
+        .closest(".proposal")
+        .replaceChildren(
+          Object.assign(document.createElement("p"), {
+            textContent: "Taken over; the figures above follow. Undo brings the old ones back.",
+            className: "ok",
+          }),
+        );
     form.dispatchEvent(new Event("input", { bubbles: true }));
     return;
   }
@@ -45,5 +53,8 @@ document.addEventListener("click", (event) => {
 document.addEventListener("keydown", (event) => {
   if (event.key !== "F2") return;
   const button = document.querySelector('[data-press="F2"]');
-  if (button) { event.preventDefault(); button.click(); }
+  if (button) {
+    event.preventDefault();
+    button.click();
+  }
 });

@@ -6,12 +6,17 @@ document.addEventListener("htmx:before:request", ({ detail: { ctx } }) => {
   if (ctx.target?.id !== "app") return;
   const before = latest;
   latest = ctx;
-  ctx.arrived = new Promise((resolve) => { ctx.arrive = resolve; });
+  ctx.arrived = new Promise((resolve) => {
+    ctx.arrive = resolve;
+  });
   if (!before) return;
   before.isOvertaken = true;
   if (ctx.request.method === "GET") return;
   const send = ctx.fetch;
-  ctx.fetch = async (...asked) => { await before.arrived; return send(...asked); };
+  ctx.fetch = async (...asked) => {
+    await before.arrived;
+    return send(...asked);
+  };
 });
 
 document.addEventListener("htmx:before:response", (event) => {
