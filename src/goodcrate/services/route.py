@@ -10,9 +10,9 @@ from sqlalchemy import and_, func, select
 from goodcrate.db.changes import Kept
 from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
 from goodcrate.db.foods import FoodRow
-from goodcrate.db.house import HouseRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import HouseRow
 from goodcrate.db.targets import EaterRow, SlotRow
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import reference_foods

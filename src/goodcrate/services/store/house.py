@@ -26,8 +26,8 @@ from goodcrate.core.week.storing import (
 )
 from goodcrate.db.base import grams
 from goodcrate.db.foods import FoodRow
-from goodcrate.db.house import HouseRow
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import HouseRow
 from goodcrate.db.week import PlacementRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, add_once, existing
