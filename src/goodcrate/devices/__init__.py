@@ -1,0 +1,1 @@
+"""What is outside: the barcode catalogue, its protocol and the stand-in that ships. Imports core only."""

@@ -1,4 +1,4 @@
-"""Pages of the stage “cook”."""
+"""Batches to weigh in, and the kitchen’s pots. Imports services, core and the shared parts of web."""
 
 from goodcrate.web.cook import kitchen, routes
 from goodcrate.web.cook.address import router

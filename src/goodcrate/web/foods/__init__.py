@@ -1,4 +1,4 @@
-"""Pages of the stage “foods”."""
+"""Finding, comparing, labels, measures, foods as files. Imports services, core and the shared parts of web."""
 
 from goodcrate.web.foods import exchange, label, routes
 from goodcrate.web.foods.address import router

@@ -1,4 +1,4 @@
-"""Pages of the stage “recipes”."""
+"""The library and the recipe bench. Imports services, core and the shared parts of web."""
 
 from goodcrate.web.recipes import files, library, routes, sizing
 from goodcrate.web.recipes.address import router

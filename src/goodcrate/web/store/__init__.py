@@ -1,4 +1,4 @@
-"""The Store stage: what is in the house already."""
+"""What is in the house already. Imports services, core and the shared parts of web."""
 
 from goodcrate.web.store.routes import router
 

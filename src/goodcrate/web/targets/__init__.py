@@ -1,4 +1,4 @@
-"""Pages of the stage “targets”."""
+"""Eaters, their days and slots. Imports services, core and the shared parts of web."""
 
 from goodcrate.web.targets.routes import router
 

@@ -1,4 +1,4 @@
-"""Pages of the stage “week”."""
+"""The week, its tape, planning, fitting and repeating. Imports services, core and the shared parts of web."""
 
 from goodcrate.web.week import choosing, planning, repeating, routes
 from goodcrate.web.week.address import router
