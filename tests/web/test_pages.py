@@ -124,7 +124,7 @@ def test_nothing_typed_is_not_zero(cook: Cook) -> None:
         cook.post(f"/recipes/{uuid4()}/compute", {"name": "", "servings": "4"}, expect=200).text,
     ):
         assert "0 kcal" not in text_of(html)
-        assert "prints here while you type" in text_of(html)
+        assert "While you type, this tape shows" in text_of(html)
 
 
 def test_a_meal_is_placed_changed_taken_away_and_put_back(cook: Cook, household: Caller) -> None:
