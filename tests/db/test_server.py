@@ -4,6 +4,7 @@ import errno
 import os
 import signal
 import stat
+import subprocess
 import threading
 import time
 from pathlib import Path
@@ -47,6 +48,28 @@ def test_a_folder_is_served_once_and_restarts_with_its_data(tmp_path: Path) -> N
 
 def password(server: EmbeddedServer) -> str:
     return (server.folder / "app-password").read_text()
+
+
+def test_an_installation_that_a_killed_start_left_behind_is_not_the_next_ones(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It may still be running, and write on: two in one folder spoil each other's tables."""
+    install, folders = subprocess.run, list[str]()
+
+    def killed_at_first(command: list[str], **options: object) -> object:
+        folders.append(next(word for word in command if word.startswith("--datadir=")))
+        if len(folders) == 1:
+            Path(folders[0].removeprefix("--datadir=")).mkdir()
+            raise KeyboardInterrupt
+        return install(command, **options)  # type: ignore[call-overload]
+
+    monkeypatch.setattr("goodcrate.db.server.subprocess.run", killed_at_first)
+    with pytest.raises(KeyboardInterrupt):
+        EmbeddedServer(tmp_path / "db").start()
+    with running(EmbeddedServer(tmp_path / "db", durable=False)):
+        first, second = folders
+        assert first != second
+        assert not list((tmp_path / "db").glob("data.new*"))
 
 
 def test_the_password_is_for_the_owner_alone_and_needed(tmp_path: Path) -> None:

@@ -200,8 +200,10 @@ class EmbeddedServer:
             raise DatabaseFailed(
                 "mariadb-install-db is missing: install Debian's mariadb-server-core and mariadb-client."
             )
-        fresh = self.folder / "data.new"
-        shutil.rmtree(fresh, ignore_errors=True)
+        for left in self.folder.glob("data.new*"):
+            shutil.rmtree(left, ignore_errors=True)
+        # A name of its own: the installation of a start that was killed may still be writing to its own folder.
+        fresh = self.folder / f"data.new-{secrets.token_hex(4)}"
         user = _os_user()
         done = subprocess.run(
             [tool, "--no-defaults", f"--datadir={fresh}", f"--user={user}", "--auth-root-authentication-method=socket",
