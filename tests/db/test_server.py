@@ -5,6 +5,7 @@ import os
 import signal
 import stat
 import subprocess
+import sys
 import threading
 import time
 from pathlib import Path
@@ -106,6 +107,24 @@ def test_an_old_process_number_that_is_somebody_elses_now_blocks_nothing(
         (folder / "mariadb.pid").write_text(str(pid))
         with running(EmbeddedServer(folder, durable=False)) as again:
             assert again.pid not in (None, pid)
+
+
+def test_a_server_that_a_killed_app_left_behind_is_ended(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """One that does not hear the first word is ended for good; nobody has to look for its number."""
+    told = ((0.1, signal.SIGTERM), (0.5, signal.SIGKILL))
+    monkeypatch.setattr("goodcrate.db.server.LEFTOVER_TOLD", told)
+    folder = tmp_path / "db"
+    with running(EmbeddedServer(folder, durable=False)):
+        pass
+    deaf = "import signal, time; signal.signal(signal.SIGTERM, signal.SIG_IGN); print(1, flush=True); time.sleep(600)"
+    command = [sys.executable, "-c", deaf, "mariadbd", f"--datadir={folder / 'data'}"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE) as left:
+        assert left.stdout is not None
+        left.stdout.readline()
+        (folder / "mariadb.pid").write_text(str(left.pid))
+        with running(EmbeddedServer(folder, durable=False)) as again:
+            assert again.pid not in (None, left.pid)
+        assert left.wait(60) == -signal.SIGKILL
 
 
 def test_a_database_that_ends_is_started_again(tmp_path: Path) -> None:

@@ -68,6 +68,10 @@ def _os_user() -> str:
     return pwd.getpwuid(os.getuid()).pw_name
 
 
+LEFTOVER_TOLD = ((5.0, signal.SIGTERM), (30.0, signal.SIGTERM), (60.0, signal.SIGKILL))
+"""After so many seconds a server that a killed app left behind is told to end."""
+
+
 class EmbeddedServer:
     """One MariaDB server on one data folder. `start` makes the folder when it is absent."""
 
@@ -215,18 +219,28 @@ class EmbeddedServer:
         fresh.rename(self.folder / "data")  # a folder that was half made is never taken for a whole one
 
     def _wait_for_leftover(self) -> None:
-        """After kill -9 of the app its server is told to stop by the kernel; give it a moment to finish."""
+        """After kill -9 of the app its server is told to stop by the kernel; give it time to finish.
+
+        One that was still starting may not have heard it: it is told again, and ended when that does not help. It is
+        ours, for this folder is locked by us; what it had acknowledged is on the disk.
+        """
         pid_file = self.folder / "mariadb.pid"
-        for _ in range(200):
+        began, told = time.monotonic(), 0
+        while True:
             try:
                 pid = int(pid_file.read_text())
                 words = Path(f"/proc/{pid}/cmdline").read_bytes()
                 if b"mariadbd" not in words or f"--datadir={self.folder / 'data'}".encode() not in words:
                     return  # an old number that another process has now
+                waited = time.monotonic() - began
+                if told < len(LEFTOVER_TOLD) and waited > LEFTOVER_TOLD[told][0]:
+                    os.kill(pid, LEFTOVER_TOLD[told][1])
+                    told += 1
             except (OSError, ValueError):
                 return
+            if waited > LEFTOVER_TOLD[-1][0] + 10:
+                raise DatabaseFailed(f"An earlier MariaDB (process {pid}) still runs on {self.folder}. End it first.")
             time.sleep(0.05)
-        raise DatabaseFailed(f"An earlier MariaDB (process {pid}) still runs on {self.folder}. End it first.")
 
     def _launch(self) -> None:
         self.port = free_port()
