@@ -203,3 +203,29 @@ def test_a_household_of_each_release_is_upgraded_to_the_tables_of_today(url: str
     assert (rows(url, shape), sorted(rows(url, rules))) == (fresh, fresh_rules)
     assert counted == {t: rows(url, f"SELECT COUNT(*) FROM `{t}`")[0] for t in counted}  # noqa: S608
     assert min(counted.values()) > (0,)
+
+
+def test_boxes_that_were_a_number_become_things(url: str, tmp_path: Path) -> None:
+    """Two boxes of soup, one of them eaten by a meal; the packed boxes with what was weighed into them; pots."""
+    old_household(url, DUMPS / "0041.sql.gz")
+    packed = rows(url, "SELECT placement_id FROM box ORDER BY placement_id")
+    (soup, grams), *_ = rows(url, "SELECT id, grams FROM in_the_house WHERE recipe_id IS NOT NULL")
+    weighed = "SELECT SUM(net_g), COUNT(*) FROM weighing WHERE kind = '{}'"
+    before = {kind: rows(url, weighed.format(kind)) for kind in ("box", "pot", "ingredient")}
+    bring_up(url, tmp_path, print)
+    assert rows(url, "SELECT packed_for FROM box WHERE packed_for IS NOT NULL ORDER BY packed_for") == packed
+    lot = f"SELECT id FROM box WHERE lot = '{soup}'"  # noqa: S608
+    assert len(rows(url, lot)) == 2
+    assert rows(url, f"SELECT planned_g FROM box_content WHERE box_id IN ({lot})") == [(grams,)] * 2  # noqa: S608
+    live = rows(url, "SELECT from_box FROM placement WHERE from_box IS NOT NULL AND live = 1")
+    gone = rows(url, "SELECT from_box FROM placement WHERE from_box IS NOT NULL AND live IS NULL")
+    assert len(live) == len(gone) == 1
+    assert sorted(live + gone) == sorted(rows(url, lot))
+    assert {kind: rows(url, weighed.format(kind)) for kind in before} == before
+    subjects = "SELECT COUNT(*) FROM weighing WHERE (kind = 'box') <> (content_id IS NOT NULL)"
+    assert rows(url, subjects) == rows(url, subjects.replace("box", "pot").replace("content", "pot")) == [(0,)]
+    assert rows(url, "SELECT COUNT(*) FROM batch b WHERE NOT EXISTS (SELECT 1 FROM pot p WHERE p.batch_id = b.id)") == [
+        (0,)
+    ]
+    log = "SELECT kind, COUNT(*) FROM box_event GROUP BY kind"
+    assert rows(url, log) == [("packed", len(packed) + 2)]

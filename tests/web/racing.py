@@ -16,6 +16,7 @@ from goodcrate.db.week import PlanJobRow
 from goodcrate.services.calling import utc_now
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
+from goodcrate.services.portion import filling
 from goodcrate.services.recipes import library, recipe_files
 from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
@@ -173,6 +174,19 @@ def box_weighed(cook: Cook, kitchen: Kitchen, *, twice: bool = False) -> str:
     if twice:
         cook.post(address, {"net_g": "320 g", "event": str(uuid4())})
     return address
+
+
+def two_pots(kitchen: Kitchen) -> str:
+    there = begun(kitchen)
+    filling.add_pot(kitchen.caller, MONDAY, UUID(there.partition("/")[2]), uuid4())
+    return there
+
+
+def spare(cook: Cook, kitchen: Kitchen) -> str:
+    """The address of a box that was packed for nobody."""
+    there, box_id = weighed(cook, kitchen), uuid4()
+    cook.post(f"/portion/{there}/spare", {"spare_g": "100 g", "id": str(box_id), "event": str(uuid4())})
+    return f"/portion/{there}/spare/{box_id}"
 
 
 def own_figures(kitchen: Kitchen) -> str:

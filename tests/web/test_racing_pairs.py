@@ -72,6 +72,18 @@ REPEATED: dict[str, Pairing] = {
     "/portion/{first_day}/{batch_id}/boxes/{placement_id}/withdraw": lambda c, k: [
         (f"{racing.box_weighed(c, k, twice=True)}/withdraw", event())
     ] * 2,
+    "/portion/{first_day}/{batch_id}/pots": lambda _, k: [
+        (f"/portion/{racing.begun(k)}/pots", {"id": str(uuid4())})
+    ] * 2,
+    "/portion/{first_day}/{batch_id}/pots/remove": lambda _, k: [
+        (f"/portion/{racing.two_pots(k)}/pots/remove", event())
+    ] * 2,
+    "/portion/{first_day}/{batch_id}/spare": lambda c, k: [
+        (f"/portion/{racing.weighed(c, k)}/spare", event(spare_g="100 g", id=str(uuid4())))
+    ] * 2,
+    "/portion/{first_day}/{batch_id}/spare/{box_id}/withdraw": lambda c, k: [
+        (f"{racing.spare(c, k)}/withdraw", event())
+    ] * 2,
     "/portion/{first_day}/{batch_id}/fill": lambda c, k: [(f"/portion/{racing.weighed(c, k)}/fill", event())] * 2,
     "/recipes/import": lambda *_: [("/recipes/import", {"id": str(uuid4()), "file": racing.LINES.encode()})] * 2,
     "/recipes/import/{import_id}": lambda _, k: [(f"/recipes/import/{racing.import_waiting(k)}", {})] * 2,
@@ -88,7 +100,7 @@ REPEATED: dict[str, Pairing] = {
         (f"/recipes/{k.recipe_id}/figures", {"choice": "keep", "of": racing.own_figures(k)})
     ] * 2,
     "/store": lambda _, k: [racing.box_in_the_house(k)] * 2,
-    "/store/{row_id}/out": lambda c, k: [(f"/store/{racing.noted(c, k)}/out", {})] * 2,
+    "/store/{row_id}/out": lambda c, k: [(f"/store/{racing.noted(c, k)}/out", event(kind="eaten", count="1"))] * 2,
     "/store/{row_id}/back": lambda c, k: [(f"/store/{racing.noted(c, k)}/back", {})] * 2,
     "/targets/counting": lambda *_: [("/targets/counting", {"traces": "leave"})] * 2,
     "/targets/{eater_id}": racing.same_new_eater,

@@ -16,6 +16,7 @@ from goodcrate.services import accounts
 from goodcrate.services.calling import Caller, utc_now
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
+from goodcrate.services.portion import filling
 from goodcrate.services.recipes import recipe_files
 from goodcrate.services.store import house
 from goodcrate.services.week import repeating, weeks
@@ -82,6 +83,11 @@ def ids(household: Caller) -> dict[str, object]:
     repeating.save_pattern(household, MONDAY, pattern_id, "our week")
     thing_id = uuid4()
     house.put_in(household, house.ThingInput(thing_id, "fridge", MONDAY, typed="200 g quark"))
+    box_id = uuid4()
+    filling.weigh_pot(household, MONDAY, batch_id, uuid4(), 2100, 0)
+    filling.pack_spare(household, MONDAY, batch_id, box_id, uuid4(), 100)
+    filling.withdraw_spare(household, MONDAY, batch_id, box_id, uuid4())
+    filling.withdraw_pot(household, MONDAY, batch_id, uuid4())
     return {
         "row_id": thing_id,
         "job_id": job_id,
@@ -98,6 +104,7 @@ def ids(household: Caller) -> dict[str, object]:
         "import_id": import_id,
         "version": 1,
         "slot_id": kitchen.slot_id,
+        "box_id": box_id,
     }
 
 

@@ -42,9 +42,10 @@ class HouseholdOwned:
     id: Mapped[UUID] = mapped_column(primary_key=True)
 
 
-def owned_key(column: str, table: str, *, ondelete: str | None = None) -> ForeignKeyConstraint:
-    """A foreign key to a row of the same household."""
-    return ForeignKeyConstraint(["household_id", column], [f"{table}.household_id", f"{table}.id"], ondelete=ondelete)
+def owned_key(column: str, table: str, *, ondelete: str | None = None, is_back: bool = False) -> ForeignKeyConstraint:
+    """A foreign key to a row of the same household; `is_back` closes a circle of tables, and comes after both."""
+    there = [f"{table}.household_id", f"{table}.id"]
+    return ForeignKeyConstraint(["household_id", column], there, ondelete=ondelete, use_alter=is_back)
 
 
 def grams(value: float) -> Decimal:

@@ -1,6 +1,6 @@
-"""Batches with their planned lines, the append-only log of weighings, and boxes."""
+"""Batches with their planned lines and their pots, and the append-only log of weighings."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Mapping
 from datetime import datetime
 from typing import ClassVar
 from uuid import UUID
@@ -20,13 +20,14 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
-from goodcrate.core.cook.batch_record import POT, BatchRecord, Weighing
+from goodcrate.core.cook.batch_record import BatchRecord, Weighing
 from goodcrate.core.recipes.recipe import IngredientLine
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow
 from goodcrate.db.recipes import stored_amount
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import BoxContentRow, BoxRow
 
 INGREDIENT, POT_KIND, BOX = "ingredient", "pot", "box"
 WEIGHING_ORDER = Sequence("weighing_order", metadata=Base.metadata)
@@ -56,11 +57,14 @@ class BatchRow(HouseholdOwned, Base):
     lines: Mapped[list["BatchLineRow"]] = relationship(
         order_by="BatchLineRow.position", cascade="all, delete-orphan", lazy="selectin"
     )
-    weighings: Mapped[list["WeighingRow"]] = relationship(order_by="WeighingRow.seq", lazy="select", viewonly=True)
+    pots: Mapped[list["PotRow"]] = relationship(
+        order_by="PotRow.position", cascade="all, delete-orphan", lazy="selectin"
+    )
 
     def record(self, log: Iterable[Weighing]) -> BatchRecord:
         """The batch as core works it out, with what its log comes to (`last_events`)."""
-        return BatchRecord(tuple(line.value() for line in self.lines), float(self.planned_cooked_g), tuple(log))
+        pots = tuple(str(pot.id) for pot in self.pots if pot.live)
+        return BatchRecord(tuple(line.value() for line in self.lines), float(self.planned_cooked_g), tuple(log), pots)
 
 
 class BatchLineRow(HouseholdOwned, Base):
@@ -101,26 +105,48 @@ class BatchLineRow(HouseholdOwned, Base):
         )
 
 
+class PotRow(HouseholdOwned, Base):
+    """A vessel a batch was cooked in: trays beside each other, or one pot once more (`filling` counts the turns).
+
+    `vessel_id` is the household's vessel, where somebody said which. `live` is NULL once it was left out again.
+    """
+
+    __tablename__ = "pot"
+    is_log: ClassVar[bool] = True
+    __table_args__ = (owned_key("batch_id", "batch", ondelete="CASCADE"), owned_key("vessel_id", "vessel"))
+
+    batch_id: Mapped[UUID]
+    filling: Mapped[int] = mapped_column(default=1)
+    vessel_id: Mapped[UUID | None]
+    position: Mapped[int] = mapped_column(default=0)
+    live: Mapped[int | None] = mapped_column(default=1)
+
+
 class WeighingRow(HouseholdOwned, Base):
     """One event of the log, never changed and never deleted (triggers hold this). `id` is made by the client, so a
-    repeated send is the same event; `seq` is the order of arrival. No net weight means: withdrawn."""
+    repeated send is the same event; `seq` is the order of arrival. No net weight means: withdrawn.
+
+    What was weighed is a line of a batch, a pot, or what is in a box: that may be of no batch (a leftover).
+    """
 
     __tablename__ = "weighing"
     is_log: ClassVar[bool] = True
     __table_args__ = (
         owned_key("batch_id", "batch"),
         owned_key("batch_line_id", "batch_line"),
-        owned_key("placement_id", "placement"),
+        owned_key("pot_id", "pot"),
+        owned_key("content_id", "box_content"),
         UniqueConstraint("seq"),
         Index(None, "household_id", "batch_id", "seq"),
         CheckConstraint("net_g IS NULL OR net_g >= 0", name="net"),
     )
 
     seq: Mapped[int] = mapped_column(BigInteger, WEIGHING_ORDER)
-    batch_id: Mapped[UUID]
+    batch_id: Mapped[UUID | None]
     kind: Mapped[str] = mapped_column(String(12))
     batch_line_id: Mapped[UUID | None]
-    placement_id: Mapped[UUID | None]
+    pot_id: Mapped[UUID | None]
+    content_id: Mapped[UUID | None]
     gross_g: Mapped[Grams | None]
     tare_g: Mapped[Grams | None]
     net_g: Mapped[Grams | None]
@@ -128,21 +154,10 @@ class WeighingRow(HouseholdOwned, Base):
     user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
     weighed_at: Mapped[datetime] = mapped_column(UtcTime)
 
-    def value(self) -> Weighing:
-        """The event as core reads it; the subject is the line's or placement's id, or the pot."""
-        subject = POT if self.kind == POT_KIND else str(self.batch_line_id or self.placement_id)
+    def value(self, boxes: Mapping[UUID, str]) -> Weighing:
+        """The event as core reads it; the subject is the line, the pot, or by content whose box it is in (`boxes`)."""
+        subject = str(self.batch_line_id or self.pot_id) if self.content_id is None else boxes[self.content_id]
         return Weighing(subject, None if self.net_g is None else float(self.net_g), self.shortfall)
-
-
-class BoxRow(HouseholdOwned, Base):
-    """A real container packed for one placement, since `packed_at`; what is in it stands in the log."""
-
-    __tablename__ = "box"
-    is_log: ClassVar[bool] = True
-    __table_args__ = (owned_key("placement_id", "placement"), UniqueConstraint("household_id", "placement_id"))
-
-    placement_id: Mapped[UUID]
-    packed_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
 def last_events(session: HouseholdSession, *batch_ids: UUID) -> dict[UUID, tuple[Weighing, ...]]:
@@ -151,10 +166,37 @@ def last_events(session: HouseholdSession, *batch_ids: UUID) -> dict[UUID, tuple
     last = (
         select(func.max(WeighingRow.seq))
         .where(WeighingRow.batch_id.in_(batch_ids))
-        .group_by(WeighingRow.batch_id, WeighingRow.kind, WeighingRow.batch_line_id, WeighingRow.placement_id)
+        .group_by(WeighingRow.batch_id, WeighingRow.batch_line_id, WeighingRow.pot_id, WeighingRow.content_id)
     )
     found: dict[UUID, tuple[Weighing, ...]] = dict.fromkeys(batch_ids, ())
-    if batch_ids:
-        for row in session.scalars(select(WeighingRow).where(WeighingRow.seq.in_(last)).order_by(WeighingRow.seq)):
-            found[row.batch_id] += (row.value(),)
+    if not batch_ids:
+        return found
+    rows = session.scalars(select(WeighingRow).where(WeighingRow.seq.in_(last)).order_by(WeighingRow.seq)).all()
+    boxes = _boxes_of(session, {row.content_id for row in rows if row.content_id is not None})
+    for row in rows:
+        if row.batch_id is not None:
+            found[row.batch_id] += (row.value(boxes),)
     return found
+
+
+def _boxes_of(session: HouseholdSession, content_ids: set[UUID]) -> dict[UUID, str]:
+    """By content: the meal its box was packed for, or the box itself when it is nobody's."""
+    if not content_ids:
+        return {}
+    rows = session.execute(
+        select(BoxContentRow.id, BoxRow.packed_for, BoxRow.id.label("box_id"))
+        .join(BoxRow, BoxRow.id == BoxContentRow.box_id)
+        .where(BoxContentRow.id.in_(content_ids))
+    )
+    return {row.id: str(row.packed_for or row.box_id) for row in rows}
+
+
+def weighed_contents(session: HouseholdSession, content_ids: Collection[UUID]) -> dict[UUID, float | None]:
+    """What the last weighing of each content says, in g; None where it was withdrawn."""
+    last = select(func.max(WeighingRow.seq)).where(WeighingRow.content_id.in_(content_ids))
+    rows = session.execute(
+        select(WeighingRow.content_id, WeighingRow.net_g).where(
+            WeighingRow.seq.in_(last.group_by(WeighingRow.content_id))
+        )
+    )
+    return {row.content_id: None if row.net_g is None else float(row.net_g) for row in rows if row.content_id}

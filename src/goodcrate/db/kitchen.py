@@ -2,7 +2,7 @@
 
 from typing import ClassVar
 
-from sqlalchemy import String
+from sqlalchemy import JSON, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.recipes.vessels import Vessel
@@ -21,6 +21,8 @@ class VesselRow(HouseholdOwned, Base):
     minimum_ml: Mapped[float] = mapped_column(default=0.0)
     count: Mapped[int] = mapped_column(default=1)
     tare_g: Mapped[Grams | None]
+    compartments: Mapped[int] = mapped_column(default=1)
+    stands: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True), default=None)
     position: Mapped[int] = mapped_column(default=0)
     version: Mapped[int] = mapped_column(default=1)
 
@@ -29,4 +31,8 @@ class VesselRow(HouseholdOwned, Base):
     def value(self) -> Vessel:
         """The vessel as core computes with it."""
         tare_g = None if self.tare_g is None else float(self.tare_g)
-        return Vessel(str(self.id), self.name, self.kind, self.volume_ml, self.minimum_ml, self.count, tare_g)
+        stands = None if self.stands is None else frozenset(self.stands)
+        return Vessel(
+            str(self.id), self.name, self.kind, self.volume_ml, self.minimum_ml, self.count, tare_g,
+            self.compartments, stands,
+        )  # fmt: skip

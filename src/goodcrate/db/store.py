@@ -1,34 +1,156 @@
-"""What is in the house already: boxes, leftovers, opened packs."""
+"""Boxes with what is in them and their log, and opened foods."""
 
-from datetime import date
+from collections.abc import Iterable, Mapping
+from datetime import date, datetime
+from typing import ClassVar
 from uuid import UUID
 
-from sqlalchemy import CheckConstraint, String
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy import (
+    BigInteger,
+    CheckConstraint,
+    ColumnElement,
+    ForeignKey,
+    Index,
+    Sequence,
+    String,
+    UniqueConstraint,
+    or_,
+    select,
+)
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from goodcrate.core.store.box import GONE, Box, BoxEvent, Content
+from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
+from goodcrate.db.kitchen import VesselRow
+
+BOX_EVENT_ORDER = Sequence("box_event_order", metadata=Base.metadata)
 
 
-class HouseRow(HouseholdOwned, Base):
-    """So many boxes of a recipe with `grams` each, or `grams` of a food that is open; `since` cooked or opened.
+class BoxRow(HouseholdOwned, Base):
+    """A container with what is in it. It comes into being when it is packed or noted; what happens then is its log.
 
-    `until` is a printed or chosen last day, NULL when guidance says it. `live` is 1 while it is there, NULL once taken
-    out, so that taking out can be undone.
+    `packed_for` is the meal it was packed for, NULL when it was nobody's; a meal that eats another box names that
+    (`placement.from_box`). `with_box` is the box of the same meal it goes with. `lot` is one for all that were put in
+    together. `cooked_on` counts its days; `until` is a printed or chosen last day, NULL when guidance says it.
     """
 
-    __tablename__ = "in_the_house"
+    __tablename__ = "box"
+    is_log: ClassVar[bool] = True
     __table_args__ = (
         owned_key("recipe_id", "recipe"),
-        owned_key("food_id", "food"),
-        CheckConstraint("(recipe_id IS NULL) <> (food_id IS NULL)", name="one_thing"),
+        owned_key("vessel_id", "vessel"),
+        owned_key("packed_for", "placement"),
+        owned_key("with_box", "box"),
+        Index(None, "household_id", "lot"),
     )
 
-    recipe_id: Mapped[UUID | None]
-    food_id: Mapped[UUID | None]
+    recipe_id: Mapped[UUID]
+    vessel_id: Mapped[UUID | None]
+    packed_for: Mapped[UUID | None]
+    with_box: Mapped[UUID | None]
+    lot: Mapped[UUID]
+    cooked_on: Mapped[date]
+    until: Mapped[date | None]
+
+    contents: Mapped[list["BoxContentRow"]] = relationship(
+        order_by="BoxContentRow.position", cascade="all, delete-orphan", lazy="selectin"
+    )
+    vessel: Mapped[VesselRow | None] = relationship(lazy="joined", viewonly=True)
+
+    def value(self, log: Iterable[BoxEvent], actual_g: Mapping[UUID, float | None], meal: UUID | None) -> Box:
+        """The box as core knows it, with its log, what was weighed by content, and the meal that names it."""
+        contents = tuple(
+            Content(
+                None if c.component_id is None else str(c.component_id),
+                None if c.planned_g is None else float(c.planned_g),
+                actual_g.get(c.id),
+                None if c.batch_id is None else str(c.batch_id),
+            )
+            for c in self.contents
+        )
+        meal_id = meal or self.packed_for
+        return Box(
+            str(self.id), str(self.recipe_id), contents, self.cooked_on, None if meal_id is None else str(meal_id),
+            tuple(log), None if self.vessel is None else self.vessel.value(),
+            None if self.with_box is None else str(self.with_box), str(self.lot), self.until,
+        )  # fmt: skip
+
+
+class BoxContentRow(HouseholdOwned, Base):
+    """A component in a box, in g as planned; what was weighed stands in the log of weighings.
+
+    No component means the whole dish as its recipe is written; no batch, that none here cooked it.
+    """
+
+    __tablename__ = "box_content"
+    is_log: ClassVar[bool] = True
+    __table_args__ = (
+        owned_key("box_id", "box", ondelete="CASCADE"),
+        owned_key("component_id", "component"),
+        owned_key("batch_id", "batch"),
+    )
+
+    box_id: Mapped[UUID]
+    component_id: Mapped[UUID | None]
+    batch_id: Mapped[UUID | None]
+    planned_g: Mapped[Grams | None]
+    position: Mapped[int] = mapped_column(default=0)
+
+
+class BoxEventRow(HouseholdOwned, Base):
+    """One event of a box's log, never changed and never deleted (triggers hold this). `id` is made by the client;
+    `seq` is the order of arrival. Which of the other columns go with which kind is core's `BoxEvent`."""
+
+    __tablename__ = "box_event"
+    is_log: ClassVar[bool] = True
+    __table_args__ = (
+        owned_key("box_id", "box"),
+        owned_key("placement_id", "placement"),
+        UniqueConstraint("seq"),
+        Index(None, "household_id", "box_id", "seq"),
+    )
+
+    seq: Mapped[int] = mapped_column(BigInteger, BOX_EVENT_ORDER)
+    box_id: Mapped[UUID]
+    kind: Mapped[str] = mapped_column(String(12))
+    place: Mapped[str] = mapped_column(String(10), default="")
+    grams: Mapped[Grams | None]
+    placement_id: Mapped[UUID | None]
+    why: Mapped[str] = mapped_column(String(160), default="")
+    undoes: Mapped[UUID | None]
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    happened_at: Mapped[datetime] = mapped_column(UtcTime)
+
+    def value(self) -> BoxEvent:
+        """The event as core reads it."""
+        return BoxEvent(
+            str(self.id), self.kind, self.happened_at, self.place, None if self.grams is None else float(self.grams),
+            "" if self.placement_id is None else str(self.placement_id), self.why,
+            "" if self.undoes is None else str(self.undoes),
+        )  # fmt: skip
+
+
+class OpenFoodRow(HouseholdOwned, Base):
+    """`grams` of a food that is open since `since`. `until` is a printed last day, NULL when guidance says it.
+
+    `live` is 1 while it is there, NULL once taken out, so that taking out can be undone.
+    """
+
+    __tablename__ = "open_food"
+    __table_args__ = (owned_key("food_id", "food"), CheckConstraint("grams BETWEEN 0.1 AND 1000000", name="bounds"))
+
+    food_id: Mapped[UUID]
     typed: Mapped[str] = mapped_column(String(120), default="")
-    count: Mapped[int] = mapped_column(default=1)
     grams: Mapped[Grams]
     place: Mapped[str] = mapped_column(String(10))
     since: Mapped[date]
     until: Mapped[date | None]
     live: Mapped[int | None] = mapped_column(default=1)
+
+
+def may_be_there() -> ColumnElement[bool]:
+    """The condition that a box may be in the house: nothing that ended it is in its log, or something was undone."""
+    ended = select(BoxEventRow.box_id).where(BoxEventRow.kind.in_(GONE))
+    undone = select(BoxEventRow.box_id).where(BoxEventRow.undoes.is_not(None))
+    return or_(BoxRow.id.not_in(ended), BoxRow.id.in_(undone))

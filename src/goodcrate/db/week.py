@@ -61,8 +61,8 @@ class PlacementRow(HouseholdOwned, Base):
     `live` is 1 while it stands and NULL once taken away, so that a slot holds one live placement and a removed one
     (whose box may have been weighed) can be put back. `servings_before` is what a fit moved it from, until that is
     kept. `cooked_in` is the session a plan chose; without it, or once it is gone, the latest that is over by then is.
-    A pinned one stays when the week is planned anew. `from_job` is the plan it was taken from. `from_house` names the
-    boxes in the house it is one of: no session cooks it. `gave_way_to` is the copy that took its place.
+    A pinned one stays when the week is planned anew. `from_job` is the plan it was taken from. `from_box` names the
+    box in the house it eats: no session cooks it. `gave_way_to` is the copy that took its place.
     """
 
     __tablename__ = "placement"
@@ -71,6 +71,7 @@ class PlacementRow(HouseholdOwned, Base):
         owned_key("eater_id", "eater"),
         owned_key("slot_id", "slot"),
         owned_key("recipe_id", "recipe"),
+        owned_key("from_box", "box", is_back=True),
         UniqueConstraint("household_id", "eater_id", "slot_id", "day", "live"),
         Index(None, "household_id", "week_id", "live"),
         CheckConstraint("live = 1", name="live"),
@@ -87,7 +88,7 @@ class PlacementRow(HouseholdOwned, Base):
     is_frozen: Mapped[bool] = mapped_column(Boolean, default=False)
     is_pinned: Mapped[bool] = mapped_column(Boolean, default=False)
     from_job: Mapped[UUID | None]
-    from_house: Mapped[UUID | None]
+    from_box: Mapped[UUID | None]
     gave_way_to: Mapped[UUID | None]
     live: Mapped[int | None] = mapped_column(default=1)
     version: Mapped[int] = mapped_column(default=1)
@@ -98,7 +99,7 @@ class PlacementRow(HouseholdOwned, Base):
         """The meal as core knows it."""
         return Meal(
             self.id, self.eater_id, self.slot_id, self.recipe_id, self.day, self.servings, self.servings_before,
-            self.cooked_in, self.is_frozen, self.is_pinned, self.from_job, self.from_house, self.version,
+            self.cooked_in, self.is_frozen, self.is_pinned, self.from_job, self.from_box, self.version,
         )  # fmt: skip
 
 

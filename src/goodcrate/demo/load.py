@@ -68,7 +68,10 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
 
 
 def _vessel_input(caller: Caller, v: boat.DemoVessel) -> kitchen.VesselInput:
-    return kitchen.VesselInput(_id(caller, "vessel", v.name), v.name, v.kind, v.volume_ml, v.minimum_ml, v.pieces)
+    return kitchen.VesselInput(
+        _id(caller, "vessel", v.name), v.name, v.kind, v.volume_ml, v.minimum_ml, v.pieces,
+        compartments=v.compartments, stands=frozenset(v.stands) or None,
+    )  # fmt: skip
 
 
 def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipe_input.RecipeInput:

@@ -80,6 +80,8 @@ class DemoVessel(NamedTuple):
     volume_ml: float
     minimum_ml: float = 0.0
     pieces: int = 1
+    compartments: int = 1
+    stands: tuple[str, ...] = ()
 
 
 VESSELS = (
@@ -89,8 +91,8 @@ VESSELS = (
     DemoVessel("half tray", "tray", 2400, pieces=2),
     DemoVessel("3 l bowl", "bowl", 3000),
     DemoVessel("stick blender beaker", "blender", 900, 150),
-    DemoVessel("750 ml box, two compartments", "box", 750, pieces=10),
-    DemoVessel("500 ml box", "box", 500, pieces=8),
+    DemoVessel("750 ml box, two compartments", "box", 750, pieces=10, compartments=2, stands=("freezer", "oven")),
+    DemoVessel("500 ml box", "box", 500, pieces=8, stands=("freezer", "oven")),
     DemoVessel("250 ml jar", "box", 250, pieces=6),
     DemoVessel("60 ml pot", "box", 60, pieces=8),
 )

@@ -5,9 +5,9 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 
-from goodcrate.core.cook.batch_record import POT, Weighing, settled
+from goodcrate.core.cook.batch_record import TAKEN_OUT, Weighing, settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.counting import traces_out
 from goodcrate.core.recipes.recipe import LEARN_FROM, Recipe
@@ -16,11 +16,12 @@ from goodcrate.core.targets.excluding import Exclusions
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
-from goodcrate.db.cook import BatchRow, last_events
+from goodcrate.db.cook import BatchRow, PotRow, last_events
 from goodcrate.db.foods import count_stamp, is_settled, stamp_of
 from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import BoxRow
 from goodcrate.db.targets import EaterRow
 from goodcrate.services.calling import Caller, older_than, saying_again
 
@@ -37,6 +38,8 @@ class VesselInput:
     count: int = 1
     tare_g: float | None = None
     version: int = 0
+    compartments: int = 1
+    stands: frozenset[str] | None = None
 
 
 def vessels(caller: Caller) -> list[Vessel]:
@@ -182,7 +185,7 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
         if v.tare_g is not None and not 0 < v.tare_g <= 20_000:
             faults.append(InvalidInput(f"vessel-{v.id}-tare_g", f"{v.tare_g:g} g is not possible.", "Up to 20 kg."))
         try:
-            Vessel(str(v.id), v.name, v.kind, v.volume_ml, v.minimum_ml, v.count, v.tare_g)
+            Vessel(str(v.id), v.name, v.kind, v.volume_ml, v.minimum_ml, v.count, v.tare_g, v.compartments, v.stands)
         except InvalidInput as fault:
             faults.append(InvalidInput(f"vessel-{v.id}-{fault.field}", fault.problem, fault.wanted))
     if faults:
@@ -193,6 +196,7 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
         older = (older_than("vessel", versions.get(v.id, 0), v.version or None) for v in typed)
         with saying_again(session, next((stale for stale in older if stale), None)):
             for row_id in (known.keys() & set(shown)) - {v.id for v in typed}:
+                _forget_vessel(session, row_id)
                 session.delete(known[row_id])
             for place, v in enumerate(typed):
                 row = known.get(v.id)
@@ -200,8 +204,15 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
                     row = VesselRow(id=v.id)
                     session.add(row)
                 row.name, row.kind, row.volume_ml, row.minimum_ml = v.name.strip(), v.kind, v.volume_ml, v.minimum_ml
-                row.count, row.position = v.count, place
+                row.count, row.position, row.compartments = v.count, place, v.compartments
+                row.stands = None if v.stands is None else sorted(v.stands)
                 row.tare_g = None if v.tare_g is None else grams(v.tare_g)
+
+
+def _forget_vessel(session: HouseholdSession, vessel_id: UUID) -> None:
+    """Boxes and pots that were in a vessel stay; nobody knows any more what it was."""
+    for kind in (BoxRow, PotRow):
+        session.execute(update(kind).where(kind.vessel_id == vessel_id).values(vessel_id=None))
 
 
 def learn_yields(session: HouseholdSession, component_id: UUID) -> None:
@@ -225,15 +236,15 @@ def learn_yields(session: HouseholdSession, component_id: UUID) -> None:
 
 
 def pot_yield(row: BatchRow, log: Iterable[Weighing]) -> float | None:
-    """A weighed batch's cooked net weight ÷ what was weighed in; None before the pot is weighed."""
+    """A weighed batch's cooked net weight ÷ what was weighed in; None before all its pots are weighed."""
     record = row.record(log)
     last = settled(record.log)
-    pot = last.get(POT)
-    if pot is None or pot.net_g is None or pot.shortfall == "taken_out":
+    pots = [last.get(pot) for pot in record.pots]
+    if any(pot is None or pot.shortfall == TAKEN_OUT for pot in pots):
         return None
-    weighed_in = 0.0
+    cooked_g, weighed_in = sum(pot.net_g or 0.0 for pot in pots if pot is not None), 0.0
     for line in record.lines:
         event = last.get(line.key)
         actual = line.weighed_in_g if event is None or event.net_g is None else event.net_g
         weighed_in += 0.0 if line.is_poured_off else actual
-    return round(pot.net_g / weighed_in, 6) if weighed_in > 0 else None
+    return round(cooked_g / weighed_in, 6) if weighed_in > 0 else None

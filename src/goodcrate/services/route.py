@@ -12,15 +12,14 @@ from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.store import HouseRow
+from goodcrate.db.store import OpenFoodRow
 from goodcrate.db.targets import EaterRow, SlotRow
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
+from goodcrate.services.store.boxes import boxes_there
 from goodcrate.services.week.weeks import week_at_hand_in
 
-OPENED = (HouseRow.live == 1, HouseRow.food_id.is_not(None))
-BOXES = (HouseRow.live == 1, HouseRow.recipe_id.is_not(None))
 STAGES = ("targets", "foods", "recipes", "week", "shop", "cook", "portion", "store", "review")
 
 
@@ -49,10 +48,9 @@ def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
         slots_now.where(*here).scalar_subquery(),
         *counted,
     ]
-    counted.append(select(func.count(HouseRow.id)).where(*OPENED).scalar_subquery())
-    boxes_there = select(func.coalesce(func.sum(HouseRow.count), 0)).where(*BOXES).scalar_subquery()
-    # One question instead of six: every page asks it.
-    eaters, slots_a_day, recipes, foods, opened, boxes = map(int, session.execute(select(*counted, boxes_there)).one())
+    counted.append(select(func.count(OpenFoodRow.id)).where(OpenFoodRow.live == 1).scalar_subquery())
+    # One question instead of five: every page asks it.
+    eaters, slots_a_day, recipes, foods, opened = map(int, session.execute(select(*counted)).one())
     week = session.execute(
         select(WeekRow.id, WeekRow.first_day, WeekRow.days, func.count(PlacementRow.id))
         .outerjoin(PlacementRow, and_(PlacementRow.week_id == WeekRow.id, PlacementRow.live == 1))
@@ -76,7 +74,7 @@ def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
         "shop": "comes next",
         "cook": _some(started, "batch", "batches") + " begun" if started else "nothing begun",
         "portion": _some(weighed, "pot", "pots") + " weighed" if weighed else "no pot weighed",
-        "store": _in_the_house(boxes, opened),
+        "store": _in_the_house(len(boxes_there(session)), opened),
         "review": "comes later",
     }
     return {stage: StageState(words[stage]) for stage in STAGES}
@@ -85,13 +83,13 @@ def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
 def _batches_and_pots(session: HouseholdSession, week_id: UUID) -> tuple[int, int]:
     """How many batches were begun, and how many of their pots stand weighed (the last word of the log counts)."""
     log = session.execute(
-        select(BatchRow.id, WeighingRow.net_g)
+        select(BatchRow.id, WeighingRow.pot_id, WeighingRow.net_g)
         .outerjoin(WeighingRow, and_(WeighingRow.batch_id == BatchRow.id, WeighingRow.kind == POT_KIND))
         .where(BatchRow.week_id == week_id)
         .order_by(WeighingRow.seq)
-    )
-    last = {row.id: row.net_g for row in log}
-    return len(last), sum(net_g is not None for net_g in last.values())
+    ).all()
+    last = {row.pot_id: row.net_g for row in log if row.pot_id is not None}
+    return len({row.id for row in log}), sum(net_g is not None for net_g in last.values())
 
 
 def _in_the_house(boxes: int, opened: int) -> str:

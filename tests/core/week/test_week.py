@@ -47,11 +47,10 @@ PLACINGS = tuple(
 )
 
 
-def outcome(*log: Weighing) -> WeekOutcome:
+def outcome(*log: Weighing, pots: tuple[str, ...] = (POT,)) -> WeekOutcome:
     plan = batches_that_follow(PLACINGS, [RECIPE])[0]
-    return week_outcome(
-        PLACINGS, [RECIPE], {("sun", "stew"): BatchRecord(planned_record(STEW, plan).lines, plan.cooked_g, log)}
-    )
+    record = BatchRecord(planned_record(STEW, plan).lines, plan.cooked_g, log, pots)
+    return week_outcome(PLACINGS, [RECIPE], {("sun", "stew"): record})
 
 
 def grams(result: WeekOutcome) -> list[float]:
@@ -113,6 +112,31 @@ def test_an_overfilled_box_stays_and_the_others_share_the_rest() -> None:
     assert grams(result) == [274, 300, 546]
     assert result.boxes["Tue"].stage == WEIGHED
     assert result.batches[0].outcome.remainder_g == 0
+
+
+def test_a_batch_in_several_pots_is_divided_when_all_are_weighed() -> None:
+    trays = ("left tray", "right tray")
+    half = outcome(Weighing("left tray", 560), pots=trays)
+    assert list(half.batches[0].outcome.state.pots_g) == [560, None]
+    assert {box.stage for box in half.boxes.values()} == {PLANNED}
+    both = outcome(Weighing("left tray", 560), Weighing("right tray", 480, TAKEN_OUT), pots=trays)
+    assert both.batches[0].outcome.state.pot_g == 1040
+    assert both.batches[0].outcome.state.shortfall == TAKEN_OUT
+    assert grams(both) == [260, 260, 520]
+
+
+def test_a_box_for_nobody_yet_is_taken_off_the_pot() -> None:
+    result = outcome(Weighing(POT, 1120), Weighing("spare", 120), Weighing("Tue", 300))
+    worked = result.batches[0].outcome
+    assert grams(result) == [234, 300, 466]
+    assert [(p.placing_key, p.grams) for p in worked.spare] == [("spare", 120)]
+    assert worked.left_g == 1120 - 420
+    in_boxes = sum(box.tally.amount("protein_g").value for box in result.boxes.values())
+    whole = worked.state.batch.tally.amount("protein_g").value
+    assert isclose(in_boxes + worked.spare[0].tally.amount("protein_g").value, whole, abs_tol=1e-9)
+    everything = outcome(Weighing(POT, 1120), Weighing("spare", 1120))
+    assert grams(everything) == [0, 0, 0]
+    assert everything.batches[0].outcome.left_g == 0
 
 
 def test_withdrawing_a_weighing_brings_the_plan_back() -> None:

@@ -14,7 +14,7 @@ from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
-from goodcrate.services.store.house import ThingInput
+from goodcrate.services.store.house import TakenOut, ThingInput
 from goodcrate.services.week import eat_first, fitting, moving, placing, planning, weeks
 from goodcrate.services.week.plan_problem import Wishes, problem_of
 from goodcrate.services.week.weeks import existing_week, load_picture
@@ -58,9 +58,9 @@ def test_boxes_and_foods_are_noted_with_the_day_they_keep_until(kitchen: Kitchen
     assert "frozen" in box.why
     fridge = boxes(kitchen, 1, place="fridge", since=MONDAY)
     assert house.house(caller).boxes[0].id == fridge  # keeps shortest, stands first
-    house.take_out(caller, box_id)
+    house.take_out(caller, box_id, TakenOut(uuid4()))
     assert [b.id for b in house.house(caller).boxes] == [fridge]
-    house.take_out(caller, box_id, there=True)
+    house.put_back(caller, box_id)
     assert len(house.house(caller).boxes) == 2
 
 
@@ -83,7 +83,7 @@ def test_a_box_is_eaten_once_cooked_by_nobody_and_comes_back(kitchen: Kitchen) -
     eat(kitchen, box_id, 3, first)  # sent twice
     picture = weeks.week_picture(caller, MONDAY)
     assert picture is not None
-    (eaten,) = [p for p in picture.meals if p.from_house == box_id]
+    (eaten,) = [p for p in picture.meals if p.from_box is not None]
     box = picture.outcome.boxes[str(eaten.id)]
     assert box.placing.session_key is None
     assert box.tally.grams == pytest.approx(320, abs=0.1)

@@ -70,8 +70,8 @@ def test_every_event_can_be_sent_twice(kitchen: Kitchen) -> None:
     for _ in range(2):
         cooking.weigh_ingredient(kitchen.caller, MONDAY, batch_id, line, event, 612)
         filling.weigh_pot(kitchen.caller, MONDAY, batch_id, pot, 2000, 1000, COOKED_DOWN)
-    log = batch_of(kitchen)[1].record.log
-    assert [(w.subject, w.net_g) for w in log] == [(str(line), 612), ("pot", 1000)]
+    record = batch_of(kitchen)[1].record
+    assert [(w.subject, w.net_g) for w in record.log] == [(str(line), 612), (record.pots[0], 1000)]
 
 
 def test_the_same_form_sent_at_the_same_moment_makes_one_record(kitchen: Kitchen) -> None:

@@ -61,27 +61,31 @@ def net_weight_g(gross_g: float, tare_g: float, field: str = "gross_g") -> float
     return net
 
 
+POT = "pot"
+"""The one pot of a batch nobody has started."""
+
+
 @dataclass(frozen=True, slots=True)
 class BatchRecord:
     """A batch as planned and as logged.
 
-    `lines` carry planned amounts; `planned_cooked_g` is what they should weigh when cooked. Subjects of the log are
-    the lines' keys, `pot`, and the placings' keys for their boxes.
+    `lines` carry planned amounts; `planned_cooked_g` is what they should weigh when cooked. `pots` are what it was
+    cooked in: trays beside each other, or one pot filled again. Subjects of the log are the lines' keys, those of the
+    pots, the placings' keys for their boxes, and the keys of boxes that are for nobody yet.
     """
 
     lines: tuple[IngredientLine, ...]
     planned_cooked_g: float
     log: tuple[Weighing, ...] = ()
-
-
-POT = "pot"
+    pots: tuple[str, ...] = (POT,)
 
 
 @dataclass(frozen=True, slots=True)
 class CookedState:
     """Where a batch stands: its actual lines, what it should weigh now, what it does weigh, and the batch to portion.
 
-    `pot_g` is None before the pot was weighed; `available_g` is what there is to divide.
+    `pots_g` are the pots' net weights in their order, None where one is not weighed yet; `pot_g` is their sum, None
+    until all of them are; `available_g` is what there is to divide.
     """
 
     lines: tuple[IngredientLine, ...]
@@ -90,6 +94,7 @@ class CookedState:
     pot_g: float | None
     shortfall: str | None
     batch: Batch
+    pots_g: tuple[float | None, ...] = (None,)
 
     @property
     def available_g(self) -> float:
@@ -119,12 +124,12 @@ def cooked_state(record: BatchRecord) -> CookedState:
     )
     actual_g = sum(line.kept_g for line in lines)
     expected_g = record.planned_cooked_g * actual_g / planned_g if planned_g > 0 else record.planned_cooked_g
-    pot = last.get(POT)
-    pot_g = None if pot is None else pot.net_g
-    shortfall = pot.shortfall if pot is not None else None
+    pots_g = tuple(last[pot].net_g if pot in last else None for pot in record.pots)
+    pot_g = None if None in pots_g else sum(net_g for net_g in pots_g if net_g is not None)
+    shortfall = next((e.shortfall for e in reversed(last.values()) if e.subject in record.pots and e.shortfall), None)
     at_density_of = expected_g if pot_g is None or (shortfall == TAKEN_OUT and pot_g < expected_g) else pot_g
     weighed = frozenset(line.key for line in record.lines if line.key in last)
-    return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch_of(lines, at_density_of))
+    return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch_of(lines, at_density_of), pots_g)
 
 
 def needs_shortfall_answer(pot_g: float, expected_g: float) -> bool:

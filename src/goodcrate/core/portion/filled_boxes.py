@@ -16,7 +16,8 @@ PLANNED, DIVIDED, WEIGHED = "planned", "divided", "weighed"
 class BoxPortion:
     """One component in one box: grams, how they were established, and the nutrients in them.
 
-    `stage` is `planned` (pot not weighed yet), `divided` (grams to fill) or `weighed` (grams that are in).
+    `stage` is `planned` (pot not weighed yet), `divided` (grams to fill) or `weighed` (grams that are in). Of a box for
+    nobody yet `placing_key` is the box's own key, and it has no target.
     """
 
     placing_key: str
@@ -28,17 +29,19 @@ class BoxPortion:
 
 @dataclass(frozen=True, slots=True)
 class BatchOutcome:
-    """A batch with its portions, in the order of the plan, and what is left in the pot in g."""
+    """A batch with its portions, in the order of the plan, and what is left in the pot in g. `spare` are the portions
+    in boxes that are for nobody yet."""
 
     state: CookedState
     portions: tuple[BoxPortion, ...]
     remainder_g: float
     division: Division | None
+    spare: tuple[BoxPortion, ...] = ()
 
     @property
     def packed_g(self) -> float:
         """Grams in boxes that are weighed."""
-        return sum(p.grams for p in self.portions if p.stage == WEIGHED)
+        return sum(p.grams for p in (*self.portions, *self.spare) if p.stage == WEIGHED)
 
     @property
     def left_g(self) -> float:
@@ -55,7 +58,8 @@ def batch_outcome(record: BatchRecord, planned: Sequence[PlannedPortion], doubt_
 
     Before the pot is weighed, each portion is its exact share of what is expected. Afterwards the weighed net is
     divided in whole grams, boxes already weighed stay as they are, and the rest is divided again over the others.
-    `doubt_key` prefixes the portions' own sources of doubt.
+    What was weighed into boxes for nobody yet is taken off first. `doubt_key` prefixes the portions' own sources of
+    doubt.
 
     Raises:
         InvalidInputs: when the boxes weighed so far hold more than the pot gave.
@@ -66,26 +70,34 @@ def batch_outcome(record: BatchRecord, planned: Sequence[PlannedPortion], doubt_
     scale = state.expected_g / target_sum if target_sum > 0 else 0.0
     targets = {p.placing_key: p.grams * scale for p in planned}
     filled = {p.placing_key: event.net_g for p in planned if (event := last.get(p.placing_key)) is not None}
+    known = {*targets, *record.pots, *(line.key for line in record.lines)}
+    spare_g = {key: event.net_g or 0.0 for key, event in last.items() if key not in known}
+    to_divide_g = None if state.pot_g is None else max(0.0, round(state.pot_g - sum(spare_g.values()), 1))
 
     division: Division | None = None
     grams = dict(targets)
     remainder = 0.0
-    if state.pot_g is not None and planned:
+    if to_divide_g and planned:
         boxes = tuple(
             BoxTarget(p.placing_key, max(round(targets[p.placing_key], 3), 0.001), filled_g=filled.get(p.placing_key))
             for p in planned
         )
-        division = divide(DivisionProblem(state.pot_g, boxes))
+        division = divide(DivisionProblem(to_divide_g, boxes))
         grams = {fill.key: fill.grams for fill in division.boxes}
         remainder = division.remainder_g
-    elif state.pot_g is not None:
-        remainder = state.pot_g
+    elif to_divide_g is not None:
+        grams = {p.placing_key: filled.get(p.placing_key) or 0.0 for p in planned}
+        remainder = max(0.0, to_divide_g - sum(grams.values()))
 
     portions = []
     for p in planned:
         key = p.placing_key
-        stage = WEIGHED if key in filled and division else (DIVIDED if division else PLANNED)
+        stage = PLANNED if to_divide_g is None else WEIGHED if key in filled else DIVIDED
         error = 0.0 if stage == PLANNED else reading_error_g()
         tally = state.batch.portion(grams[key], f"{doubt_key}:{key}", error)
         portions.append(BoxPortion(key, grams[key], targets[key], stage, tally))
-    return BatchOutcome(state, tuple(portions), remainder, division)
+    spare = tuple(
+        BoxPortion(key, net_g, 0.0, WEIGHED, state.batch.portion(net_g, f"{doubt_key}:{key}", reading_error_g()))
+        for key, net_g in spare_g.items()
+    )
+    return BatchOutcome(state, tuple(portions), remainder, division, spare)

@@ -17,6 +17,10 @@ KINDS: Mapping[str, str] = {
     "box": "box to store in",
 }
 BOX = "box"
+STANDS_FREEZER, STANDS_OVEN, STANDS_MICROWAVE = "freezer", "oven", "microwave"
+STANDS: Mapping[str, str] = {STANDS_FREEZER: "freezer", STANDS_OVEN: "oven", STANDS_MICROWAVE: "microwave"}
+"""What a container to store in can stand, and the word for it."""
+MOST_COMPARTMENTS = 6
 COOKS_IN: Mapping[str, str] = {kind: words for kind, words in KINDS.items() if kind != BOX}
 """The kinds something is cooked or stirred in."""
 ON_HEAT = frozenset({"pot", "pan", "tray"})
@@ -34,6 +38,8 @@ ASSUMED_G_PER_ML = 0.9
 class Vessel:
     """A real vessel: `volume_ml` brimful, `minimum_ml` the least it works with (a blender), how many there are.
 
+    A box to store in has compartments, and stands freezer, oven or microwave; `stands` is None when nobody said.
+
     Raises:
         InvalidInput: for a kind we do not know or sizes that cannot be.
     """
@@ -45,6 +51,8 @@ class Vessel:
     minimum_ml: float = 0.0
     count: int = 1
     tare_g: float | None = None
+    compartments: int = 1
+    stands: frozenset[str] | None = None
 
     def __post_init__(self) -> None:
         if self.kind not in KINDS:
@@ -55,6 +63,12 @@ class Vessel:
             raise InvalidInput("minimum_ml", f"{self.minimum_ml:g} ml is not possible.", "Less than it holds.")
         if not 1 <= self.count <= 20:
             raise InvalidInput("count", f"{self.count} of them is not possible.", "From 1 to 20.")
+        if not 1 <= self.compartments <= MOST_COMPARTMENTS:
+            raise InvalidInput(
+                "compartments", f"{self.compartments} compartments are not possible.", f"From 1 to {MOST_COMPARTMENTS}."
+            )
+        if self.stands is not None and not self.stands <= STANDS.keys():
+            raise InvalidInput("stands", "We do not know what it stands.", f"Of {', '.join(STANDS)}.")
 
     @property
     def usable_ml(self) -> float:

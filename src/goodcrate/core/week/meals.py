@@ -12,8 +12,7 @@ class Meal:
 
     `servings_before` is what a fit moved it from, until that is kept. `cooked_in` is the session a plan chose; without
     it, or once it is gone, the latest that is over by then is. A pinned one stays when the week is planned anew.
-    `from_job` is the plan it was taken from. `from_house` names the boxes in the house it is one of: no session cooks
-    it.
+    `from_job` is the plan it was taken from. `from_box` names the box in the house it eats: no session cooks it.
     """
 
     id: UUID
@@ -27,7 +26,7 @@ class Meal:
     is_frozen: bool = False
     is_pinned: bool = False
     from_job: UUID | None = None
-    from_house: UUID | None = None
+    from_box: UUID | None = None
     version: int = 1
 
 

@@ -12,7 +12,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.portion.week_outcome import WorkedBatch, planned_record
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.db.base import grams
-from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, WeighingRow
+from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, PotRow, WeighingRow
 from goodcrate.db.recipes import LineRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, existing, utc_now
@@ -88,6 +88,7 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
                 kept_version=kept.get(_line_key(line.key.removeprefix(f"{plan.session_key}/"))),
             )
         )  # fmt: skip
+    row.pots.append(PotRow(id=uuid5(batch_id, "pot:0"), batch_id=batch_id, filling=1, position=0, live=1))
     session.flush()
     return row
 
@@ -133,11 +134,12 @@ def log(
     caller: Caller,
     event_id: UUID,
     *,
-    batch_id: UUID,
+    batch_id: UUID | None,
     kind: str,
     net_g: float | None,
     batch_line_id: UUID | None = None,
-    placement_id: UUID | None = None,
+    pot_id: UUID | None = None,
+    content_id: UUID | None = None,
     gross_g: float | None = None,
     tare_g: float | None = None,
     shortfall: str | None = None,
@@ -148,7 +150,7 @@ def log(
         SentOtherwise: when an event of this id says something else: neither is dropped in silence.
     """
     row = WeighingRow(
-        id=event_id, batch_id=batch_id, kind=kind, batch_line_id=batch_line_id, placement_id=placement_id,
+        id=event_id, batch_id=batch_id, kind=kind, batch_line_id=batch_line_id, pot_id=pot_id, content_id=content_id,
         gross_g=None if gross_g is None else grams(gross_g), tare_g=None if tare_g is None else grams(tare_g),
         net_g=None if net_g is None else grams(net_g), shortfall=shortfall, user_id=caller.user_id,
         weighed_at=utc_now(),
@@ -161,5 +163,5 @@ def log(
 
 
 _WHAT_AN_EVENT_SAYS = (
-    "batch_id", "kind", "batch_line_id", "placement_id", "gross_g", "tare_g", "net_g", "shortfall",
+    "batch_id", "kind", "batch_line_id", "pot_id", "content_id", "gross_g", "tare_g", "net_g", "shortfall",
 )  # fmt: skip

@@ -1,7 +1,8 @@
 """Portioning: weighing the pot and the boxes. Everything else follows from the log."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import date
 from uuid import UUID, uuid5
 
@@ -9,11 +10,17 @@ from goodcrate.core.cook.batch_record import check_shortfall, net_weight_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
-from goodcrate.db.cook import BOX, POT_KIND, BoxRow
+from goodcrate.core.store.box import PACKED, BoxEvent, standing
+from goodcrate.core.week.storing import FREEZER, FRIDGE
+from goodcrate.db.base import grams
+from goodcrate.db.cook import BOX, POT_KIND, BatchRow, PotRow, WeighingRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
+from goodcrate.db.store import BoxContentRow, BoxRow
+from goodcrate.db.week import PlacementRow, SessionRow
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.cook.cooking import log, started, worked_batch
 from goodcrate.services.kitchen import learn_yields
+from goodcrate.services.store.boxes import box_in, content_id, own_box_id, pack, undo
 from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
 
 
@@ -49,33 +56,98 @@ def weigh_pot(
     gross_g: float,
     tare_g: float,
     shortfall: str | None = None,
+    pot_id: UUID | None = None,
 ) -> None:
-    """Log what the cooked pot weighs, gross and tare. The batch is started if it was not.
+    """Log what a cooked pot weighs, gross and tare. The batch is started if it was not.
+
+    Of several pots it is `pot_id`, or the first that is not weighed; the last of them is asked why all together are
+    lighter than expected.
 
     Raises:
-        NotFound: when the week asks for no such batch.
+        NotFound: when the week asks for no such batch, or it has no such pot.
         InvalidInput: for impossible weights, a light pot without a reason, or one lighter than its packed boxes.
     """
     net_g = net_weight_g(gross_g, tare_g)
     with _at_the_bench(caller, first_day) as session:
         batch = started(session, first_day, batch_id)
-        worked = _worked(session, first_day, batch_id)
-        answer = check_shortfall(shortfall, net_g, worked.outcome.state.expected_g)
-        packed_g = worked.outcome.packed_g
-        if packed_g > net_g:
-            raise InvalidInput(
-                "gross_g", f"The packed boxes hold {packed_g:,.0f} g already.", "Withdraw them, or weigh the pot again."
-            )
+        outcome = _worked(session, first_day, batch_id).outcome
+        pots = dict(zip((pot for pot in batch.pots if pot.live), outcome.state.pots_g, strict=True))
+        pot = _pot(session, pots, event_id, pot_id)
+        others_g = [g for other, g in pots.items() if other is not pot]
+        total_g, answer = net_g + sum(g for g in others_g if g is not None), None
+        if None not in others_g:
+            answer = check_shortfall(shortfall, total_g, outcome.state.expected_g)
+            if outcome.packed_g > total_g:
+                raise InvalidInput(
+                    "gross_g", f"The packed boxes hold {outcome.packed_g:,.0f} g already.",
+                    "Withdraw them, or weigh the pot again.",
+                )  # fmt: skip
         log(
-            session, caller, event_id, batch_id=batch.id, kind=POT_KIND, net_g=net_g, gross_g=gross_g, tare_g=tare_g,
-            shortfall=answer,
+            session, caller, event_id, batch_id=batch.id, kind=POT_KIND, net_g=net_g, pot_id=pot.id, gross_g=gross_g,
+            tare_g=tare_g, shortfall=answer,
         )  # fmt: skip
         session.flush()
         learn_yields(session, batch.component_id)
 
 
+def _pot(session: HouseholdSession, pots: Mapping[PotRow, float | None], event_id: UUID, pot_id: UUID | None) -> PotRow:
+    sent_before = session.find(WeighingRow, event_id)
+    wanted = pot_id if sent_before is None else sent_before.pot_id
+    if wanted is None:
+        return next((pot for pot, net_g in pots.items() if net_g is None), next(iter(pots)))
+    for pot in pots:
+        if pot.id == wanted:
+            return pot
+    raise NotFound("pot")
+
+
+def add_pot(caller: Caller, first_day: date, batch_id: UUID, pot_id: UUID, filling: int = 1) -> None:
+    """Say that a batch came out of one pot more. The batch is started if it was not; sending it twice adds one.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+        InvalidInput: while boxes of it are packed, for their division would change, or for too many pots.
+    """
+    with _at_the_bench(caller, first_day) as session:
+        batch = started(session, first_day, batch_id)
+        if session.find(PotRow, pot_id) is not None:
+            return
+        _refuse_if_packed(_worked(session, first_day, batch_id))
+        if sum(1 for pot in batch.pots if pot.live) >= MOST_POTS:
+            raise InvalidInput("pot", f"A batch in more than {MOST_POTS} pots is not possible.")
+        row = PotRow(id=pot_id, batch_id=batch.id, filling=filling, position=len(batch.pots), live=1)
+        add_once(session, row)
+
+
+MOST_POTS = 8
+
+
+def leave_pot_out(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
+    """Take back the last pot that was added; what it weighed stays in the log and does not count.
+
+    Raises:
+        NotFound: when the batch was not started.
+        InvalidInput: while boxes of it are packed.
+    """
+    with _at_the_bench(caller, first_day) as session:
+        batch = existing(session, BatchRow, batch_id, "batch")
+        pots = [pot for pot in batch.pots if pot.live]
+        if len(pots) < 2 or session.find(WeighingRow, event_id) is not None:
+            return
+        _refuse_if_packed(_worked(session, first_day, batch_id))
+        log(session, caller, event_id, batch_id=batch_id, kind=POT_KIND, net_g=None, pot_id=pots[-1].id)
+        pots[-1].live = None
+        session.flush()
+        learn_yields(session, batch.component_id)
+
+
+def _refuse_if_packed(worked: WorkedBatch) -> None:
+    if worked.outcome.packed_g > 0:
+        raise InvalidInput("pot", "Boxes of this pot are packed.", "Withdraw them first.")
+
+
 def withdraw_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
-    """Take the pot's weight back; the reading stays in the log.
+    """Take the weights of a batch's pots back; the readings stay in the log.
 
     Raises:
         NotFound: when the week asks for no such batch.
@@ -83,10 +155,12 @@ def withdraw_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID
     """
     with _at_the_bench(caller, first_day) as session:
         worked = _worked(session, first_day, batch_id)
-        if any(p.stage == WEIGHED for p in worked.outcome.portions):
-            raise InvalidInput("pot", "Boxes of this pot are packed.", "Withdraw them first.")
+        _refuse_if_packed(worked)
         if worked.is_started:
-            log(session, caller, event_id, batch_id=batch_id, kind=POT_KIND, net_g=None)
+            batch = existing(session, BatchRow, batch_id, "batch")
+            for place, pot in enumerate(pot for pot in batch.pots if pot.live):
+                one = event_id if place == 0 else uuid5(event_id, str(pot.id))
+                log(session, caller, one, batch_id=batch_id, kind=POT_KIND, net_g=None, pot_id=pot.id)
             session.flush()
             learn_yields(session, UUID(worked.plan.component_key))
 
@@ -113,7 +187,7 @@ def weigh_box(
             raise InvalidInput(
                 "net_g", f"Only {pot_g - others_g:,.0f} g are left in the pot.", "Weigh the box again, or the pot."
             )
-        _pack(session, caller, batch_id, placement_id, event_id, net_g)
+        _pack(session, caller, batch_id, _OwnBox(placement_id, portion.target_g), event_id, net_g)
 
 
 def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
@@ -129,8 +203,42 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
             raise InvalidInput("net_g", "The pot is not weighed yet.", "Weigh it first.")
         for portion in worked.outcome.portions:
             if portion.stage != WEIGHED:
-                placement_id = UUID(portion.placing_key)
-                _pack(session, caller, batch_id, placement_id, uuid5(event_id, portion.placing_key), portion.grams)
+                box = _OwnBox(UUID(portion.placing_key), portion.target_g)
+                _pack(session, caller, batch_id, box, uuid5(event_id, portion.placing_key), portion.grams)
+
+
+def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, event_id: UUID, net_g: float) -> None:
+    """Pack what is over into a box that is for nobody yet; it is in the house then, to be eaten by any meal.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+        InvalidInput: before the pot is weighed, or for more than is left in it.
+    """
+    with _at_the_bench(caller, first_day) as session:
+        if session.find(BoxRow, box_id) is not None and session.find(WeighingRow, event_id) is not None:
+            return
+        outcome = _worked(session, first_day, batch_id).outcome
+        if outcome.state.pot_g is None:
+            raise InvalidInput("spare_g", "The pot is not weighed yet.", "Weigh it first.")
+        if not 0 < net_g <= outcome.left_g + 0.05:
+            raise InvalidInput("spare_g", f"{outcome.left_g:,.0f} g are left in the pot.", "More than 0 g, up to that.")
+        _pack(session, caller, batch_id, box_id, event_id, net_g)
+
+
+def withdraw_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, event_id: UUID) -> None:
+    """Take back a box that was packed for nobody; its reading stays in the log.
+
+    Raises:
+        NotFound: when the batch has no such box.
+        InvalidInput: when a meal eats it, or it is not in the house any more.
+    """
+    with _at_the_bench(caller, first_day) as session:
+        box = box_in(session, box_id)
+        if all(content.batch_key != str(batch_id) for content in box.contents):
+            raise NotFound("box")
+        if box.for_meal is not None:
+            raise InvalidInput("box", "A meal eats this box.", "Take that out of the week first.")
+        _unpack(session, caller, batch_id, box_id, event_id)
 
 
 def withdraw_box(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID, event_id: UUID) -> None:
@@ -142,12 +250,47 @@ def withdraw_box(caller: Caller, first_day: date, batch_id: UUID, placement_id: 
     with _at_the_bench(caller, first_day) as session:
         portion = portion_of(_worked(session, first_day, batch_id), placement_id)
         if portion.stage == WEIGHED:
-            log(session, caller, event_id, batch_id=batch_id, kind=BOX, placement_id=placement_id, net_g=None)
+            _unpack(session, caller, batch_id, own_box_id(placement_id), event_id)
+
+
+def _unpack(session: HouseholdSession, caller: Caller, batch_id: UUID, box_id: UUID, event_id: UUID) -> None:
+    """Withdraw what a batch gave to a box; with nothing left in it, it was not packed."""
+    batch = existing(session, BatchRow, batch_id, "batch")
+    inside = content_id(box_id, batch.component_id)
+    log(session, caller, event_id, batch_id=batch_id, kind=BOX, net_g=None, content_id=inside)
+    session.flush()
+    box = box_in(session, box_id)
+    packed = next((e for e in reversed(standing(box.log)) if e.kind == PACKED), None)
+    if packed is not None and all(content.actual_g is None for content in box.contents):
+        undo(session, caller, UUID(packed.key))
+
+
+@dataclass(frozen=True)
+class _OwnBox:
+    """The box of a meal, and what of a batch was meant for it, in g."""
+
+    meal_id: UUID
+    planned_g: float
 
 
 def _pack(
-    session: HouseholdSession, caller: Caller, batch_id: UUID, placement_id: UUID, event_id: UUID, net_g: float
+    session: HouseholdSession, caller: Caller, batch_id: UUID, box: _OwnBox | UUID, event_id: UUID, net_g: float
 ) -> None:
-    log(session, caller, event_id, batch_id=batch_id, kind=BOX, placement_id=placement_id, net_g=net_g)
-    box_id = uuid5(placement_id, "box")
-    add_once(session, BoxRow(id=box_id, placement_id=placement_id, packed_at=utc_now()))
+    """Weigh what a batch gives to a meal's own box, or to one (by its id) for nobody yet; it is packed by that."""
+    batch = existing(session, BatchRow, batch_id, "batch")
+    own = box if isinstance(box, _OwnBox) else None
+    box_id = box if isinstance(box, UUID) else own_box_id(box.meal_id)
+    inside = content_id(box_id, batch.component_id)
+    meal = None if own is None else existing(session, PlacementRow, own.meal_id, "meal")
+    cooked = existing(session, SessionRow, batch.session_id, "session")
+    row = BoxRow(
+        id=box_id, recipe_id=batch.recipe_id if meal is None else meal.recipe_id,
+        packed_for=None if own is None else own.meal_id, lot=box_id, cooked_on=cooked.starts_at.date(),
+    )  # fmt: skip
+    content = BoxContentRow(
+        id=inside, box_id=box_id, component_id=batch.component_id, batch_id=batch.id,
+        planned_g=None if own is None else grams(own.planned_g),
+    )  # fmt: skip
+    place = FREEZER if meal is not None and meal.is_frozen else FRIDGE
+    pack(session, caller, row, [content], BoxEvent(str(uuid5(event_id, "packed")), PACKED, utc_now(), place))
+    log(session, caller, event_id, batch_id=batch_id, kind=BOX, net_g=net_g, content_id=inside)

@@ -3,14 +3,15 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from uuid import UUID
+from uuid import UUID, uuid5
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.recipes.recipe import Recipe
+from goodcrate.core.store.box import GONE, TAKEN_OUT, Box, BoxEvent, contents_tally
 from goodcrate.core.store.boxes_in_house import HouseBox, OpenFood
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import (
@@ -27,14 +28,14 @@ from goodcrate.core.week.storing import (
 from goodcrate.db.base import grams
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.store import HouseRow
-from goodcrate.db.week import PlacementRow
+from goodcrate.db.store import BoxEventRow, BoxRow, OpenFoodRow
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.calling import Caller, add_once, existing
+from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.foods.own_foods import foods_by_key
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.recipes.pasting import weighed_foods
+from goodcrate.services.store.boxes import boxes_there, boxes_with, happened, noted_box, pack, packed_event, undo
 
 PLACES = {FRIDGE: "fridge", FREEZER: "freezer", CUPBOARD: "cupboard"}
 MOST_BOXES, SMALLEST_G, LARGEST_G = 60, 5.0, 5000.0
@@ -42,12 +43,12 @@ MOST_BOXES, SMALLEST_G, LARGEST_G = 60, 5.0, 5000.0
 
 @dataclass(frozen=True)
 class BoxesInHouse:
-    """Equal boxes of a recipe: how many there were, how many no meal eats yet, and until when they keep."""
+    """Equal boxes of a recipe that were put in together (their lot is `id`): those that are there, and those of them
+    that no meal eats yet; what is in each, and until when they keep."""
 
     id: UUID
     recipe: Recipe
-    count: int
-    free: int
+    boxes: tuple[Box, ...]
     grams: float
     servings: float
     kcal: float
@@ -55,6 +56,21 @@ class BoxesInHouse:
     since: date
     until: date
     why: str
+
+    @property
+    def count(self) -> int:
+        """How many are there."""
+        return len(self.boxes)
+
+    @property
+    def free_ids(self) -> tuple[UUID, ...]:
+        """Those nobody eats yet."""
+        return tuple(UUID(box.key) for box in self.boxes if box.for_meal is None)
+
+    @property
+    def free(self) -> int:
+        """How many nobody eats yet."""
+        return len(self.free_ids)
 
     @property
     def box(self) -> HouseBox:
@@ -94,54 +110,58 @@ def house(caller: Caller) -> House:
 
 
 def house_in(session: HouseholdSession) -> House:
-    """The same inside the caller's transaction."""
-    rows = session.scalars(select(HouseRow).where(HouseRow.live == 1).order_by(HouseRow.since, HouseRow.id)).all()
-    if not rows:
+    """The same inside the caller's transaction. What was packed for a meal is that meal's, and not among it."""
+    lots: dict[tuple[str | None, float, str], list[Box]] = {}
+    for box in boxes_there(session):
+        lots.setdefault((box.lot_key, round(box.grams, 1), box.place), []).append(box)
+    rows = session.scalars(
+        select(OpenFoodRow).where(OpenFoodRow.live == 1).order_by(OpenFoodRow.since, OpenFoodRow.id)
+    ).all()
+    if not rows and not lots:
         return House((), ())
     rule = setup_of(session).capacity.keep_rule
-    counts = session.execute(
-        select(PlacementRow.from_house, func.count())
-        .where(PlacementRow.live == 1, PlacementRow.from_house.is_not(None))
-        .group_by(PlacementRow.from_house)
-    )
-    eaten = {box_id: count for box_id, count in counts if box_id is not None}
-    values = recipe_values(session, {row.recipe_id for row in rows if row.recipe_id is not None})
-    boxes = [_boxes(row, values[row.recipe_id], rule, eaten.get(row.id, 0)) for row in rows if row.recipe_id in values]
-    ids = {row.food_id for row in rows if row.food_id is not None}
+    values = recipe_values(session, {UUID(lot[0].recipe_key) for lot in lots.values()})
+    named = set[UUID]()
+    boxes = []
+    for lot in lots.values():
+        lot_id = UUID(lot[0].lot_key or lot[0].key)
+        if lot_id in named:  # one of the lot is elsewhere, or eaten from: it stands by itself
+            lot_id = UUID(lot[0].key)
+        named.add(lot_id)
+        boxes.append(_boxes(lot_id, tuple(lot), values[UUID(lot[0].recipe_key)], rule))
+    ids = {row.food_id for row in rows}
     foods = {f.id: f for f in session.scalars(select(FoodRow).where(FoodRow.id.in_(ids)))} if ids else {}
-    opened = [_food(row, foods[row.food_id], rule) for row in rows if row.food_id in foods]
+    opened = [_food(row, foods[row.food_id], rule) for row in rows]
     return House(
         tuple(sorted(boxes, key=lambda b: (b.until, b.recipe.name))),
         tuple(sorted(opened, key=lambda f: (f.open.until or date.max, f.open.name))),
     )
 
 
-def _boxes(row: HouseRow, value: RecipeValue, rule: str, eaten: int) -> BoxesInHouse:
-    serving = value.serving.tally
-    servings = float(row.grams) / serving.grams if serving.grams > 0 else 1.0
-    keeping = keeping_of(value.recipe, keep_groups(), rule)
-    until, why = _until(row, keeping, rule)
-    return BoxesInHouse(
-        row.id, value.recipe, row.count, max(0, row.count - eaten), float(row.grams), servings,
-        serving.amount("energy_kcal").value * servings, row.place, row.since, until, why,
-    )  # fmt: skip
+def _boxes(lot_id: UUID, lot: tuple[Box, ...], value: RecipeValue, rule: str) -> BoxesInHouse:
+    one, serving = lot[0], value.serving.tally
+    servings = one.grams / serving.grams if serving.grams > 0 else 1.0
+    until, why = _until(one, keeping_of(value.recipe, keep_groups(), rule), rule)
+    share = one.grams / one.packed_g if one.packed_g > 0 else 0.0
+    kcal = contents_tally(value.recipe, one.contents).scaled(share).amount("energy_kcal").value
+    return BoxesInHouse(lot_id, value.recipe, lot, one.grams, servings, kcal, one.place, one.cooked_on, until, why)
 
 
-def _until(row: HouseRow, keeping: DishKeeping | None, rule: str) -> tuple[date, str]:
+def _until(box: Box, keeping: DishKeeping | None, rule: str) -> tuple[date, str]:
     """The last day a box may be eaten, and why."""
-    if row.until is not None:
-        return row.until, "the day you gave"
+    if box.until is not None:
+        return box.until, "the day you gave"
     if keeping is None:
-        return row.since, "nothing is known of it"
-    group, is_frozen = keeping.group, row.place == FREEZER and bool(keeping.group.freezer_months)
-    until = keeps_until(group, row.since, keeping.fridge_days, is_frozen=is_frozen)
+        return box.cooked_on, "nothing is known of it"
+    group, is_frozen = keeping.group, box.place == FREEZER and bool(keeping.group.freezer_months)
+    until = keeps_until(group, box.cooked_on, keeping.fridge_days, is_frozen=is_frozen)
     if is_frozen:
         return until, f"{many(group.freezer_months or 0, 'month')} frozen; {group.source}"
     decides = keeping.decided_by.lower()
     return until, f"{many(keeping.fridge_days, 'day')} by {rule} advice, {decides} decides; {group.source}"
 
 
-def _food(row: HouseRow, food: FoodRow, rule: str) -> FoodInHouse:
+def _food(row: OpenFoodRow, food: FoodRow, rule: str) -> FoodInHouse:
     group = keep_groups().get(keep_group_of(food.value(), cooked=False))
     until, why = row.until, "the date you gave"
     if until is None and group is not None:
@@ -191,20 +211,24 @@ def put_in(caller: Caller, typed: ThingInput) -> None:
     if faults:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
-        row = HouseRow(
-            id=typed.id, count=typed.count, place=typed.place, since=typed.since, until=typed.until, typed=""
-        )
-        if typed.recipe_id is not None:
-            value = recipe_values(session, {typed.recipe_id}).get(typed.recipe_id)
-            if value is None:
-                raise InvalidInputs([InvalidInput("recipe", "No recipe is chosen.", "Choose one.")])
-            row.recipe_id, row.grams = typed.recipe_id, grams(typed.grams or value.serving.tally.grams)
-        else:
+        if typed.recipe_id is None:
+            row = OpenFoodRow(id=typed.id, place=typed.place, since=typed.since, until=typed.until, typed="")
             _read_food(session, row, typed.typed)
-        add_once(session, row)
+            add_once(session, row)
+            return
+        value = recipe_values(session, {typed.recipe_id}).get(typed.recipe_id)
+        if value is None:
+            raise InvalidInputs([InvalidInput("recipe", "No recipe is chosen.", "Choose one.")])
+        in_each = typed.grams or value.serving.tally.grams
+        if session.scalar(select(BoxRow.id).where(BoxRow.lot == typed.id).limit(1)) is not None:
+            return
+        for n in range(typed.count):
+            box_id = uuid5(typed.id, f"box:{n}")
+            box, content = noted_box(box_id, typed.id, typed.recipe_id, typed.since, in_each, typed.until)
+            pack(session, caller, box, [content], packed_event(box_id, typed.place))
 
 
-def _read_food(session: HouseholdSession, row: HouseRow, typed: str) -> None:
+def _read_food(session: HouseholdSession, row: OpenFoodRow, typed: str) -> None:
     """A typed line as a food with its grams.
 
     Raises:
@@ -218,30 +242,82 @@ def _read_food(session: HouseholdSession, row: HouseRow, typed: str) -> None:
     row.grams, row.typed = grams(food.amount.grams), food.said[:120]
 
 
-def take_out(caller: Caller, row_id: UUID, *, there: bool = False) -> None:
-    """Say that something is not in the house any more, or (`there`) that it is after all.
+@dataclass(frozen=True)
+class TakenOut:
+    """What became of boxes that are not there any more: how many of a lot (None: all that no meal eats), and why."""
 
-    Meals that were placed from it stay.
+    event_id: UUID
+    kind: str = TAKEN_OUT
+    count: int | None = None
+    why: str = ""
+
+
+def take_out(caller: Caller, thing_id: UUID, typed: TakenOut) -> None:
+    """Say that an opened food, or boxes of a lot, are not in the house any more. Sending it twice says it once.
+
+    Raises:
+        NotFound: when the household has no such thing.
+        InvalidInput: for what cannot become of a box, or more boxes than no meal eats.
+    """
+    if typed.kind not in GONE:
+        raise InvalidInput("kind", f"“{typed.kind}” is no way for a box to go.", f"One of {', '.join(GONE)}.")
+    with caller.transaction() as session:
+        food = session.find(OpenFoodRow, thing_id)
+        if food is not None:
+            food.live = None
+            return
+        lot = _lot(session, thing_id)
+        if any(session.find(BoxEventRow, uuid5(typed.event_id, box.key)) is not None for box in lot):
+            return
+        going = [box for box in lot if box.is_there and box.for_meal is None]
+        if typed.count is not None:
+            if not 1 <= typed.count <= len(going):
+                raise InvalidInput(
+                    "count", f"{typed.count} boxes cannot go.", f"{len(going)} are there for nobody yet."
+                )
+            going = going[: typed.count]
+        for box in going:
+            event = BoxEvent(str(uuid5(typed.event_id, box.key)), typed.kind, utc_now(), why=typed.why)
+            happened(session, caller, box, event)
+
+
+def put_back(caller: Caller, thing_id: UUID, event_id: UUID | None = None) -> None:
+    """Say that it is there after all: the boxes that went with one event, or all of the lot that are gone.
 
     Raises:
         NotFound: when the household has no such thing.
     """
     with caller.transaction() as session:
-        existing(session, HouseRow, row_id, "thing in the house").live = 1 if there else None
+        food = session.find(OpenFoodRow, thing_id)
+        if food is not None:
+            food.live = 1
+            return
+        for box in _lot(session, thing_id):
+            if box.state in GONE:
+                last = next(e.key for e in reversed(box.log) if e.kind in GONE)
+                if event_id is None or last == str(uuid5(event_id, box.key)):
+                    undo(session, caller, UUID(last))
+
+
+def _lot(session: HouseholdSession, lot: UUID) -> list[Box]:
+    found = boxes_with(session, BoxRow.lot == lot) or boxes_with(session, BoxRow.id == lot)
+    if not found:
+        raise NotFound("thing in the house")
+    return found
 
 
 def house_stays(
     session: HouseholdSession, placements: Sequence[Meal], recipes: Mapping[str, Recipe], rule: str
 ) -> dict[str, Stay]:
     """Where the boxes wait that meals eat from the house, by placing."""
-    ids = {p.from_house for p in placements if p.from_house is not None}
-    rows = {r.id: r for r in session.scalars(select(HouseRow).where(HouseRow.id.in_(ids)))} if ids else {}
+    ids = {p.from_box for p in placements if p.from_box is not None}
+    boxes = {UUID(b.key): b for b in boxes_with(session, BoxRow.id.in_(ids))} if ids else {}
     stays = {}
     for p in placements:
-        row = rows.get(p.from_house) if p.from_house is not None else None
-        keeping = keeping_of(recipes[str(p.recipe_id)], keep_groups(), rule) if row is not None else None
-        if row is None or keeping is None:
+        box = boxes.get(p.from_box) if p.from_box is not None else None
+        keeping = keeping_of(recipes[str(p.recipe_id)], keep_groups(), rule) if box is not None else None
+        if box is None or keeping is None:
             continue
-        last, _ = _until(row, keeping, rule)
-        stays[str(p.id)] = Stay(str(p.id), PAST if p.day > last else row.place, row.since, p.day, keeping)
+        last, _ = _until(box, keeping, rule)
+        stays[str(p.id)] = Stay(str(p.id), PAST if p.day > last else box.place, box.cooked_on, p.day, keeping)
     return stays

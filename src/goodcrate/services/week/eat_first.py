@@ -57,7 +57,9 @@ def place_box(
             raise InvalidInputs([InvalidInput("box", f"{box.recipe.name}: {why}.", "Choose another.")])
         place_in(
             session, first_day,
-            PlaceInput(placement_id, eater_id, slot_id, UUID(box.recipe.key), box.servings, (day,), from_house=box.id),
+            PlaceInput(
+                placement_id, eater_id, slot_id, UUID(box.recipe.key), box.servings, (day,), from_box=box.free_ids[0]
+            ),
         )  # fmt: skip
 
 

@@ -84,7 +84,7 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
     for p in picture.meals:
         box = picture.outcome.boxes[str(p.id)]
         meals[p.eater_id, p.day] = meals.get((p.eater_id, p.day), 0) + 1
-        if box.stage == PLANNED and box.tally.grams > 0 and p.from_house is None:
+        if box.stage == PLANNED and box.tally.grams > 0 and p.from_box is None:
             groups.setdefault((p.eater_id, box.placing.recipe_key, p.servings, p.is_pinned), []).append(p)
         else:
             fixed.setdefault((p.eater_id, p.day), []).append(box.tally)

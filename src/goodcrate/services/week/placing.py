@@ -9,17 +9,18 @@ from uuid import UUID, uuid5
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 
-from goodcrate.core.cook.batch_record import settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import week_dates
-from goodcrate.db.cook import BatchRow, last_events
+from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import BoxRow
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, existing, older_than, saying_again
 from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.store.boxes import boxes_with
 from goodcrate.services.targets.household_eaters import eater_in, slot_in
 from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
@@ -39,7 +40,7 @@ class PlaceInput:
     cooked_in: UUID | None = None
     is_frozen: bool = False
     from_job: UUID | None = None
-    from_house: UUID | None = None
+    from_box: UUID | None = None
 
 
 def place(caller: Caller, first_day: date, typed: PlaceInput) -> list[UUID]:
@@ -95,7 +96,7 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
                 id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
                 day=day, servings=round(typed.servings, 6), version=1,
                 cooked_in=typed.cooked_in, is_frozen=typed.is_frozen, from_job=typed.from_job,
-                from_house=typed.from_house,
+                from_box=typed.from_box,
             )
         )  # fmt: skip
     try:
@@ -222,12 +223,10 @@ def refuse_if_packed(session: HouseholdSession, placement: PlacementRow) -> None
     Raises:
         InvalidInputs: when the meal's box is packed.
     """
-    recipe_batches = session.scalars(select(BatchRow).where(BatchRow.week_id == placement.week_id)).all()
-    for batch in recipe_batches:
-        if str(placement.id) in settled(last_events(session, batch.id)[batch.id]):
-            raise InvalidInputs(
-                [InvalidInput("meal", "This box is already packed.", "Withdraw its weighing at Portion first.")]
-            )
+    if any(box.is_there for box in boxes_with(session, BoxRow.packed_for == placement.id)):
+        raise InvalidInputs(
+            [InvalidInput("meal", "This box is already packed.", "Withdraw its weighing at Portion first.")]
+        )
 
 
 def _check_servings(servings: float) -> None:

@@ -233,7 +233,7 @@ def _slot(picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: Meal | 
         fixed_key, recipe.name, max(box.tally.amount("energy_kcal").value / grams, 1e-6),
         box.tally.amount("protein_g").value / grams, grams, grams, 0, 0.0, keeps, True, None, recipe.key,
         others_per_g=banded_per_g(box.tally, library.polyol_share),
-        waits_in="" if there.from_house is None else picture.stays[str(there.id)].place,
+        waits_in="" if there.from_box is None else picture.stays[str(there.id)].place,
     )  # fmt: skip
     return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
 

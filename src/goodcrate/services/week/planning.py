@@ -199,26 +199,34 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
         opened = {(UUID(row_id), version) for row_id, version in job.opened}
         standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.meals}
         groups: dict[tuple[str, str, str, float, str, bool, str], list[date]] = {}
-        free = {str(b.id): b.free for b in house_in(session).boxes}
+        free = {str(b.id): list(b.free_ids) for b in house_in(session).boxes}
         replaced = []
         for meal in plan["meals"]:
             there = standing.get((meal["eater"], meal["slot"], meal["day"]))
             if there is not None and (there.id not in may_open or (there.id, there.version) not in opened):
                 continue
             box = meal.get("house", "")
-            if box and free.get(box, 0) < 1:
+            if box and not free.get(box):
                 continue  # somebody ate it meanwhile
-            free[box] = free.get(box, 0) - 1
+            eaten = str(free[box].pop(0)) if box else ""
             if there is not None:
                 replaced.append(str(there.id))
-            key = (meal["eater"], meal["slot"], meal["recipe"], meal["servings"], meal["session"], meal["frozen"], box)
+            key = (
+                meal["eater"],
+                meal["slot"],
+                meal["recipe"],
+                meal["servings"],
+                meal["session"],
+                meal["frozen"],
+                eaten,
+            )
             groups.setdefault(key, []).append(date.fromisoformat(meal["day"]))
         placed = 0
-        for (eater, slot, recipe, servings, cooked_in, frozen, box), days in groups.items():
+        for (eater, slot, recipe, servings, cooked_in, frozen, eaten), days in groups.items():
             typed = PlaceInput(
-                uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}:{box}"), UUID(eater),
+                uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}:{eaten}"), UUID(eater),
                 UUID(slot), UUID(recipe), servings, tuple(days), UUID(cooked_in) if cooked_in else None, frozen, job_id,
-                UUID(box) if box else None,
+                UUID(eaten) if eaten else None,
             )  # fmt: skip
             placed += len(place_in(session, first_day, typed))
         job.replaced = [*job.replaced, *replaced]

@@ -29,7 +29,7 @@ from goodcrate.core.week.placings import (
 )
 from goodcrate.core.week.storing import DishKeeping, Stay, keeping_of, stay_of
 from goodcrate.db.changes import Kept
-from goodcrate.db.cook import BatchRow, WeighingRow, last_events
+from goodcrate.db.cook import BatchRow, PotRow, WeighingRow, last_events
 from goodcrate.db.foods import stamp_of
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -336,7 +336,7 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
     for p in ordered:
         chosen = [s for s in sessions if s.key == str(p.cooked_in)]
         served_by = None
-        if p.from_house is None:
+        if p.from_box is None:
             served_by = serving_session(chosen or sessions, p.day, slots[p.slot_id][1].at)
         recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
         recipes.setdefault(recipe.key, recipe)
@@ -404,12 +404,17 @@ def _outcome(
     values: Mapping[UUID, RecipeValue],
     recipes: Mapping[str, Recipe],
 ) -> WeekOutcome:
-    """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log has come.
+    """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log and
+    its pots have come.
 
     A batch's start belongs to the key: one that was begun and rolled back had other planned weights.
     """
+    pots, used = (
+        select(counted).where(PotRow.batch_id == BatchRow.id).scalar_subquery()
+        for counted in (func.count(PotRow.id), func.sum(PotRow.live))
+    )
     logs = session.execute(
-        select(BatchRow.id, BatchRow.started_at, func.max(WeighingRow.seq))
+        select(BatchRow.id, BatchRow.started_at, func.max(WeighingRow.seq), pots, used)
         .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
         .where(BatchRow.week_id == week_id)
         .group_by(BatchRow.id, BatchRow.started_at)

@@ -11,7 +11,7 @@ from starlette.datastructures import FormData
 from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
-from goodcrate.core.recipes.vessels import KINDS, Vessel
+from goodcrate.core.recipes.vessels import KINDS, STANDS, Vessel
 from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import VesselInput
@@ -21,7 +21,7 @@ from goodcrate.web.figures import plain
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
-FIELDS = ("name", "kind", "volume_ml", "minimum_ml", "count", "tare_g")
+FIELDS = ("name", "kind", "volume_ml", "minimum_ml", "count", "tare_g", "compartments", "stands")
 
 
 @dataclass
@@ -36,6 +36,8 @@ class VesselForm:
     count: str = "1"
     tare: str = ""
     version: int = 0
+    compartments: str = "1"
+    stands: tuple[str, ...] = ()
 
     @classmethod
     def of_vessel(cls, v: Vessel, version: int) -> "VesselForm":
@@ -43,6 +45,7 @@ class VesselForm:
         return cls(
             v.key, v.name, v.kind, plain(v.volume_ml / 1000), plain(v.minimum_ml) if v.minimum_ml else "",
             str(v.count), "" if v.tare_g is None else plain(v.tare_g), version,
+            str(v.compartments), tuple(sorted(v.stands or ())),
         )  # fmt: skip
 
     @classmethod
@@ -52,7 +55,8 @@ class VesselForm:
         return cls(
             vessel_id, text(form, f"{p}-name"), text(form, f"{p}-kind", "pot"), text(form, f"{p}-volume_ml"),
             text(form, f"{p}-minimum_ml"), text(form, f"{p}-count", "1"), text(form, f"{p}-tare_g"),
-            whole_of(text(form, f"{p}-version")) or 0,
+            whole_of(text(form, f"{p}-version")) or 0, text(form, f"{p}-compartments", "1"),
+            tuple(str(value) for value in form.getlist(f"{p}-stands")),
         )  # fmt: skip
 
     def read(self, faults: list[InvalidInput]) -> VesselInput:
@@ -77,9 +81,11 @@ class VesselForm:
                 faults.append(fault)
         minimum = number(self.minimum, "minimum_ml", "Give millilitres, such as 300.")
         count = number(self.count, "count", "How many of them?", 1)
+        compartments = number(self.compartments, "compartments", "How many compartments?", 1)
         return VesselInput(
-            UUID(self.id), self.name.strip(), self.kind, litres * 1000, minimum, int(count), tare, self.version
-        )
+            UUID(self.id), self.name.strip(), self.kind, litres * 1000, minimum, int(count), tare, self.version,
+            int(compartments), frozenset(self.stands) or None,
+        )  # fmt: skip
 
 
 def _kitchen_page(
@@ -87,8 +93,8 @@ def _kitchen_page(
     status: int = 200,
 ) -> Response:  # fmt: skip
     return page(
-        request, visitor, "cook/kitchen.html", "cook", status=status, vessels=forms, kinds=KINDS, faults=faults,
-        was_shown=list(was_shown),
+        request, visitor, "cook/kitchen.html", "cook", status=status, vessels=forms, kinds=KINDS, stands=STANDS,
+        faults=faults, was_shown=list(was_shown),
     )  # fmt: skip
 
 
@@ -107,7 +113,8 @@ def show_kitchen(request: Request, visitor: Signed) -> Response:
 @router.get("/kitchen/vessel")
 def new_vessel(request: Request, visitor: Signed) -> Response:
     """A fresh row."""
-    return fragment("cook/_vessel.html", v=VesselForm(str(new_id())), kinds=KINDS, faults=NO_FAULTS, is_new=True)
+    blank = VesselForm(str(new_id()))
+    return fragment("cook/_vessel.html", v=blank, kinds=KINDS, stands=STANDS, faults=NO_FAULTS, is_new=True)
 
 
 @router.post("/kitchen")
@@ -131,8 +138,6 @@ def save_kitchen(request: Request, visitor: Signed, form: Posted) -> Response:
         forms += [f for f in now.values() if f.id not in there]
         return _kitchen_page(request, visitor, forms, now, Faults.of(error), 409)
     except InvalidInputs as error:
-        known = {
-            f"vessel-{f.id}-{n}" for f in forms for n in ("name", "kind", "volume_ml", "minimum_ml", "count", "tare_g")
-        }
+        known = {f"vessel-{f.id}-{n}" for f in forms for n in FIELDS}
         return _kitchen_page(request, visitor, forms, map(str, shown), Faults.of(error, known), 422)
     return go("/cook/kitchen")

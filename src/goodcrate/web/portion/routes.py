@@ -9,6 +9,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of
 from goodcrate.services.portion import filling
 from goodcrate.services.week.weeks import monday_of, nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.addresses import Day
@@ -51,7 +52,8 @@ def _bench(
         current=next((box for box in boxes if box.is_current), None), last=last,
         typed=typed or {}, first_day=first_day, event=new_id(),
         tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
-        left_g=card.worked.outcome.left_g, uneven=took_other_than_divided(card, last),
+        left_g=card.worked.outcome.left_g, pots=card.worked.outcome.state.pots_g, new_id=new_id(),
+        uneven=took_other_than_divided(card, last),
     )  # fmt: skip
 
 
@@ -68,7 +70,7 @@ def _act(
     try:
         act()
     except (InvalidInput, InvalidInputs) as error:
-        faults = Faults.of(error, {"gross_g", "tare_g", "shortfall", "net_g"})
+        faults = Faults.of(error, {"gross_g", "tare_g", "shortfall", "net_g", "spare_g", "pot", "box"})
         return _bench(request, visitor, first_day, batch_id, faults=faults, typed=typed, status=422)
     return go(f"/portion/{first_day}/{batch_id}")
 
@@ -81,8 +83,9 @@ def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, b
     def act() -> None:
         gross_g = read_grams(typed["gross_g"], "gross_g", LARGEST_POT_G, allow_zero=False)
         tare_g = read_grams(typed["tare_g"] or "0", "tare_g", LARGEST_POT_G)
-        event = event_id(text(form, "event"))
-        filling.weigh_pot(visitor.caller, first_day, batch_id, event, gross_g, tare_g, typed["shortfall"] or None)
+        event, pot_id = event_id(text(form, "event")), id_of(text(form, "pot"))
+        shortfall = typed["shortfall"] or None
+        filling.weigh_pot(visitor.caller, first_day, batch_id, event, gross_g, tare_g, shortfall, pot_id)
 
     return _act(request, visitor, first_day, batch_id, act, typed)
 
@@ -94,6 +97,51 @@ def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: Day
     return _act(
         request, visitor, first_day, batch_id,
         lambda: filling.withdraw_pot(visitor.caller, first_day, batch_id, event), {},
+    )  # fmt: skip
+
+
+@router.post("/{first_day}/{batch_id}/pots")
+def add_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
+    """One pot more that the batch came out of."""
+    pot_id = id_of(text(form, "id")) or new_id()
+    return _act(
+        request, visitor, first_day, batch_id,
+        lambda: filling.add_pot(visitor.caller, first_day, batch_id, pot_id), {},
+    )  # fmt: skip
+
+
+@router.post("/{first_day}/{batch_id}/pots/remove")
+def leave_pot_out(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
+    """The pot that was added last was none."""
+    event = event_id(text(form, "event"))
+    return _act(
+        request, visitor, first_day, batch_id,
+        lambda: filling.leave_pot_out(visitor.caller, first_day, batch_id, event), {},
+    )  # fmt: skip
+
+
+@router.post("/{first_day}/{batch_id}/spare")
+def pack_spare(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
+    """Pack what is over into a box that is for nobody yet."""
+    typed = {"spare_g": text(form, "spare_g")}
+
+    def act() -> None:
+        net_g = read_grams(typed["spare_g"], "spare_g", LARGEST_LINE_G, allow_zero=False)
+        box_id = id_of(text(form, "id")) or new_id()
+        filling.pack_spare(visitor.caller, first_day, batch_id, box_id, event_id(text(form, "event")), net_g)
+
+    return _act(request, visitor, first_day, batch_id, act, typed)
+
+
+@router.post("/{first_day}/{batch_id}/spare/{box_id}/withdraw")
+def withdraw_spare(
+    request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, box_id: UUID
+) -> Response:
+    """Take a box for nobody back."""
+    event = event_id(text(form, "event"))
+    return _act(
+        request, visitor, first_day, batch_id,
+        lambda: filling.withdraw_spare(visitor.caller, first_day, batch_id, box_id, event), {},
     )  # fmt: skip
 
 

@@ -10,9 +10,10 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, read_day, read_whole
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.recipes.recipe import Recipe, serving_of
+from goodcrate.core.store.box import TAKEN_OUT
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
-from goodcrate.services.store.house import PLACES, ThingInput
+from goodcrate.services.store.house import PLACES, TakenOut, ThingInput
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.drawing import BoxDrawing, draw_box
@@ -20,6 +21,15 @@ from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
 router = APIRouter(prefix="/store", route_class=AgainRoute)
+WAYS_OUT = {
+    "eaten": "eaten",
+    "given_away": "given away",
+    "thrown_away:too old": "thrown away, too old",
+    "thrown_away:spoilt": "thrown away, spoilt",
+    "thrown_away:not liked": "thrown away, not liked",
+    "taken_out": "not there any more",
+}
+"""What can become of a box: the kind of event, with the reason where one is due."""
 FIELDS = ("recipe", "count", "grams", "typed", "place", "since", "until")
 
 
@@ -35,23 +45,23 @@ def _drawn(recipe: Recipe, servings: float) -> BoxDrawing:
 
 def _store_page(
     request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
-    typed: dict[str, str] | None = None, gone: str = "",
+    typed: dict[str, str] | None = None, gone: str = "", event: str = "",
 ) -> Response:  # fmt: skip
     there, today = house.house(visitor.caller), request.app.state.clock()
     blank = dict.fromkeys(FIELDS, "") | {"kind": "", "since": today.isoformat(), "count": "1", "place": "fridge"}
     shown = {**blank, **(typed or {})}
     return page(
         request, visitor, "store/page.html", "store", status=status, faults=faults, house=there, typed=shown,
-        places=PLACES, new_id=new_id(), gone=gone, day=today,
+        places=PLACES, new_id=new_id(), gone=gone, event=event, day=today, ways_out=WAYS_OUT,
         recipes=[p.recipe for p in library.list_recipes(visitor.caller)],
         drawings={b.id: _drawn(b.recipe, b.servings) for b in there.boxes},
     )  # fmt: skip
 
 
 @router.get("")
-def show(request: Request, visitor: Signed, gone: str = "") -> Response:
+def show(request: Request, visitor: Signed, gone: str = "", event: str = "") -> Response:
     """What is in the house already, what keeps shortest first."""
-    return _store_page(request, visitor, gone=gone)
+    return _store_page(request, visitor, gone=gone, event=event)
 
 
 @router.post("")
@@ -78,13 +88,20 @@ def note(request: Request, visitor: Signed, form: Posted) -> Response:
 
 @router.post("/{row_id}/out")
 def take_out(request: Request, visitor: Signed, form: Posted, row_id: UUID) -> Response:
-    """Say that it is not there any more."""
-    house.take_out(visitor.caller, row_id)
-    return go(f"/store?gone={row_id}")
+    """Say that it is not there any more, or so many of its boxes, and what became of them."""
+    sent = id_of(text(form, "event"))
+    kind, _, why = text(form, "kind", TAKEN_OUT).partition(":")
+    try:
+        count = read_whole(text(form, "count"), "out", smallest=1, largest=999) if text(form, "count") else None
+        house.take_out(visitor.caller, row_id, TakenOut(sent or new_id(), kind, count, why))
+    except InvalidInput as error:
+        faults = Faults.of(InvalidInput(f"out-{row_id}", error.problem, error.wanted), {f"out-{row_id}"})
+        return _store_page(request, visitor, faults, 422)
+    return go(f"/store?gone={row_id}" + (f"&event={sent}" if sent else ""))
 
 
 @router.post("/{row_id}/back")
 def put_back(request: Request, visitor: Signed, form: Posted, row_id: UUID) -> Response:
-    """Say that it is there after all."""
-    house.take_out(visitor.caller, row_id, there=True)
+    """Say that it is there after all: what went last, or with the event that is named."""
+    house.put_back(visitor.caller, row_id, id_of(text(form, "event")))
     return go("/store")

@@ -66,7 +66,7 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: M
         worked = _batch_of(picture, box, part.component_key)
         batch: Batch = worked.outcome.state.batch if worked else per_gram[part.component_key]
         density = batch.per_100_g("energy_kcal").value / 100
-        note = "in the house" if placement.from_house else STAGE_WORDS[part.stage]
+        note = "in the house" if placement.from_box else STAGE_WORDS[part.stage]
         if worked and part.stage == PLANNED and worked.is_started:
             note += "; ingredients as weighed so far"
         elif worked:
@@ -79,9 +79,9 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: M
     blocks, kcal = eater_day.eater.blocks, box.tally.amount("energy_kcal").value
     in_blocks = Why(f"In blocks: about {blocks.words(kcal)}.") if blocks is not None else None
     here = "A box that is in the house already, counted as its recipe is written."
-    from_house = Why(here) if placement.from_house else None
+    from_box = Why(here) if placement.from_box else None
     doubt = doubt_sentence(box.tally, all_doubt_sources(picture))
-    whys = [doubt, in_blocks, from_house, stay_sentence(picture, cell.stay)]
+    whys = [doubt, in_blocks, from_box, stay_sentence(picture, cell.stay)]
     return Tape(
         cell.name,
         f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)}\u00a0g",
