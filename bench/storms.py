@@ -20,7 +20,7 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
-from goodcrate.services.week import plan_process
+from goodcrate.services.jobs import process
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import sign_in
@@ -31,7 +31,7 @@ MONDAY = date(2026, 11, 23)
 
 def measure_requests(count: int = 12_000, seed: int = 2026) -> None:
     """Print how many of so many requests by chance were answered how; none may be 500."""
-    plan_process.launch = lambda *_: None
+    process.launch = lambda *_: None
     with (
         tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder,
         running(EmbeddedServer(Path(folder), durable=False)) as server,

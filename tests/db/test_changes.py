@@ -12,9 +12,10 @@ from goodcrate.db.session import Database
 from goodcrate.services import kitchen
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
+from goodcrate.services.jobs import ledger, process
 from goodcrate.services.recipes import library
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import placing, plan_process, planning, weeks
+from goodcrate.services.week import placing, planning, weeks
 from goodcrate.services.week.plan_problem import Wishes
 from tests.services.kitchen import MONDAY, furnish, place
 
@@ -76,9 +77,9 @@ def test_what_is_rolled_back_or_apart_counts_as_nothing(household: Caller, monke
     with pytest.raises(RuntimeError):
         broken_off(household, value)
     assert value.asked(household) == 1
-    monkeypatch.setattr(plan_process, "launch", lambda *_: None)
+    monkeypatch.setattr(process, "launch", lambda *_: None)
     job = planning.start_job(household, MONDAY, uuid4(), Wishes())
-    planning.beat(household, job, said="still looking")
+    ledger.beat(household, job, said="still looking")
     assert value.asked(household) == 1
 
 

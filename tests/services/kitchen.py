@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from datetime import date, time
 from uuid import UUID, uuid4
 
-from goodcrate.services.calling import Caller
+from goodcrate.db.jobs import JobRow
+from goodcrate.services.calling import Caller, utc_now
 from goodcrate.services.recipes import library, recipe_input
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
@@ -63,3 +64,11 @@ def place(kitchen: Kitchen, servings: float, days: int) -> list[UUID]:
     dates = tuple(date(2026, 11, 23 + n) for n in range(days))
     typed = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, servings, dates)
     return placing.place(kitchen.caller, MONDAY, typed)
+
+
+def planner_job(week_id: UUID, **state: object) -> JobRow:
+    """A planner's job that was asked for nothing in particular, as its row."""
+    now = utc_now()
+    facts = {"status": "done", "started_at": now, "beat_at": now, **state}
+    asked: dict[str, object] = {"wishes": {}, "opened": []}
+    return JobRow(id=uuid4(), kind="plan_week", week_id=week_id, input=asked, result={}, **{"best": [], **facts})

@@ -12,8 +12,6 @@ from sqlalchemy import select, update
 
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
-from goodcrate.db.week import PlanJobRow
-from goodcrate.services.calling import utc_now
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
 from goodcrate.services.portion import filling
@@ -21,7 +19,7 @@ from goodcrate.services.recipes import library, recipe_files
 from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
-from tests.services.kitchen import MONDAY, Kitchen
+from tests.services.kitchen import MONDAY, Kitchen, planner_job
 
 Sent = tuple[str, dict[str, Any]]
 Pairing = Callable[[Cook, Kitchen], Sequence[Sent]]
@@ -220,11 +218,7 @@ def plan_found(cook: Cook, kitchen: Kitchen, *, taken: bool = False, **state: An
     assert picture is not None
     meal = {"eater": str(kitchen.eater_id), "slot": str(kitchen.slot_id), "day": FREE, "recipe": str(kitchen.recipe_id),
             "servings": 1.0, "frozen": False, "session": "", "house": ""}  # fmt: skip
-    row = {"status": "done", "plans": [{"aim": "least_cooking", "meals": [meal]}], **state}
-    job = PlanJobRow(
-        id=uuid4(), week_id=picture.week.id, rules={}, opened=[], replaced=[], conflicts=[],
-        started_at=utc_now(), beat_at=utc_now(), **row,
-    )  # fmt: skip
+    job = planner_job(picture.week.id, **{"best": [{"aim": "least_cooking", "meals": [meal]}], **state})
     with kitchen.caller.transaction() as session:
         session.add(job)
     if taken:

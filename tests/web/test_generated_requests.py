@@ -12,7 +12,7 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
-from goodcrate.services.week import plan_process
+from goodcrate.services.jobs import process
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from tests.conftest import MONDAY, Cook, _no_lifespan, sign_in
@@ -36,7 +36,7 @@ def boat_alone(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cook]:
 
 
 def test_no_request_over_any_route_is_our_fault(boat_alone: Cook, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(plan_process, "launch", lambda *_: None)
+    monkeypatch.setattr(process, "launch", lambda *_: None)
     client = boat_alone.client
     generator = Generator(routes_of(client.app), SEED)  # type: ignore[arg-type]
 

@@ -357,7 +357,7 @@ def test_one_more_session_is_added_when_planning_begins_and_not_when_it_is_refus
     recipe = library.list_recipes(household)[0]
     library.save_recipe(household, replace(library.get_input(household, UUID(recipe.recipe.key)), tags=("cold",)))
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("goodcrate.services.week.plan_process.launch", lambda *_: None)
+        patch.setattr("goodcrate.services.jobs.process.launch", lambda *_: None)
         cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "-1"})
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None

@@ -19,7 +19,8 @@ from goodcrate.db.session import Database
 from goodcrate.services import accounts
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods import labels
-from goodcrate.services.week import placing, plan_process
+from goodcrate.services.jobs import process
+from goodcrate.services.week import placing
 from tests.conftest import PASSWORD, Cook, name_of, text_of
 from tests.hostile import forms_of, routes_of
 from tests.services.kitchen import MONDAY, Kitchen, furnish
@@ -237,7 +238,7 @@ def kitchen(household: Caller) -> Kitchen:
 
 @pytest.fixture(autouse=True)
 def no_planner(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(plan_process, "launch", lambda *_: None)
+    monkeypatch.setattr(process, "launch", lambda *_: None)
 
 
 def test_every_route_that_writes_is_raced(client: TestClient) -> None:

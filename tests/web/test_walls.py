@@ -10,10 +10,9 @@ from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 from goodcrate.db.session import Database
-from goodcrate.db.week import PlanJobRow
 from goodcrate.formats.recipe_jsonld import find_recipes
 from goodcrate.services import accounts
-from goodcrate.services.calling import Caller, utc_now
+from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
 from goodcrate.services.portion import filling
@@ -22,7 +21,7 @@ from goodcrate.services.store import house
 from goodcrate.services.week import repeating, weeks
 from goodcrate.web.security import HEADERS
 from tests.conftest import Cook, name_of, sign_in, text_of
-from tests.services.kitchen import MONDAY, furnish
+from tests.services.kitchen import MONDAY, furnish, planner_job
 from tests.web import racing
 
 DOOR = {"/sign-in", "/first-run", "/favicon.ico"}
@@ -75,10 +74,10 @@ def ids(household: Caller) -> dict[str, object]:
     food_files.upload(household, file_id, "foods.csv", b"name,kcal\nHarbour oats,375\n")
     import_id = uuid4()
     recipe_files.upload(household, import_id, "two.json", find_recipes('[{"@type": "Recipe"}, {"@type": "Recipe"}]'))
-    job_id, now = uuid4(), utc_now()
+    job = planner_job(picture.week.id)
+    job_id = job.id
     with household.transaction() as session:
-        session.add(PlanJobRow(id=job_id, week_id=picture.week.id, status="done", rules={}, plans=[], conflicts=[],
-                               said="", wants_stop=False, started_at=now, beat_at=now))  # fmt: skip
+        session.add(job)
     pattern_id = uuid4()
     repeating.save_pattern(household, MONDAY, pattern_id, "our week")
     thing_id = uuid4()

@@ -7,7 +7,6 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import (
     DECIMAL,
-    JSON,
     Boolean,
     ForeignKey,
     Index,
@@ -27,6 +26,7 @@ from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, HouseholdOwned, Name, owned_key
 from goodcrate.db.session import HouseholdSession
+from goodcrate.db.stored import Stored
 
 
 class NutrientColumns:
@@ -58,19 +58,15 @@ class NutrientColumns:
     omega6_g: Mapped[Figure]
 
 
-ERRORS_FORMAT = 1
-
-
 def stored_errors(composition: Composition) -> dict[str, object] | None:
-    """Standard errors of a food's figures as they are stored: by the nutrient's name, with a format number."""
+    """Standard errors of a food's figures as they are stored: by the nutrient's name."""
     errors = composition.errors_per_100_g
-    return {"format": ERRORS_FORMAT, "errors": dict(zip(KEYS, errors, strict=True))} if errors else None
+    return dict(zip(KEYS, errors, strict=True)) if errors else None
 
 
 def errors_of(stored: Mapping[str, Any] | None) -> tuple[float, ...]:
     """Stored errors in the order of `KEYS`; a nutrient they do not name has none."""
-    by_name = (stored or {}).get("errors", {})
-    return tuple(float(by_name.get(key, 0.0)) for key in KEYS) if by_name else ()
+    return tuple(float(stored.get(key, 0.0)) for key in KEYS) if stored else ()
 
 
 class FoodRow(NutrientColumns, HouseholdOwned, Base):
@@ -94,7 +90,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     search_text: Mapped[str] = mapped_column(String(200, collation="utf8mb4_bin"), default="")
     state: Mapped[str] = mapped_column(String(20))
     food_group: Mapped[str] = mapped_column(String(20))
-    allergens: Mapped[list[str]] = mapped_column(JSON, default=list)
+    allergens: Mapped[list[str]] = mapped_column(Stored, default=list)
     diet: Mapped[str] = mapped_column(String(10))
     contains_pork: Mapped[bool] = mapped_column(Boolean, default=False)
     cooks_like: Mapped[str] = mapped_column(String(10), default="")
@@ -110,9 +106,9 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     serving_g: Mapped[Figure]
     price: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     barcode: Mapped[str | None] = mapped_column(String(14, collation="utf8mb4_bin"))
-    label: Mapped[dict[str, str] | None] = mapped_column(JSON(none_as_null=True))
-    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
-    at_least: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True))
+    label: Mapped[dict[str, str] | None] = mapped_column(Stored)
+    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(Stored)
+    at_least: Mapped[list[str] | None] = mapped_column(Stored)
     source_kind: Mapped[str] = mapped_column(String(12), default=REFERENCE)
     figures_at: Mapped[datetime | None] = mapped_column(UtcTime)
     figures_version: Mapped[int] = mapped_column(default=1)
@@ -184,8 +180,8 @@ class FoodPastRow(HouseholdOwned, Base):
 
     food_id: Mapped[UUID]
     figures_version: Mapped[int]
-    figures: Mapped[dict[str, float | None]] = mapped_column(JSON)
-    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    figures: Mapped[dict[str, float | None]] = mapped_column(Stored)
+    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(Stored)
     cooked_yield: Mapped[Figure]
     source: Mapped[str] = mapped_column(String(160))
     replaced_at: Mapped[datetime] = mapped_column(UtcTime)
@@ -218,7 +214,7 @@ class FoodImportRow(HouseholdOwned, Base):
     encoding: Mapped[str] = mapped_column(String(20))
     content: Mapped[str] = mapped_column(LONGTEXT)
     uploaded_at: Mapped[datetime] = mapped_column(UtcTime)
-    applied: Mapped[dict[str, int] | None] = mapped_column(JSON(none_as_null=True))
+    applied: Mapped[dict[str, int] | None] = mapped_column(Stored)
 
 
 _STAMP = "stamp"  # where a session keeps it during a transaction, whose reads see one moment

@@ -2,11 +2,12 @@
 
 from typing import ClassVar
 
-from sqlalchemy import JSON, String
+from sqlalchemy import String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.db.base import Base, Grams, HouseholdOwned
+from goodcrate.db.stored import Stored
 
 
 class VesselRow(HouseholdOwned, Base):
@@ -22,7 +23,7 @@ class VesselRow(HouseholdOwned, Base):
     count: Mapped[int] = mapped_column(default=1)
     tare_g: Mapped[Grams | None]
     compartments: Mapped[int] = mapped_column(default=1)
-    stands: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True), default=None)
+    stands: Mapped[list[str] | None] = mapped_column(Stored, default=None)
     position: Mapped[int] = mapped_column(default=0)
     version: Mapped[int] = mapped_column(default=1)
 

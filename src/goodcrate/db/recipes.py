@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any, ClassVar
 from uuid import UUID
 
-from sqlalchemy import DECIMAL, JSON, BigInteger, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
+from sqlalchemy import DECIMAL, BigInteger, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship, remote
 
 from goodcrate.core.ground.amounts import Amount, amount_of
@@ -26,6 +26,7 @@ from goodcrate.core.recipes.steps import Step
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow
+from goodcrate.db.stored import Stored, by_name
 
 
 class RecipeRow(HouseholdOwned, Base):
@@ -41,9 +42,9 @@ class RecipeRow(HouseholdOwned, Base):
     name: Mapped[Name]
     servings: Mapped[float] = mapped_column(DECIMAL(5, 1, asdecimal=False))
     note: Mapped[str] = mapped_column(Text, default="")
-    tags: Mapped[list[str]] = mapped_column(JSON, default=list)
-    steps: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
-    variants: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    tags: Mapped[list[str]] = mapped_column(Stored, default=list)
+    steps: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
+    variants: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
     origin: Mapped[str] = mapped_column(String(200), default="")
     is_archived: Mapped[bool] = mapped_column(Boolean, default=False)
     last_page: Mapped[str] = mapped_column(String(36), default="")
@@ -80,7 +81,8 @@ class RecipeRow(HouseholdOwned, Base):
 
 def step_of(stored: Mapping[str, Any]) -> Step:
     """A step as it was stored."""
-    return Step(**{**stored, "after": tuple(stored["after"]), "checks_min": tuple(stored["checks_min"])})
+    lists = {name: tuple(stored[name]) for name in ("after", "checks_min") if name in stored}
+    return by_name(Step, stored, **lists)
 
 
 def stored_step(step: Step) -> dict[str, Any]:
@@ -104,11 +106,11 @@ class ComponentRow(HouseholdOwned, Base):
     recipe_id: Mapped[UUID]
     name: Mapped[str] = mapped_column(String(80))
     cooked_g: Mapped[Grams | None]
-    storage: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    storage: Mapped[dict[str, Any]] = mapped_column(Stored, default=dict)
     vessel: Mapped[str] = mapped_column(String(12), default="")
     minimum_ml: Mapped[float | None]
-    pending: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
-    learned: Mapped[list[float]] = mapped_column(JSON, default=list)
+    pending: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
+    learned: Mapped[list[float]] = mapped_column(Stored, default=list)
     is_retired: Mapped[bool] = mapped_column(Boolean, default=False)
     used_component_id: Mapped[UUID | None]
     serving_g: Mapped[Grams | None]
@@ -143,8 +145,8 @@ class ComponentRow(HouseholdOwned, Base):
         return Component(
             str(self.id), self.name, tuple(line.value() for line in self.lines),
             None if self.cooked_g is None else float(self.cooked_g), learned_yield(self.learned),
-            StorageChoice(**self.storage), self.vessel, self.minimum_ml,
-            tuple(PendingLine(**p) for p in self.pending),
+            by_name(StorageChoice, self.storage), self.vessel, self.minimum_ml,
+            tuple(by_name(PendingLine, p) for p in self.pending),
         )  # fmt: skip
 
 
@@ -176,7 +178,7 @@ class RecipePastRow(HouseholdOwned, Base):
 
     recipe_id: Mapped[UUID]
     version: Mapped[int]
-    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    document: Mapped[dict[str, Any]] = mapped_column(Stored)
     saved_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
@@ -187,10 +189,10 @@ class RecipeImportRow(HouseholdOwned, Base):
     is_apart: ClassVar[bool] = True
 
     name: Mapped[Name]
-    recipes: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    recipes: Mapped[list[dict[str, Any]]] = mapped_column(Stored)
     total: Mapped[int]
     done: Mapped[int] = mapped_column(default=0)
-    report: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    report: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
     uploaded_at: Mapped[datetime] = mapped_column(UtcTime)
 
 

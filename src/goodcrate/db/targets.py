@@ -5,7 +5,7 @@ from datetime import time
 from typing import Any, ClassVar
 from uuid import UUID
 
-from sqlalchemy import JSON, String, Time
+from sqlalchemy import String, Time
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.ground.nutrients import Tally
@@ -13,6 +13,7 @@ from goodcrate.core.targets.day_target import NutrientBand
 from goodcrate.core.targets.eater import DayType, Eater, Extra, Slot
 from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodRow
+from goodcrate.db.stored import Stored
 
 
 class EaterRow(HouseholdOwned, Base):
@@ -23,7 +24,7 @@ class EaterRow(HouseholdOwned, Base):
 
     name: Mapped[Name]
     about: Mapped[str] = mapped_column(String(160), default="")
-    excluded_allergens: Mapped[list[str]] = mapped_column(JSON, default=list)
+    excluded_allergens: Mapped[list[str]] = mapped_column(Stored, default=list)
     no_pork: Mapped[bool] = mapped_column(default=False)
     dislikes: Mapped[str] = mapped_column(String(240), default="")
     sex: Mapped[str] = mapped_column(String(8), default="")
@@ -31,7 +32,7 @@ class EaterRow(HouseholdOwned, Base):
     height_cm: Mapped[float | None]
     weight_kg: Mapped[float | None]
     activity: Mapped[str] = mapped_column(String(12), default="light")
-    conditions: Mapped[list[str] | None] = mapped_column(JSON(none_as_null=True), default=None)
+    conditions: Mapped[list[str] | None] = mapped_column(Stored, default=None)
     medical_notes: Mapped[str] = mapped_column(String(1000), default="")
     diet: Mapped[str] = mapped_column(String(12), default="")
     meal_block_kcal: Mapped[float | None]
@@ -79,13 +80,13 @@ class DayTypeRow(HouseholdOwned, Base):
 
     eater_id: Mapped[UUID]
     name: Mapped[str] = mapped_column(String(40))
-    weekdays: Mapped[list[int]] = mapped_column(JSON, default=list)
+    weekdays: Mapped[list[int]] = mapped_column(Stored, default=list)
     energy_kcal: Mapped[float]
     energy_band_pct: Mapped[float] = mapped_column(default=3.0)
     protein_floor_g: Mapped[float]
     clinician_confirmed: Mapped[bool] = mapped_column(default=False)
-    way: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
-    bands: Mapped[dict[str, list[float | None]]] = mapped_column(JSON, default=dict)
+    way: Mapped[dict[str, Any]] = mapped_column(Stored, default=dict)
+    bands: Mapped[dict[str, list[float | None]]] = mapped_column(Stored, default=dict)
     position: Mapped[int] = mapped_column(default=0)
 
     eater: Mapped[EaterRow] = relationship(back_populates="day_types")

@@ -1,16 +1,17 @@
 """Weeks with their prep sessions and placements."""
 
 from datetime import date, datetime
-from typing import Any, ClassVar
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import DECIMAL, JSON, Boolean, CheckConstraint, DateTime, Index, String, UniqueConstraint
+from sqlalchemy import DECIMAL, Boolean, CheckConstraint, DateTime, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import USUAL_LENGTH_MIN, PrepSession
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, HouseholdOwned, Name, owned_key
+from goodcrate.db.stored import Stored
 
 
 class WeekRow(HouseholdOwned, Base):
@@ -24,7 +25,7 @@ class WeekRow(HouseholdOwned, Base):
 
     first_day: Mapped[date]
     days: Mapped[int] = mapped_column(default=7)
-    recipe_versions: Mapped[dict[str, int]] = mapped_column(JSON, default=dict)
+    recipe_versions: Mapped[dict[str, int]] = mapped_column(Stored, default=dict)
 
     sessions: Mapped[list["SessionRow"]] = relationship(
         order_by="SessionRow.starts_at", cascade="all, delete-orphan", lazy="selectin"
@@ -103,29 +104,6 @@ class PlacementRow(HouseholdOwned, Base):
         )  # fmt: skip
 
 
-class PlanJobRow(HouseholdOwned, Base):
-    """A week being planned, or how that ended. `beat_at` is when its worker last said that it lives.
-
-    `opened` are the meals (id and version) it may plan anew; `replaced` the ids of those that gave way to it.
-    """
-
-    __tablename__ = "plan_job"
-    is_apart: ClassVar[bool] = True  # what a planner says of its progress changes nothing of the week
-    __table_args__ = (owned_key("week_id", "week", ondelete="CASCADE"),)
-
-    week_id: Mapped[UUID]
-    status: Mapped[str] = mapped_column(String(12))
-    rules: Mapped[dict[str, Any]] = mapped_column(JSON)
-    plans: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
-    conflicts: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
-    opened: Mapped[list[list[Any]]] = mapped_column(JSON, default=list)
-    replaced: Mapped[list[str]] = mapped_column(JSON, default=list)
-    said: Mapped[str] = mapped_column(String(200), default="")
-    wants_stop: Mapped[bool] = mapped_column(Boolean, default=False)
-    started_at: Mapped[datetime] = mapped_column(UtcTime)
-    beat_at: Mapped[datetime] = mapped_column(UtcTime)
-
-
 class PatternRow(HouseholdOwned, Base):
     """A week saved to be repeated. Meals by number of the day (0 is the first), eater, slot, recipe and servings."""
 
@@ -133,5 +111,5 @@ class PatternRow(HouseholdOwned, Base):
 
     name: Mapped[Name]
     days: Mapped[int]
-    meals: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    meals: Mapped[list[dict[str, Any]]] = mapped_column(Stored)
     saved_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -14,23 +14,22 @@ from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
 from goodcrate.db.targets import EaterRow
-from goodcrate.db.week import PlanJobRow
 from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound, utc_now
-from goodcrate.services.week import choosing, placing, plan_process, planning, weeks
+from goodcrate.services.jobs import ledger, process
+from goodcrate.services.week import choosing, placing, planning, weeks
 from goodcrate.services.week.plan_problem import UNPINNED, Wishes
-from goodcrate.services.week.planning import RUNNING
 from tests.conftest import MONDAY
-from tests.services.kitchen import furnish
+from tests.services.kitchen import furnish, planner_job
 
 NEXT = MONDAY + timedelta(days=7)
 
 
-def wait(caller: Caller, seconds: float = 400) -> planning.JobState:
+def wait(caller: Caller, seconds: float = 400) -> planning.Planning:
     """The job once its worker is done."""
     until = time.monotonic() + seconds
     while time.monotonic() < until:
-        state = planning.job_state(caller, NEXT)
+        state = planning.newest_planning(caller, NEXT)
         assert state is not None
         if not state.is_running:
             return state
@@ -42,12 +41,12 @@ def stop_at_first(caller: Caller, job: UUID) -> None:
     """Stop a job as soon as it has a week."""
     until = time.monotonic() + 400
     while time.monotonic() < until:
-        state = planning.job_state(caller, NEXT)
+        state = planning.newest_planning(caller, NEXT)
         assert state is not None
         if state.plans or not state.is_running:
             break
         time.sleep(0.1)
-    planning.stop_job(caller, job)
+    ledger.stop(caller, job)
     assert wait(caller).plans
 
 
@@ -66,7 +65,7 @@ def test_a_week_is_planned_while_the_app_is_down_taken_once_and_nothing_is_overw
     going_down.close()  # the app that began it is gone, another one finds it
     assert planning.start_job(boat, NEXT, uuid4(), Wishes()) == job  # one at a time
     state = wait(boat)
-    assert (state.status, state.conflicts) == ("done", ())
+    assert (state.job.status, state.conflicts) == ("done", ())
     plan = state.plans[0]
     assert plan["aim"] == "least_cooking"
     assert all(d["met"] for d in plan["days"])
@@ -119,12 +118,16 @@ def standing(caller: Caller) -> dict[tuple[UUID, UUID, date], Meal]:
     return {(p.eater_id, p.slot_id, p.day): p for p in picture.meals}
 
 
+def planned(status: str, *weeks_found: dict[str, object]) -> planning.Planning:
+    return planning.Planning(ledger.Job(uuid4(), "plan_week", status, "", {}, weeks_found, {}, 1.0), Wishes())
+
+
 def test_what_other_weeks_trade_is_told_against_the_first() -> None:
     first = {"aim": "least_cooking", "batches": 8, "minutes": 99, "dishes": 5, "frozen": 6, "cost": None}
     second = first | {"aim": "most_variety", "batches": 10, "minutes": 128, "dishes": 7, "frozen": 4, "cost": 12.0}
-    job = planning.JobState(uuid4(), "done", "", (first, second), (), Wishes(), 1.0)
+    job = planned("done", first, second)
     assert job.traded == {"most_variety": {"batches": 2, "minutes": 29, "dishes": 2, "frozen": -2}}
-    assert planning.JobState(uuid4(), "running", "", (), (), Wishes(), 1.0).traded == {}
+    assert planned("running").traded == {}
 
 
 def test_a_job_whose_worker_is_gone_is_reported_as_stopped(household: Caller) -> None:
@@ -132,9 +135,8 @@ def test_a_job_whose_worker_is_gone_is_reported_as_stopped(household: Caller) ->
     with household.transaction() as session:
         row = weeks.existing_week(session, MONDAY)
         old = utc_now() - timedelta(minutes=5)
-        session.add(PlanJobRow(id=uuid4(), week_id=row.id, status=RUNNING, rules={}, plans=[], conflicts=[], said="",
-                               wants_stop=False, started_at=old, beat_at=old))  # fmt: skip
-    state = planning.job_state(household, MONDAY)
+        session.add(planner_job(row.id, status=ledger.RUNNING, started_at=old, beat_at=old))
+    state = planning.newest_planning(household, MONDAY)
     assert state is not None
     assert not state.is_running
     assert "stopped" in state.said
@@ -165,32 +167,30 @@ def test_a_stop_is_asked_for_and_answered(household: Caller) -> None:
     furnish(household)
     with household.transaction() as session:
         row = weeks.existing_week(session, MONDAY)
-        now = utc_now()
-        job = PlanJobRow(id=uuid4(), week_id=row.id, status=RUNNING, rules={}, plans=[], conflicts=[], said="",
-                         wants_stop=False, started_at=now, beat_at=now)  # fmt: skip
+        job = planner_job(row.id, status=ledger.RUNNING)
         session.add(job)
         job_id = job.id
-    assert planning.beat(household, job_id, said="so far")
-    planning.stop_job(household, job_id)
-    assert not planning.beat(household, job_id)
+    assert ledger.beat(household, job_id, said="so far")
+    ledger.stop(household, job_id)
+    assert not ledger.beat(household, job_id)
 
 
 def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_does(boat: Caller) -> None:
     weeks.open_week(boat, NEXT)
-    ready = plan_process.get_ready(boat)
-    assert plan_process.get_ready(boat) is ready  # one is enough
+    ready = process.get_ready(boat)
+    assert process.get_ready(boat) is ready  # one is enough
     planning.start_job(boat, NEXT, uuid4(), Wishes())
     state = wait(boat)
     assert ready.wait(120) == 0  # it did the job and left
-    assert (state.status, state.plans) == ("done", ())
+    assert (state.job.status, state.plans) == ("done", ())
     assert "session_day" in {c["field"] for c in state.conflicts}  # one session for seven days
-    idle = plan_process.get_ready(boat)
+    idle = process.get_ready(boat)
     assert idle.pid != ready.pid
     assert idle.stdin is not None
     idle.stdin.close()  # as when the app ends
     assert idle.wait(120) == 0
     planning.start_job(boat, NEXT, uuid4(), Wishes())  # the one that left is not asked
-    assert wait(boat).status == "done"
+    assert wait(boat).job.status == "done"
 
 
 def test_pots_fridge_and_freezer_are_counted_with_what_stands_there(boat: Caller) -> None:

@@ -29,6 +29,7 @@ from goodcrate.core.recipes.variants import check_variants
 from goodcrate.core.recipes.vessels import COOKS_IN
 from goodcrate.db.base import grams
 from goodcrate.db.recipes import RecipeRow, step_of, stored_amount
+from goodcrate.db.stored import by_name
 from goodcrate.formats.reference import core_temperatures, keep_groups, reference_foods
 
 MOST_LINES = 300
@@ -217,8 +218,9 @@ def input_of(row: RecipeRow) -> RecipeInput:
                 )
                 for x in c.lines
             ),
-            None if c.cooked_g is None else float(c.cooked_g), StorageChoice(**c.storage), c.vessel, c.minimum_ml,
-            tuple(PendingLine(**p) for p in c.pending), c.used_component_id,
+            None if c.cooked_g is None else float(c.cooked_g), by_name(StorageChoice, c.storage), c.vessel,
+            c.minimum_ml,
+            tuple(by_name(PendingLine, p) for p in c.pending), c.used_component_id,
             None if c.serving_g is None else float(c.serving_g),
         )
         for c in row.components

@@ -13,35 +13,60 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.week.plan.week_check import day_totals
 from goodcrate.core.week.week_problem import AIMS, WeekPlan, WeekPlanProblem
+from goodcrate.db.jobs import JobRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.db.week import PlacementRow, PlanJobRow, WeekRow
-from goodcrate.services.calling import Caller, NotFound, existing, utc_now
+from goodcrate.db.stored import by_name
+from goodcrate.db.week import PlacementRow, WeekRow
+from goodcrate.services.calling import Caller, NotFound, existing
+from goodcrate.services.jobs import process
+from goodcrate.services.jobs.ledger import Job, begin, newest, running_job
 from goodcrate.services.store.house import house_in
-from goodcrate.services.week import plan_process
 from goodcrate.services.week.eat_first import IN_HOUSE
 from goodcrate.services.week.placing import PlaceInput, place_in
 from goodcrate.services.week.plan_problem import Wishes, giving_way, openable, problem_of
 from goodcrate.services.week.weeks import add_session_in, existing_week, load_picture, take_turns
 
-RUNNING, DONE, STOPPED, FAILED = "running", "done", "stopped", "failed"
-DEAD_AFTER = timedelta(seconds=20)
-"""A worker that said nothing for so long is gone: its job is reported as stopped."""
-
-
+PLANNING = "plan_week"
+"""The kind of job."""
 TRADED = ("batches", "minutes", "dishes", "frozen", "cost")
 
 
 @dataclass(frozen=True)
-class JobState:
-    """A job as pages show it."""
+class Planning:
+    """A job of planning as pages show it: the weeks it found, what is in the way, and what it was asked for."""
 
-    id: UUID
-    status: str
-    said: str
-    plans: tuple[Mapping[str, Any], ...]
-    conflicts: tuple[Mapping[str, Any], ...]
+    job: Job
     wishes: Wishes
-    seconds: float
+
+    @property
+    def id(self) -> UUID:
+        """The job's id."""
+        return self.job.id
+
+    @property
+    def said(self) -> str:
+        """What its worker said last."""
+        return self.job.said
+
+    @property
+    def seconds(self) -> float:
+        """What it took so far, or until it ended."""
+        return self.job.seconds
+
+    @property
+    def is_running(self) -> bool:
+        """Whether a worker is at it."""
+        return self.job.is_running
+
+    @property
+    def plans(self) -> tuple[Mapping[str, Any], ...]:
+        """The weeks it found so far, the first one first."""
+        return self.job.best
+
+    @property
+    def conflicts(self) -> tuple[Mapping[str, Any], ...]:
+        """What is in the way, when no week was found."""
+        return tuple(self.job.result.get("conflicts", ()))
 
     @property
     def traded(self) -> dict[str, dict[str, float]]:
@@ -51,22 +76,6 @@ class JobState:
             p["aim"]: {k: p[k] - first[k] for k in TRADED if p[k] is not None and first[k] is not None}
             for p in self.plans[1:]
         }
-
-    @property
-    def is_running(self) -> bool:
-        """Whether a worker is at it."""
-        return self.status == RUNNING
-
-
-def _state(row: PlanJobRow) -> JobState:
-    status, said = row.status, row.said
-    if status == RUNNING and utc_now() - row.beat_at > DEAD_AFTER:
-        status, said = STOPPED, "It was stopped when the app went down. What it had found by then is below."
-    until = utc_now() if status == RUNNING else row.beat_at
-    return JobState(
-        row.id, status, said, tuple(row.plans), tuple(row.conflicts), Wishes(**row.rules),
-        max(0.0, (until - row.started_at).total_seconds()),
-    )  # fmt: skip
 
 
 def start_job(
@@ -84,13 +93,10 @@ def start_job(
     with caller.transaction() as session:
         take_turns(session, first_day)  # two starts at once are one after the other
         week = existing_week(session, first_day)
-        running = session.scalars(
-            select(PlanJobRow).where(PlanJobRow.week_id == week.id, PlanJobRow.status == RUNNING).with_for_update()
-        ).all()
-        alive = next((row for row in running if _state(row).is_running), None)
-        if alive is not None:
-            return alive.id
-        if session.find(PlanJobRow, job_id) is not None:
+        running = running_job(session, PLANNING, week.id)
+        if running is not None:
+            return running
+        if session.find(JobRow, job_id) is not None:
             return job_id
         if one_more_session is not None:
             add_session_in(session, week, one_more_session)
@@ -103,47 +109,20 @@ def start_job(
             raise InvalidInput("slots", "Nobody has a target and slots to plan for.", "Set a target first.")
         if not any(slot.dishes for slot in problem.slots if slot.fixed is None):
             raise InvalidInput("dishes", "No recipe suits an empty slot.", "Tag one: cold, travels, breakfast, snack.")
-        now = utc_now()
-        session.add(
-            PlanJobRow(id=job_id, week_id=week.id, status=RUNNING, rules=asdict(wishes), plans=[], conflicts=[],
-                       opened=opened, said="", wants_stop=False, started_at=now, beat_at=now)
-        )  # fmt: skip
-    plan_process.launch(caller, str(caller.household_id), first_day.isoformat(), str(job_id))
+        begin(session, job_id, PLANNING, week.id, {"wishes": asdict(wishes), "opened": opened})
+    process.launch(caller, PLANNING, job_id)
     return job_id
 
 
-def job_state(caller: Caller, first_day: date) -> JobState | None:
-    """The newest job of a week, or None.
+def newest_planning(caller: Caller, first_day: date) -> Planning | None:
+    """The newest planning of a week, or None.
 
     Raises:
         NotFound: when there is no such week.
     """
     with caller.transaction() as session:
-        week = existing_week(session, first_day)
-        row = session.scalar(
-            select(PlanJobRow).where(PlanJobRow.week_id == week.id).order_by(PlanJobRow.started_at.desc()).limit(1)
-        )
-        return None if row is None else _state(row)
-
-
-def stop_job(caller: Caller, job_id: UUID) -> None:
-    """Ask a job to stop; it keeps the best week it has.
-
-    Raises:
-        NotFound: when the household has no such job.
-    """
-    with caller.transaction() as session:
-        existing(session, PlanJobRow, job_id, "plan").wants_stop = True
-
-
-def beat(caller: Caller, job_id: UUID, **news: Any) -> bool:
-    """What a worker says while it lives; answers whether to go on."""
-    with caller.transaction() as session:
-        row = existing(session, PlanJobRow, job_id, "plan")
-        for name, value in news.items():
-            setattr(row, name, value)
-        row.beat_at = utc_now()
-        return not row.wants_stop
+        job = newest(session, PLANNING, existing_week(session, first_day).id)
+        return None if job is None else Planning(job, by_name(Wishes, job.input["wishes"]))
 
 
 def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: str) -> dict[str, Any]:
@@ -191,12 +170,12 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
     with caller.transaction() as session:
         take_turns(session, first_day)
         job, week = _job_of_week(session, first_day, job_id)
-        plan = next((p for p in job.plans if p["aim"] == aim), None)
+        plan = next((p for p in job.best if p["aim"] == aim), None)
         if plan is None:
             raise NotFound("plan")
         picture = load_picture(session, week)
-        may_open = {p.id for p in giving_way(picture, Wishes(**job.rules))}
-        opened = {(UUID(row_id), version) for row_id, version in job.opened}
+        may_open = {p.id for p in giving_way(picture, by_name(Wishes, job.input["wishes"]))}
+        opened = {(UUID(row_id), version) for row_id, version in job.input["opened"]}
         standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.meals}
         groups: dict[tuple[str, str, str, float, str, bool, str], list[date]] = {}
         free = {str(b.id): list(b.free_ids) for b in house_in(session).boxes}
@@ -229,7 +208,7 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
                 UUID(eaten) if eaten else None,
             )  # fmt: skip
             placed += len(place_in(session, first_day, typed))
-        job.replaced = [*job.replaced, *replaced]
+        job.result = {**job.result, "replaced": [*job.result.get("replaced", ()), *replaced]}
         return placed
 
 
@@ -253,7 +232,7 @@ def untake_plan(caller: Caller, first_day: date, job_id: UUID) -> int:
         session.flush()
         taken = {(p.eater_id, p.slot_id, p.day) for p in session.scalars(select(PlacementRow).where(*here))}
         back = []
-        for row_id in job.replaced:
+        for row_id in job.result.get("replaced", ()):
             before = session.find(PlacementRow, UUID(row_id))
             if before is None or before.live or (before.eater_id, before.slot_id, before.day) in taken:
                 continue
@@ -262,13 +241,14 @@ def untake_plan(caller: Caller, first_day: date, job_id: UUID) -> int:
             back.append(before)
         session.flush()
         versions = {str(row.id): row.version for row in back}
-        job.opened = [[row_id, versions.get(row_id, version)] for row_id, version in job.opened]
-        job.replaced = []
+        opened = [[row_id, versions.get(row_id, version)] for row_id, version in job.input["opened"]]
+        job.input = {**job.input, "opened": opened}
+        job.result = {**job.result, "replaced": []}
         return len(gone)
 
 
-def _job_of_week(session: HouseholdSession, first_day: date, job_id: UUID) -> tuple[PlanJobRow, WeekRow]:
-    job = existing(session, PlanJobRow, job_id, "plan")
+def _job_of_week(session: HouseholdSession, first_day: date, job_id: UUID) -> tuple[JobRow, WeekRow]:
+    job = existing(session, JobRow, job_id, "plan")
     week = existing_week(session, first_day)
     if job.week_id != week.id:
         raise NotFound("plan")

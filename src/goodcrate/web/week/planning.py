@@ -1,9 +1,6 @@
 """Routes of planning: what the planner may do, how far it is, the weeks it found side by side, and taking one."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
-from typing import Any
 from uuid import UUID
 
 from fastapi import Request
@@ -14,20 +11,18 @@ from goodcrate.core.ground.typed import id_of, read_whole, whole_of
 from goodcrate.core.recipes.vessels import meal_boxes
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services.calling import NotFound, StaleWrite
+from goodcrate.services.jobs import ledger, process
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import plan_process, planning, weeks
+from goodcrate.services.week import planning, weeks
 from goodcrate.services.week.plan_problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
+from goodcrate.web.week.plan_ways import COUNTED, NUMBERS, SLACKS, all_tried, typed_of, ways_out
 
-NUMBERS = ("different", "repeats", "freezer_boxes")
-COUNTED = ("fridge_boxes", "box_count")
-"""Numbers that may be left empty: then they are not counted."""
-SLACKS = ("lower_floors_g", "widen_bands_kcal", "leave_bands")
 FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS, "free_meal")
 ONE_MORE_AT = time(18, 30)
 """When one more session begins that a conflict offers; the cook may remove it and add it at another time."""
@@ -40,7 +35,7 @@ def _plan_page(
     picture = weeks.week_picture(visitor.caller, first_day)
     if picture is None:
         raise NotFound("week")
-    job = planning.job_state(visitor.caller, first_day)
+    job = planning.newest_planning(visitor.caller, first_day)
     capacity = picture.capacity
     boxes = meal_boxes(picture.vessels)
     wishes = job.wishes if job else Wishes(
@@ -49,31 +44,16 @@ def _plan_page(
     )  # fmt: skip
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
     gaps, loose = slots - len(picture.meals), len(openable(picture))
-    shown = {**_typed_of(wishes), **({} if gaps or not loose else {"scope": UNPINNED}), **(typed or {})}
+    shown = {**typed_of(wishes), **({} if gaps or not loose else {"scope": UNPINNED}), **(typed or {})}
     return page(
         request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
         typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
         week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
-        keeps=((CAUTIOUS, "cautious advice"), (USUAL, "usual advice")), ways=_ways_out(job, first_day),
-        pinned=sum(p.is_pinned for p in picture.meals),
+        keeps=((CAUTIOUS, "cautious advice"), (USUAL, "usual advice")), ways=ways_out(job, first_day),
+        tried_all=all_tried(job), pinned=sum(p.is_pinned for p in picture.meals),
         taken=sum(job is not None and p.from_job == job.id for p in picture.meals),
         in_house=house.house(visitor.caller).free_boxes, boxes=boxes,
     )  # fmt: skip
-
-
-def _typed_of(wishes: Wishes) -> dict[str, str]:
-    """Wishes as their form shows them."""
-    numbers = {n: str(getattr(wishes, n)) for n in (*NUMBERS, *SLACKS, "in_turns")}
-    counted = {n: "" if getattr(wishes, n) is None else str(getattr(wishes, n)) for n in COUNTED}
-    house_first = "yes" if wishes.eat_house else "no"
-    return {
-        "keep": wishes.keep,
-        **numbers,
-        **counted,
-        "scope": wishes.scope,
-        "house": house_first,
-        "free_meal": wishes.free_meal,
-    }
 
 
 def names_of(visitor: Visitor) -> dict[str, str]:
@@ -81,71 +61,21 @@ def names_of(visitor: Visitor) -> dict[str, str]:
     return {str(e.id): e.first_name for e in household_eaters.list_eaters(visitor.caller)}
 
 
-@dataclass(frozen=True)
-class WayOut:
-    """Conflicts that give way together, and the form that plans so (None when no week was found with it).
-
-    `counts` are the places and boxes as wished, `cook_on` the day of one more session.
-    """
-
-    conflicts: Sequence[Mapping[str, Any]]
-    form: Mapping[str, str] | None
-    counts: Mapping[str, int | None]
-    cook_on: date | None
-
-    @property
-    def was_tried(self) -> bool:
-        """Whether a week was found with these changes."""
-        return all(c.get("is_tried") for c in self.conflicts)
-
-
-def _ways_out(job: planning.JobState | None, first_day: date) -> list[WayOut]:
-    """The ways out of a week that cannot be, each by one click where its changes have amounts."""
-    if job is None:
-        return []
-    ways: dict[object, list[Mapping[str, Any]]] = {}
-    for n, conflict in enumerate(job.conflicts):
-        ways.setdefault(conflict.get("way") or f"alone {n}", []).append(conflict)
-    counts = {name: getattr(job.wishes, name) for name in ("freezer_boxes", *COUNTED)}
-    found = []
-    for conflicts in ways.values():
-        on = [first_day + timedelta(days=c["value"]) for c in conflicts if c.get("field") == "session_day"]
-        form = _form_of(job.wishes, conflicts) if all(c.get("is_tried") for c in conflicts) else None
-        found.append(WayOut(conflicts, form, counts, on[0] if on else None))
-    return found
-
-
-def _form_of(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[str, str] | None:
-    shown = _typed_of(wishes)
-    for conflict in conflicts:
-        if conflict.get("field") == "free_meal":
-            shown["free_meal"] = conflict["meal"]
-        elif conflict.get("field") == "keep_usual":
-            shown["keep"] = USUAL
-        elif conflict.get("field"):  # one more session is no wish: it is added when planning begins
-            shown[conflict["field"]] = str(conflict["value"])
-        elif conflict["rule"] == "pins" and wishes.scope != UNPINNED:
-            shown["scope"] = UNPINNED
-        else:
-            return None
-    return shown
-
-
 @router.get("/{first_day}/plan")
 def show_plan(request: Request, visitor: Signed, first_day: Day) -> Response:
     """Planning a week: wishes, progress, what was found."""
-    plan_process.get_ready(visitor.caller)
+    process.get_ready(visitor.caller)
     return _plan_page(request, visitor, first_day)
 
 
 @router.get("/{first_day}/plan/progress")
 def show_progress(request: Request, visitor: Signed, first_day: Day) -> Response:
     """How far the planner is; the page asks again until it is done."""
-    job = planning.job_state(visitor.caller, first_day)
+    job = planning.newest_planning(visitor.caller, first_day)
     dates = [first_day + timedelta(days=n) for n in range(14)]
     return fragment(
         "week/_found.html", job=job, first_day=first_day, csrf=visitor.signed.csrf_token, eaters=names_of(visitor),
-        days=dates, ways=_ways_out(job, first_day), new_id=new_id(), taken=0,
+        days=dates, ways=ways_out(job, first_day), tried_all=all_tried(job), new_id=new_id(), taken=0,
     )  # fmt: skip
 
 
@@ -182,7 +112,7 @@ def start_plan(request: Request, visitor: Signed, form: Posted, first_day: Day) 
 @router.post("/{first_day}/plan/{job_id}/stop")
 def stop_plan(request: Request, visitor: Signed, form: Posted, first_day: Day, job_id: UUID) -> Response:
     """Stop planning; the best week so far stays."""
-    planning.stop_job(visitor.caller, job_id)
+    ledger.stop(visitor.caller, job_id)
     return go(f"/week/{first_day}/plan")
 
 

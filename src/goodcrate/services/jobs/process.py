@@ -1,6 +1,6 @@
-"""The processes that plan: one waits with the solver loaded while a cook looks at the wishes, each job has its own.
+"""The processes that do long work: one waits with all loaded while a cook looks at the form, each job has its own.
 
-Loading the solver takes seconds; a week is found in tenths. A worker outlives the request and a restart of the app; one
+Loading a solver takes seconds; a week is found in tenths. A worker outlives the request and a restart of the app; one
 that waits without a job ends with the app, or after a while.
 """
 
@@ -8,6 +8,7 @@ import os
 import subprocess
 import sys
 import threading
+from uuid import UUID
 
 from goodcrate.services.calling import Caller
 
@@ -19,7 +20,7 @@ _waiting: dict[str, subprocess.Popen[bytes]] = {}
 
 
 def get_ready(caller: Caller) -> subprocess.Popen[bytes]:
-    """Let a process load the solver, so that a job asked for soon begins at once; answers the one that waits."""
+    """Let a process load what work takes, so that a job asked for soon begins at once; answers the one that waits."""
     url = _url_of(caller)
     with _lock:
         there = _waiting.get(url)
@@ -32,20 +33,20 @@ def get_ready(caller: Caller) -> subprocess.Popen[bytes]:
     return process
 
 
-def launch(caller: Caller, *job: str) -> None:
+def launch(caller: Caller, kind: str, job_id: UUID) -> None:
     """Give a job to the process that waits, or to a new one."""
     url = _url_of(caller)
     with _lock:
         process = _waiting.pop(url, None)
-    line = (" ".join(job) + "\n").encode()
+    line = f"{caller.household_id} {kind} {job_id}\n".encode()
     if process is None or not _told(process, line):
         process = _begin(url)
         _told(process, line)
-    threading.Thread(target=process.wait, name="planner", daemon=True).start()  # no zombie is left behind
+    threading.Thread(target=process.wait, name="worker", daemon=True).start()  # no zombie is left behind
 
 
 def _begin(url: str) -> subprocess.Popen[bytes]:
-    command = [sys.executable, "-m", "goodcrate.services.week.plan_worker"]
+    command = [sys.executable, "-m", "goodcrate.jobs.worker"]
     environment = os.environ | {"GOODCRATE_WORKER_DATABASE": url, "PYTHONPATH": os.pathsep.join(sys.path)}
     return subprocess.Popen(
         command, env=environment, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,

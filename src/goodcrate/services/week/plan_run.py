@@ -1,54 +1,24 @@
-"""The process that plans a week: `python -m goodcrate.services.week.plan_worker`, told household, day and job.
+"""What a worker does to plan a week: it reads the week once, plans it aim after aim, and says in the job's row what it
+has."""
 
-It loads the solver and waits for the line; without one it leaves. It reads the week once, plans it aim after aim, and
-says in the job's row what it has. It ends by itself, when asked to stop, or with its time.
-"""
-
-import os
-import sys
-import threading
-import time
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import date
 from typing import Any
 from uuid import UUID
 
-from goodcrate.core.ground.errors import GoodCrateError, StoppedEarly
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import AIMS, LOWEST_COST, Conflict, PlanResult, WeekPlan, WeekPlanProblem
-from goodcrate.db.session import Database
-from goodcrate.db.week import PlanJobRow
+from goodcrate.db.jobs import JobRow
+from goodcrate.db.stored import by_name
+from goodcrate.db.week import WeekRow
 from goodcrate.services.calling import Caller, existing
+from goodcrate.services.jobs.kind import JobKind
+from goodcrate.services.jobs.ledger import DONE, STOPPED, beat
 from goodcrate.services.week.eat_first import IN_HOUSE
 from goodcrate.services.week.plan_problem import Wishes, problem_of
-from goodcrate.services.week.planning import DONE, FAILED, STOPPED, as_stored, beat
-from goodcrate.services.week.weeks import existing_week, load_picture
-
-BEAT_SECONDS = 2.0
-
-
-def run(caller: Caller, first_day: date, job_id: UUID) -> None:
-    """Plan, aim after aim; whatever happens is said in the job's row."""
-    try:
-        _plan(caller, first_day, job_id)
-    except StoppedEarly as early:
-        beat(caller, job_id, status=STOPPED, said=f"{early} What was found is below; plan again for more."[:200])
-    except GoodCrateError as error:
-        beat(caller, job_id, status=FAILED, said=str(error)[:200])
-    except Exception:
-        beat(caller, job_id, status=FAILED, said="Planning failed. Your week is unchanged.")
-        raise
-
-
-def keep_alive(caller: Caller, job_id: UUID, leave: Callable[[], None]) -> None:
-    """Say every other second that the worker lives; leave when somebody wants it to stop. What it has is in the row."""
-    while True:
-        time.sleep(BEAT_SECONDS)
-        if not beat(caller, job_id):
-            beat(caller, job_id, status=STOPPED, said="Stopped. What it had found by then is below.")
-            leave()
-
+from goodcrate.services.week.planning import PLANNING, as_stored
+from goodcrate.services.week.weeks import load_picture
 
 WITHOUT_BOXES = "The boxes in the house fit into no week that keeps the rules: planned without them."
 
@@ -70,12 +40,13 @@ class _Try:
         return {**asdict(conflict), "meal": self.placed[slot.eater_key, slot.day, slot.slot_key]}
 
 
-def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
+def plan_as_asked(caller: Caller, job_id: UUID) -> None:
+    """Plan, aim after aim."""
     with caller.transaction() as session:
-        wishes = Wishes(**existing(session, PlanJobRow, job_id, "plan").rules)
-        picture = load_picture(session, existing_week(session, first_day))
-
-        first = picture.week.first_day
+        job = existing(session, JobRow, job_id, "plan")
+        wishes = by_name(Wishes, job.input["wishes"])
+        picture = load_picture(session, existing(session, WeekRow, job.week_id or job_id, "week"))
+        first = first_day = picture.week.first_day
         placed = {(str(p.eater_id), (p.day - first).days, str(p.slot_id)): str(p.id) for p in picture.meals}
 
         def tried(wishes: Wishes, note: str) -> _Try:
@@ -95,7 +66,12 @@ def _plan(caller: Caller, first_day: date, job_id: UUID) -> None:
                 if result.ran_out
                 else ""
             )
-            beat(caller, job_id, status=DONE, conflicts=[one.as_stored(c) for c in result.conflicts], said=said)
+            beat(caller, job_id, status=DONE, result=told(one, result.conflicts), said=said)
+
+
+def told(one: "_Try", conflicts: Sequence[Conflict]) -> dict[str, Any]:
+    """What a job ends with besides the weeks it found."""
+    return {"conflicts": [one.as_stored(c) for c in conflicts], "replaced": []}
 
 
 def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, explain: bool) -> PlanResult:
@@ -111,15 +87,10 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
         def better(week: WeekPlan, aim: str = aim) -> bool:
             so_far = [p for p in plans if p["aim"] != aim]
             words = f"{AIMS[aim]}: {week.batches} batches so far"
-            return beat(caller, job_id, plans=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
+            return beat(caller, job_id, best=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
 
         def named(conflicts: tuple[Conflict, ...]) -> None:
-            beat(
-                caller,
-                job_id,
-                conflicts=[one.as_stored(c) for c in conflicts],
-                said="We found no week that keeps all of this.",
-            )
+            beat(caller, job_id, result=told(one, conflicts), said="We found no week that keeps all of this.")
 
         result = plan_week(asked, better, first.plan if first else None, explain=explain, say=named)
         first = first or result
@@ -128,10 +99,10 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
         stored = as_stored(result.plan, one.real, first_day, aim)
         if not any(_same(stored, p) for p in plans):
             plans.append(stored)
-        if not beat(caller, job_id, plans=plans, said=one.note):
-            beat(caller, job_id, status=STOPPED, said="Stopped. What it had found by then is below.")
+        if not beat(caller, job_id, best=plans, said=one.note):
+            beat(caller, job_id, status=STOPPED, said=PLANNING_KIND.when_stopped)
             return first
-    beat(caller, job_id, status=DONE, plans=plans, said=one.note)
+    beat(caller, job_id, status=DONE, best=plans, said=one.note)
     return first or PlanResult(None, ran_out=True)
 
 
@@ -144,22 +115,15 @@ def _same(a: dict[str, Any], b: dict[str, Any]) -> bool:
     return key(a) == key(b)
 
 
-def main() -> None:
-    """Load what planning takes, then run one job."""
+def _load_solver() -> None:
     import ortools.sat.python.cp_model  # noqa: F401 (takes seconds, better while nobody waits)
 
-    told = sys.stdin.readline().split()
-    if len(told) != 3:
-        return
-    household, first_day, job = told
-    database = Database(os.environ["GOODCRATE_WORKER_DATABASE"])
-    caller, job_id = Caller(database, UUID(household)), UUID(job)
-    threading.Thread(target=keep_alive, args=(caller, job_id, lambda: os._exit(0)), daemon=True).start()
-    try:
-        run(caller, date.fromisoformat(first_day), job_id)
-    finally:
-        database.close()
 
-
-if __name__ == "__main__":
-    main()
+PLANNING_KIND = JobKind(
+    PLANNING,
+    plan_as_asked,
+    _load_solver,
+    "Stopped. What it had found by then is below.",
+    "What was found is below; plan again for more.",
+    "Planning failed. Your week is unchanged.",
+)

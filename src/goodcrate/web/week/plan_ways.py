@@ -1,0 +1,125 @@
+"""What is in the way of a week, as ways out by one click."""
+
+from collections.abc import Mapping, Sequence
+from datetime import date, timedelta
+from typing import Any
+
+from goodcrate.core.week.storing import USUAL
+from goodcrate.services.week.plan_problem import UNPINNED, Wishes
+from goodcrate.services.week.planning import Planning
+from goodcrate.web.ways_out import Blocked, WayOut
+
+COUNTED = ("fridge_boxes", "box_count")
+"""Wishes that may be left empty: then they are not counted."""
+NUMBERS = ("different", "repeats", "freezer_boxes")
+SLACKS = ("lower_floors_g", "widen_bands_kcal", "leave_bands")
+TRIED_ALL = "Each of these changes was tried and makes it work."
+TRIED_IT = "Tried: this makes it work."
+LOOKING = "Looking for a small change that makes it work"
+_BUTTON: Mapping[str, str] = {
+    "freezer_boxes": "Plan with {value} boxes in the freezer",
+    "fridge_boxes": "Plan with {value} boxes in the fridge",
+    "box_count": "Plan with {value} boxes in all",
+    "in_turns": "Allow pots to be filled more than once",
+    "different": "Plan with {value} dishes in a slot",
+    "repeats": "Plan with a dish up to {value} times",
+    "lower_floors_g": "Plan this week with floors {value} g lower",
+    "widen_bands_kcal": "Plan this week with bands {value} kcal wider",
+    "leave_bands": "Plan this week without the other bands",
+    "free_meal": "Plan this meal again too",
+    "pins": "Plan all but the pinned meals",
+    "keep_usual": "Plan with the usual keeping advice",
+}
+_TOO: Mapping[str, str] = {
+    "fridge_boxes": "{value} in the fridge",
+    "freezer_boxes": "{value} in the freezer",
+    "box_count": "{value} boxes in all",
+}
+_ELSEWHERE: Mapping[str, tuple[str, str]] = {
+    **dict.fromkeys(("protein", "energy", "bands"), ("To the targets", "/targets")),
+    "dishes": ("To the recipes", "/recipes"),
+    **dict.fromkeys(("sessions", "keeping"), ("To the sessions", "/week/{first_day}")),
+}
+
+
+def typed_of(wishes: Wishes) -> dict[str, str]:
+    """Wishes as their form shows them."""
+    numbers = {n: str(getattr(wishes, n)) for n in (*NUMBERS, *SLACKS, "in_turns")}
+    counted = {n: "" if getattr(wishes, n) is None else str(getattr(wishes, n)) for n in COUNTED}
+    return {
+        "keep": wishes.keep,
+        **numbers,
+        **counted,
+        "scope": wishes.scope,
+        "house": "yes" if wishes.eat_house else "no",
+        "free_meal": wishes.free_meal,
+    }
+
+
+def ways_out(planning: Planning | None, first_day: date) -> list[WayOut]:
+    """The ways out of a week that cannot be, each by one click where its changes have amounts and were tried."""
+    if planning is None:
+        return []
+    groups: dict[object, list[Mapping[str, Any]]] = {}
+    for n, conflict in enumerate(planning.conflicts):
+        groups.setdefault(conflict.get("way") or f"alone {n}", []).append(conflict)
+    return [_way(planning, first_day, conflicts, len(groups)) for conflicts in groups.values()]
+
+
+def all_tried(planning: Planning | None) -> str:
+    """What is said above several ways out of which each was tried; empty otherwise."""
+    if planning is None or not all(c.get("is_tried") for c in planning.conflicts):
+        return ""
+    return TRIED_ALL if len({c.get("way") or n for n, c in enumerate(planning.conflicts)}) > 1 else ""
+
+
+def _way(planning: Planning, first_day: date, conflicts: Sequence[Mapping[str, Any]], ways: int) -> WayOut:
+    counts = {name: getattr(planning.wishes, name) for name in ("freezer_boxes", *COUNTED)}
+    blocked = tuple(Blocked(c["words"], _change(c, counts, among=len(conflicts))) for c in conflicts)
+    was_tried = all(c.get("is_tried") for c in conflicts)
+    note = TRIED_IT if was_tried and ways == 1 else ""
+    if planning.is_running:
+        return WayOut(blocked, note=LOOKING)
+    fields = _fields(planning.wishes, conflicts) if was_tried else None
+    if fields is None:
+        known = dict.fromkeys(_ELSEWHERE[c["rule"]] for c in conflicts if c["rule"] in _ELSEWHERE)
+        return WayOut(blocked, note=note, links=tuple((w, to.format(first_day=first_day)) for w, to in known))
+    return WayOut(blocked, _button(conflicts, first_day), f"/week/{first_day}/plan", fields, note)
+
+
+def _change(conflict: Mapping[str, Any], counts: Mapping[str, int | None], among: int) -> str:
+    if among > 1 and conflict.get("field") in counts:
+        return f"{counts[conflict['field']] or 'not counted'} → {conflict['value']} boxes"
+    return str(conflict["change"])
+
+
+def _button(conflicts: Sequence[Mapping[str, Any]], first_day: date) -> str:
+    first, *others = conflicts
+    by = first.get("field") or first["rule"]
+    if by == "session_day":
+        evening = f"{first_day + timedelta(days=first['value']):%a}"
+        return f"Cook on {evening} evening too" + ("" if others else ", and plan") + _others(others)
+    return _BUTTON.get(by, _BUTTON["keep_usual"]).format(value=first["value"]) + _others(others)
+
+
+def _others(conflicts: Sequence[Mapping[str, Any]]) -> str:
+    return "".join(
+        ", " + _TOO.get(c.get("field", ""), "and the rest of it").format(value=c["value"]) for c in conflicts
+    )
+
+
+def _fields(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[str, str] | None:
+    """The planner's form with the changes in it; None when one of them has no amount."""
+    shown = typed_of(wishes)
+    for conflict in conflicts:
+        if conflict.get("field") == "free_meal":
+            shown["free_meal"] = conflict["meal"]
+        elif conflict.get("field") == "keep_usual":
+            shown["keep"] = USUAL
+        elif conflict.get("field"):  # one more session is no wish: it is added when planning begins
+            shown[conflict["field"]] = str(conflict["value"])
+        elif conflict["rule"] == "pins" and wishes.scope != UNPINNED:
+            shown["scope"] = UNPINNED
+        else:
+            return None
+    return shown
