@@ -1,10 +1,11 @@
 """A small kitchen for the tests of services and pages: one eater, one recipe, one week."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, time
 from uuid import UUID, uuid4
 
 from goodcrate.db.jobs import JobRow
+from goodcrate.services import household
 from goodcrate.services.calling import Caller, utc_now
 from goodcrate.services.recipes import library, recipe_input
 from goodcrate.services.targets import household_eaters
@@ -72,3 +73,9 @@ def planner_job(week_id: UUID, **state: object) -> JobRow:
     facts = {"status": "done", "started_at": now, "beat_at": now, **state}
     asked: dict[str, object] = {"wishes": {}, "opened": []}
     return JobRow(id=uuid4(), kind="plan_week", week_id=week_id, input=asked, result={}, **{"best": [], **facts})
+
+
+def set_cups(caller: Caller, convention: str, polyol_share: float = 0.5) -> None:
+    """Measure with these cups and spoons from now on."""
+    there = household.settings(caller)
+    household.save_settings(caller, replace(there, convention=convention, polyol_share=polyol_share, version=None))

@@ -101,7 +101,7 @@ def same_new_eater(cook: Cook, kitchen: Kitchen) -> Sequence[Sent]:
 
 def box_in_the_house(kitchen: Kitchen, **more: str) -> Sent:
     return "/store", {
-        "id": str(uuid4()), "kind": "boxes", "recipe": str(kitchen.recipe_id), "count": "2", "grams": "330",
+        "id": str(uuid4()), "kind": "boxes", "recipe_id": str(kitchen.recipe_id), "count": "2", "grams": "330",
         "place": "freezer", "since": "2026-11-10", "until": "", **more,
     }  # fmt: skip
 

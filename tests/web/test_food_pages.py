@@ -140,13 +140,15 @@ def test_comparing_says_the_difference_and_bad_choices_say_what_to_do(cook: Cook
 
 
 def test_cups_and_spoons_are_chosen_and_used(cook: Cook) -> None:
-    cook.post("/foods/measures", {"convention": "australian", "polyol_share": "100 %"})
+    settings = {"name": "A galley", "currency_code": "XTS", "currency_symbol": "¤", "polyol_share": "50"}
+    cook.post("/settings", {**settings, "convention": "australian", "polyol_share": "100 %"})
     assert "2 tablespoons × 20 ml" in text_of(cook.get("/foods?q=2+tbsp+rapeseed"))
-    refused = cook.post("/foods/measures", {"convention": "roman", "polyol_share": "many"}, expect=422)
-    assert "not a number" in text_of(refused.text)
-    assert "no set we know" in text_of(
-        cook.post("/foods/measures", {"convention": "roman", "polyol_share": "50"}, expect=422).text
-    )
+    assert "Australian" in text_of(cook.get("/foods/measures"))
+    wrong = {"name": "", "currency_code": "euros", "convention": "roman", "polyol_share": "many"}
+    refused = text_of(cook.post("/settings", {**settings, **wrong}, expect=422).text)
+    for said in ("needs a name", "At most 3 are read", "not among the choices", "not a number"):
+        assert said in refused
+    assert "A galley" in cook.get("/settings")  # nothing was saved
 
 
 class Shelf:

@@ -8,6 +8,7 @@ from uuid import UUID, uuid4
 
 import pytest
 
+from goodcrate.services import kitchen as kitchen_service
 from goodcrate.services.calling import Caller
 from goodcrate.services.recipes import library
 from goodcrate.services.targets import household_eaters
@@ -16,6 +17,7 @@ from goodcrate.web.pages import WEB, static_url, templates
 from goodcrate.web.security import MOST_FIELDS
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import MONDAY, furnish, turkey_pot
+from tests.web import racing
 
 STAGES = ("targets", "foods", "recipes", "week", "shop", "cook", "portion", "store", "review")
 
@@ -309,7 +311,7 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
     kitchen = furnish(household, days=1)
     empty = text_of(cook.get("/store"))
     assert "What is in your fridge and freezer?" in empty
-    boxes = {"id": str(uuid4()), "kind": "boxes", "recipe": str(kitchen.recipe_id), "count": "two", "grams": "330",
+    boxes = {"id": str(uuid4()), "kind": "boxes", "recipe_id": str(kitchen.recipe_id), "count": "two", "grams": "330",
              "place": "freezer", "since": "2026-11-10", "until": ""}  # fmt: skip
     refused = cook.post("/store", boxes, expect=422).text
     assert "“two” is not a whole number" in text_of(refused)
@@ -362,3 +364,50 @@ def test_one_more_session_is_added_when_planning_begins_and_not_when_it_is_refus
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00", "22 18:30"]
+
+
+def test_hands_and_heat_are_counted_and_vessels_say_what_they_stand(cook: Cook, household: Caller) -> None:
+    refused = cook.post("/cook/kitchen/equipment", {"cooks": "0", "burners": "many", "ovens": "1"}, expect=422).text
+    assert "is not a whole number" in text_of(refused)
+    assert 'value="many"' in refused
+    assert "0 is not possible" in text_of(cook.post("/cook/kitchen/equipment", {"cooks": "0"}, expect=422).text)
+    cook.post("/cook/kitchen/equipment", {"cooks": "2", "oven_preheat_min": "12 min"})
+    shown = cook.get("/cook/kitchen")
+    assert re.search(r'name="oven_preheat_min"\s+value="12"', shown)
+    v = str(uuid4())
+    box = {"vessel": v, f"vessel-{v}-name": "tin", f"vessel-{v}-kind": "box", f"vessel-{v}-volume_ml": "0,75 l",
+           f"vessel-{v}-count": "4", f"vessel-{v}-compartments": "9",
+           f"vessel-{v}-stands": ["freezer", "oven"]}  # fmt: skip
+    refused = cook.post("/cook/kitchen", box, expect=422).text
+    assert "9 is not possible" in text_of(refused)
+    assert len(re.findall(r'value="(?:freezer|oven)" checked', refused)) == 2
+    cook.post("/cook/kitchen", {**box, f"vessel-{v}-compartments": "2"})
+    (saved,) = kitchen_service.vessels(household)
+    assert (saved.volume_ml, saved.compartments, saved.stands) == (750, 2, frozenset({"freezer", "oven"}))
+
+
+def test_a_week_is_closed_and_opened_by_its_cook(cook: Cook, household: Caller) -> None:
+    furnish(household)
+    assert "Close this week" in text_of(cook.get(f"/week/{MONDAY}"))
+    cook.post(f"/week/{MONDAY}/close")
+    closed = text_of(cook.get(f"/week/{MONDAY}"))
+    assert "This week is closed" in closed
+    cook.post(f"/week/{MONDAY}/open-again")
+    assert "Close this week" in text_of(cook.get(f"/week/{MONDAY}"))
+
+
+def test_what_is_over_waits_for_somebody_and_boxes_go_with_a_reason(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = f"/portion/{racing.weighed(cook, kitchen)}"
+    cook.post(f"{there}/fill", {"event": str(uuid4())})
+    refused = cook.post(f"{there}/spare", {"spare_g": "9 kg", "event": str(uuid4()), "id": str(uuid4())}, expect=422)
+    assert "are left in the pot" in text_of(refused.text)
+    cook.post(f"{there}/pots", {"id": str(uuid4())}, expect=422)  # its boxes are packed
+    lot, event = racing.noted(cook, kitchen), str(uuid4())
+    assert "of 2" in text_of(cook.get("/store"))
+    wrong = cook.post(f"/store/{lot}/out", {"kind": "eaten", "count": "3", "event": event}, expect=422)
+    assert "2 are there" in text_of(wrong.text)
+    cook.post(f"/store/{lot}/out", {"kind": "thrown_away:spoilt", "count": "1", "event": event})
+    assert "1 box of 330 g" in text_of(cook.get(f"/store?gone={lot}&event={event}"))
+    cook.post(f"/store/{lot}/back", {"event": event})
+    assert "2 boxes of 330 g" in text_of(cook.get("/store"))

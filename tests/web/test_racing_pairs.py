@@ -56,7 +56,10 @@ REPEATED: dict[str, Pairing] = {
     "/foods/files": lambda *_: [("/foods/files", {"id": str(uuid4()), "file": b"name,kcal\nRusk,380\n"})] * 2,
     "/foods/files/{file_id}": lambda _, k: [(f"/foods/files/{racing.file_waiting(k)}", {})] * 2,
     "/foods/label": lambda *_: [racing.label(str(uuid4()))] * 2,
-    "/foods/measures": lambda c, _: [racing.own_form(c, "/foods/measures", "/foods/measures", polyol_share="40")] * 2,
+    "/settings": lambda c, _: [racing.own_form(c, "/settings", "/settings", polyol_share="40")] * 2,
+    "/cook/kitchen/equipment": lambda *_: [("/cook/kitchen/equipment", {"cooks": "2", "burners": "3"})] * 2,
+    "/week/{first_day}/close": lambda *_: [(f"{THERE}/close", {})] * 2,
+    "/week/{first_day}/open-again": lambda *_: [(f"{THERE}/open-again", {})] * 2,
     "/foods/{key}/facts": lambda c, k: [
         racing.own_form(c, f"/foods/{racing.own_figures(k)}", "/foods/cabbage_raw/facts", price="2.10")
     ] * 2,
@@ -215,7 +218,8 @@ DIFFERENT: dict[str, Pairing] = {
     ],
     "settings": lambda *_: [
         (f"{THERE}/capacity", {"fridge_boxes": "9", "freezer_boxes": "9", "keep_rule": "usual"}),
-        ("/foods/measures", {"convention": "us", "polyol_share": "50"}),
+        ("/settings", {"name": "A galley", "currency_code": "XTS", "currency_symbol": "¤", "convention": "us",
+                       "polyol_share": "50"}),
     ],
     "box out and back": lambda c, k: [(f"/store/{racing.noted(c, k)}/{act}", {}) for act in ("out", "back")],
     "a session goes while a batch of it starts": lambda c, k: [

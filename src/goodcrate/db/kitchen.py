@@ -1,8 +1,8 @@
-"""The vessels of a household's kitchen."""
+"""A household's kitchen: its vessels, and what it cooks with besides."""
 
 from typing import ClassVar
 
-from sqlalchemy import String
+from sqlalchemy import String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.recipes.vessels import Vessel
@@ -37,3 +37,14 @@ class VesselRow(HouseholdOwned, Base):
             str(self.id), self.name, self.kind, self.volume_ml, self.minimum_ml, self.count, tare_g,
             self.compartments, stands,
         )  # fmt: skip
+
+
+class EquipmentRow(HouseholdOwned, Base):
+    """How many of a kind of equipment there are (core's `EQUIPMENT_KINDS`); a kind without a row was never said."""
+
+    __tablename__ = "equipment"
+    counts_stamp: ClassVar[bool] = True
+    __table_args__ = (UniqueConstraint("household_id", "kind"),)
+
+    kind: Mapped[str] = mapped_column(String(20))
+    count: Mapped[int]

@@ -15,7 +15,10 @@ from goodcrate.db.stored import Stored
 
 
 class WeekRow(HouseholdOwned, Base):
-    """1 to 14 dated days that are planned together. `recipe_versions` are the versions its recipes were placed with."""
+    """1 to 14 dated days that are planned together. `recipe_versions` are the versions its recipes were placed with.
+
+    Once it is history (`closed_at`), `judged_by` is what it is judged by (`goodcrate.services.week.history`).
+    """
 
     __tablename__ = "week"
     __table_args__ = (
@@ -26,6 +29,8 @@ class WeekRow(HouseholdOwned, Base):
     first_day: Mapped[date]
     days: Mapped[int] = mapped_column(default=7)
     recipe_versions: Mapped[dict[str, int]] = mapped_column(Stored, default=dict)
+    closed_at: Mapped[datetime | None] = mapped_column(UtcTime)
+    judged_by: Mapped[dict[str, Any] | None] = mapped_column(Stored)
 
     sessions: Mapped[list["SessionRow"]] = relationship(
         order_by="SessionRow.starts_at", cascade="all, delete-orphan", lazy="selectin"
@@ -33,7 +38,7 @@ class WeekRow(HouseholdOwned, Base):
 
     def value(self) -> Week:
         """The week as core knows it."""
-        return Week(self.id, self.first_day, self.days, self.recipe_versions)
+        return Week(self.id, self.first_day, self.days, self.recipe_versions, self.closed_at)
 
 
 class SessionRow(HouseholdOwned, Base):

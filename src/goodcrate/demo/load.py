@@ -7,6 +7,7 @@ from uuid import UUID, uuid5
 from goodcrate.core.cook.batch_record import COOKED_DOWN
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
+from goodcrate.core.recipes.equipment import Equipment
 from goodcrate.core.recipes.recipe import StorageChoice
 from goodcrate.core.recipes.steps import Step
 from goodcrate.db.session import Database
@@ -35,6 +36,7 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
     """Make the boat with its recipes and the week that holds `today`, one batch weighed and divided."""
     caller = accounts.add_household(database, boat.HOUSEHOLD, sign_in, boat.SIGN_IN_PASSWORD)
     kitchen.save_vessels(caller, [_vessel_input(caller, v) for v in boat.VESSELS])
+    kitchen.save_equipment(caller, Equipment(boat.HANDS_AND_HEAT))
     kitchen.save_capacity(caller, kitchen.Capacity(*boat.BOXES_IT_HOLDS))
     for recipe in RECIPES:
         library.save_recipe(caller, _recipe_input(caller, recipe))

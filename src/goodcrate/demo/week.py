@@ -98,6 +98,10 @@ VESSELS = (
 )
 
 
+HANDS_AND_HEAT = {
+    "cooks": 2, "burners": 3, "ovens": 1, "oven_shelves": 2, "oven_preheat_min": 12, "microwaves": 0, "air_fryers": 0,
+    "rice_cookers": 0, "blenders": 1,
+}  # fmt: skip
 BOXES_IT_HOLDS = (14, 6)
 """The fridge drawer and the ice box."""
 

@@ -351,6 +351,11 @@ def signed_in(database: Database, token: str) -> SignedIn | None:
     return signed
 
 
+def look_again(database: Database) -> None:
+    """Ask the database whose each sign-in is before the next page: a name that stands on all of them has changed."""
+    _REMEMBERED.pop(database, None)
+
+
 def sign_out(database: Database, token: str) -> None:
     """Forget a session token, at once here and within seconds in any other process."""
     with database.accounts() as session, session.begin():

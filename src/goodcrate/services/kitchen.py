@@ -3,13 +3,14 @@
 from collections import OrderedDict
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
-from uuid import UUID
+from uuid import UUID, uuid5
 
 from sqlalchemy import select, update
 
 from goodcrate.core.cook.batch_record import TAKEN_OUT, Weighing, settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.counting import traces_out
+from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS, Equipment
 from goodcrate.core.recipes.recipe import LEARN_FROM, Recipe
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.targets.excluding import Exclusions
@@ -18,12 +19,12 @@ from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BatchRow, PotRow, last_events
 from goodcrate.db.foods import count_stamp, is_settled, stamp_of
-from goodcrate.db.kitchen import VesselRow
+from goodcrate.db.kitchen import EquipmentRow, VesselRow
 from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxRow
 from goodcrate.db.targets import EaterRow
-from goodcrate.services.calling import Caller, older_than, saying_again
+from goodcrate.services.calling import Caller, add_once, older_than, saying_again
 
 
 @dataclass(frozen=True)
@@ -79,6 +80,10 @@ def eaters_in(session: HouseholdSession) -> list[Excluding]:
     ]
 
 
+MOST_BOXES = 200
+"""No fridge or freezer of a home holds more boxes."""
+
+
 @dataclass(frozen=True)
 class Capacity:
     """How many boxes fridge and freezer hold (None: nobody said), and by which guidance boxes keep.
@@ -102,6 +107,7 @@ class Setup:
     polyol_share: float
     capacity: Capacity
     leaves_traces_out: bool = False
+    equipment: Equipment = field(default_factory=Equipment)
 
     def counted(self, recipe: Recipe) -> Recipe:
         """A recipe as this household counts it: every gram, or without the traces."""
@@ -127,7 +133,10 @@ def setup_of(session: HouseholdSession) -> Setup:
     row = session.get_one(Household, session.household_id)
     capacity = Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule, row.version)
     vessels = tuple(vessels_in(session))
-    setup = Setup(tuple(eaters_in(session)), vessels, row.measures, row.polyol_share, capacity, row.leaves_traces_out)
+    equipment = Equipment({e.kind: e.count for e in session.scalars(select(EquipmentRow)) if e.kind in EQUIPMENT_KINDS})
+    setup = Setup(
+        tuple(eaters_in(session)), vessels, row.measures, row.polyol_share, capacity, row.leaves_traces_out, equipment,
+    )  # fmt: skip
     if not is_settled(session):
         return setup
     _SETUPS[session.household_id] = (stamp, setup)
@@ -153,8 +162,9 @@ def save_capacity(caller: Caller, typed: Capacity) -> None:
     faults = []
     for name in ("fridge_boxes", "freezer_boxes"):
         boxes = getattr(typed, name)
-        if boxes is not None and not 0 <= boxes <= 200:
-            faults.append(InvalidInput(name, f"{boxes} boxes are not possible.", "0 to 200, or leave it empty."))
+        if boxes is not None and not 0 <= boxes <= MOST_BOXES:
+            wanted = f"0 to {MOST_BOXES}, or leave it empty."
+            faults.append(InvalidInput(name, f"{boxes} boxes are not possible.", wanted))
     if typed.keep_rule not in (CAUTIOUS, USUAL):
         faults.append(InvalidInput("keep_rule", f"“{typed.keep_rule}” is no keeping rule.", "Cautious or usual."))
     if faults:
@@ -164,6 +174,21 @@ def save_capacity(caller: Caller, typed: Capacity) -> None:
         with saying_again(session, older_than("kitchen", row.version, typed.version)):
             row.fridge_boxes, row.freezer_boxes = typed.fridge_boxes, typed.freezer_boxes
             row.keep_rule = typed.keep_rule
+
+
+def save_equipment(caller: Caller, typed: Equipment) -> None:
+    """Say what the kitchen cooks with; what is not named any more was never said."""
+    with caller.transaction() as session:
+        known = {row.kind: row for row in session.scalars(select(EquipmentRow))}
+        for kind, row in known.items():
+            if kind not in typed.counts:
+                session.delete(row)
+        for kind, count in typed.counts.items():
+            if kind in known:
+                known[kind].count = count
+            else:
+                row_id = uuid5(caller.household_id, f"equipment:{kind}")
+                add_once(session, EquipmentRow(id=row_id, kind=kind, count=count))
 
 
 MOST_VESSELS = 60

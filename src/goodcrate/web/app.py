@@ -22,6 +22,7 @@ from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, figures, foods, later, portion, recipes, store, targets, week
+from goodcrate.web import settings as household_settings
 from goodcrate.web.pages import STATIC, render
 from goodcrate.web.security import Shield, SignInFirst, our_hosts
 
@@ -67,7 +68,7 @@ def create_app(
     app.add_middleware(Dated, clock=clock)
     app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
-    for room in (door, targets, foods, recipes, week, cook, portion, store, later):
+    for room in (door, targets, foods, recipes, week, cook, portion, store, household_settings, later):
         app.include_router(room.router)
     _answer_errors(app)
     return app

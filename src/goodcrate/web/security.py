@@ -17,6 +17,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from goodcrate.services.accounts import SignedIn, remembered, signed_in
 from goodcrate.services.calling import Caller, Database
+from goodcrate.services.week.history import close_what_is_over, is_settled
 
 COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"
@@ -147,7 +148,11 @@ async def require_visitor(request: Request) -> Visitor:
         signed = remembered(database, token) or await run_in_threadpool(signed_in, database, token)
     if signed is None:
         raise SignInFirst(quote(request.url.path) if request.method == "GET" else "/")
-    return Visitor(signed, Caller(database, signed.household_id, signed.user_id), token)
+    caller = Caller(database, signed.household_id, signed.user_id)
+    today = request.app.state.clock()
+    if not is_settled(caller, today):
+        await run_in_threadpool(close_what_is_over, caller, today)
+    return Visitor(signed, caller, token)
 
 
 Signed = Annotated[Visitor, Depends(require_visitor)]

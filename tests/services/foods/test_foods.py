@@ -19,7 +19,7 @@ from goodcrate.services.foods.scan import scan
 from goodcrate.services.recipes import library, recipe_figures, recipe_input
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
-from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
+from tests.services.kitchen import MONDAY, eater_input, furnish, set_cups, turkey_pot
 
 SKYR = {"basis": "100g", "fibre": "apart", "energy_kcal": "62", "fat_g": "0.2", "carbohydrate_g": "4.0",
         "protein_g": "11", "salt_g": "0.13"}  # fmt: skip
@@ -331,15 +331,6 @@ def test_a_file_that_fails_half_way_leaves_nothing(household: Caller, monkeypatc
     assert food_files.report(household, file_id).of("added")  # and it can still be applied
 
 
-def test_habits_are_the_households_own(household: Caller, demo: Caller) -> None:
-    own_foods.save_habits(household, "australian", 1.0)
-    assert own_foods.habits(household).convention == "australian"
-    assert own_foods.habits(demo).convention == "metric"
-    with pytest.raises(InvalidInputs) as caught:
-        own_foods.save_habits(household, "roman", 2)
-    assert {f.field for f in caught.value.faults} == {"convention", "polyol_share"}
-
-
 def test_the_searched_text_follows_the_food(household: Caller) -> None:
     key = labels.save_food(household, skyr())
     labels.save_food(household, skyr(id=UUID(key), name="Crème fraîche", version=1, allergens=frozenset()))
@@ -355,7 +346,7 @@ def test_what_memory_keeps_follows_each_change_and_nothing_that_was_taken_back(h
         return own_foods.measuring(household, {key}).convention
 
     assert cup() == "metric"
-    own_foods.save_habits(household, "australian", 0.5)
+    set_cups(household, "australian")
     assert cup() == "australian"
 
     with household.transaction() as session:

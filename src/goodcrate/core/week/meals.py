@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from uuid import UUID
 
 
@@ -32,9 +32,16 @@ class Meal:
 
 @dataclass(frozen=True, slots=True)
 class Week:
-    """1 to 14 dated days that are planned together. `recipe_versions` are those its recipes were placed with."""
+    """1 to 14 dated days that are planned together. `recipe_versions` are those its recipes were placed with. A closed
+    one is history: it is judged by what was kept with it."""
 
     id: UUID
     first_day: date
     days: int
     recipe_versions: Mapping[str, int]
+    closed_at: datetime | None = None
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether it is history."""
+        return self.closed_at is not None

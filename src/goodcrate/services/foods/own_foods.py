@@ -12,16 +12,14 @@ from sqlalchemy import and_, func, select
 from goodcrate.core.foods.compare import lighter_alike
 from goodcrate.core.foods.food import REFERENCE, Food
 from goodcrate.core.foods.label import LabelReading, read_label
-from goodcrate.core.foods.measures import CONVENTIONS, MeasureTable, Partner, TypedAmount, Weighed, weigh
-from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.foods.measures import MeasureTable, Partner, TypedAmount, Weighed, weigh
 from goodcrate.core.ground.find import MOST_WORDS, Entry, best_matches, words_of
-from goodcrate.db.accounts import Household
 from goodcrate.db.foods import FoodRow, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import EaterRow
 from goodcrate.formats.reference import measure_table, reference_foods
-from goodcrate.services.calling import Caller, NotFound, older_than, saying_again
+from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.foods.shelf import OWN, as_id, foods_of, rows_by_key, shelf_of
 from goodcrate.services.kitchen import setup_of
 
@@ -290,46 +288,6 @@ def _partners_of(session: HouseholdSession, cooked: frozenset[str]) -> Mapping[s
     while len(_PARTNERS) > _MOST_PARTNERS:
         _PARTNERS.popitem(last=False)
     return partners
-
-
-# --- a household's own habits
-
-
-@dataclass(frozen=True)
-class Habits:
-    """How a household measures: its cups and spoons, and the share of polyols its net carbohydrate leaves out."""
-
-    convention: str
-    polyol_share: float
-    currency: str
-    version: int
-
-
-def habits(caller: Caller) -> Habits:
-    """The household's habits."""
-    with caller.transaction() as session:
-        row = session.get_one(Household, caller.household_id)
-        return Habits(row.measures, row.polyol_share, row.currency_symbol, row.version)
-
-
-def save_habits(caller: Caller, convention: str, polyol_share: float, version: int | None = None) -> None:
-    """Choose cups and spoons, and the share of polyols.
-
-    Raises:
-        InvalidInputs: for a set nobody knows or a share outside 0 to 1.
-        StaleWrite: when somebody changed the household's settings since `version`.
-    """
-    faults = []
-    if convention not in CONVENTIONS:
-        faults.append(InvalidInput("convention", f"“{convention}” is no set we know.", "Choose one."))
-    if not 0 <= polyol_share <= 1:
-        faults.append(InvalidInput("polyol_share", f"{polyol_share * 100:g} % is no share.", "From 0 to 100 %."))
-    if faults:
-        raise InvalidInputs(faults)
-    with caller.transaction() as session:
-        row = session.get_one(Household, caller.household_id)
-        with saying_again(session, older_than("kitchen", row.version, version)):
-            row.measures, row.polyol_share = convention, polyol_share
 
 
 def food_by_barcode(caller: Caller, barcode: str) -> Food | None:

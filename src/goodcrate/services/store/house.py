@@ -218,7 +218,7 @@ def put_in(caller: Caller, typed: ThingInput) -> None:
             return
         value = recipe_values(session, {typed.recipe_id}).get(typed.recipe_id)
         if value is None:
-            raise InvalidInputs([InvalidInput("recipe", "No recipe is chosen.", "Choose one.")])
+            raise InvalidInputs([InvalidInput("recipe_id", "No recipe is chosen.", "Choose one.")])
         in_each = typed.grams or value.serving.tally.grams
         if session.scalar(select(BoxRow.id).where(BoxRow.lot == typed.id).limit(1)) is not None:
             return

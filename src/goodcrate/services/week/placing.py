@@ -22,6 +22,7 @@ from goodcrate.services.calling import Caller, NotFound, StaleWrite, existing, o
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.boxes import boxes_with
 from goodcrate.services.targets.household_eaters import eater_in, slot_in
+from goodcrate.services.week.history import keep_up
 from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
@@ -103,6 +104,7 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
         session.flush()
     except IntegrityError:
         raise StaleWrite("slot", 0) from None
+    keep_up(session, week)
     return list(fresh)
 
 

@@ -1,7 +1,7 @@
 """The week: opening one, its prep sessions, the versions of its recipes, and the whole picture worked out."""
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from typing import Any, TypeVar
 from uuid import UUID, uuid4, uuid5
@@ -17,6 +17,7 @@ from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.targets import excluding
 from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.week.judged_by import JudgedBy
 from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import (
     Placing,
@@ -40,6 +41,7 @@ from goodcrate.services.calling import Caller, NotFound, add_once, existing
 from goodcrate.services.kitchen import Capacity, Setup, setup_of
 from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.store.house import house_stays
+from goodcrate.services.week.history import judged_by
 
 T = TypeVar("T")
 
@@ -317,6 +319,14 @@ class _Planned:
     recipes: Mapping[str, Recipe]
     placings: tuple[Placing, ...]
     setup: Setup
+    judged: JudgedBy | None = None
+
+    @property
+    def made_of(self) -> object:
+        """All that its recipes depend on: their versions and figures, and what it is judged by once it is closed."""
+        kept = self.judged
+        judged = None if kept is None else (self.week.id, self.week.closed_at, len(kept.figures), len(kept.eaters))
+        return frozenset(v.key for v in self.values.values()), judged
 
 
 _PICTURES: Kept[WeekPicture | None] = Kept(24)
@@ -326,9 +336,12 @@ _PLANNED: Kept[_Planned | None] = Kept(24, but_log=True)
 def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
     rows = session.scalars(select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1))
     placements = [row.value() for row in rows]
-    eaters = _eaters_of(session, placements)
+    judged = judged_by(week)
+    eaters = _eaters_of(session, placements, judged)
     values = recipe_values(session, {p.recipe_id for p in placements}, pinned_versions(week))
     recipes = with_shared_components({str(row_id): value.recipe for row_id, value in values.items()})
+    if judged is not None:
+        recipes = {key: judged.recipe(recipe) for key, recipe in recipes.items()}
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
     sessions = tuple(s.value() for s in week.sessions)
     placings = []
@@ -341,15 +354,19 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
         recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
         recipes.setdefault(recipe.key, recipe)
         placings.append(Placing(str(p.id), recipe.key, p.servings, served_by.key if served_by else None))
-    return _Planned(week.value(), sessions, eaters, ordered, values, recipes, tuple(placings), setup_of(session))
+    setup = setup_of(session)
+    if judged is not None:
+        capacity = replace(setup.capacity, keep_rule=judged.keep_rule)
+        setup = replace(setup, polyol_share=judged.polyol_share, capacity=capacity)
+    return _Planned(week.value(), sessions, eaters, ordered, values, recipes, tuple(placings), setup, judged)
 
 
 def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
     week, setup, recipes, ordered = known.week, known.setup, known.recipes, known.meals
-    outcome = _outcome(session, week.id, known.placings, known.values, recipes)
-    newer = newer_recipes(session, week, set(known.values))
+    outcome = _outcome(session, known)
+    newer = [] if week.is_closed else newer_recipes(session, week, set(known.values))
     dates = week_dates(week.first_day, week.days)
-    keeping = _keeping_of(frozenset(v.key for v in known.values.values()), recipes, setup.capacity.keep_rule)
+    keeping = _keeping_of(known.made_of, recipes, setup.capacity.keep_rule)
     stays = _stays(ordered, outcome, keeping, {s.key: s.starts_at.date() for s in known.sessions})
     stays |= house_stays(session, ordered, recipes, setup.capacity.keep_rule)
     return WeekPicture(
@@ -358,12 +375,14 @@ def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
     )  # fmt: skip
 
 
-def _eaters_of(session: HouseholdSession, placements: Sequence[Meal]) -> list[Eater]:
-    """Who eats in a week: those of today, and those put aside who have meals there; with the slots that hold them."""
+def _eaters_of(session: HouseholdSession, placements: Sequence[Meal], judged: JudgedBy | None) -> list[Eater]:
+    """Who eats in a week: those of today, and those put aside who have meals there; with the slots that hold them. In a
+    closed week those of then."""
     served = {p.eater_id for p in placements}
     known = session.scalars(select(EaterRow).order_by(EaterRow.position, EaterRow.name))
     recalled = {p.slot_id for p in placements}
-    return [eater.value(recalled) for eater in known if not eater.is_archived or eater.id in served]
+    present = tuple(eater.value(recalled) for eater in known if not eater.is_archived or eater.id in served)
+    return list(present if judged is None else judged.who(present, frozenset(served)))
 
 
 def _stays(
@@ -397,13 +416,7 @@ _OUTCOMES: dict[object, WeekOutcome] = {}
 _MOST_OUTCOMES = 16
 
 
-def _outcome(
-    session: HouseholdSession,
-    week_id: UUID,
-    placings: tuple[Placing, ...],
-    values: Mapping[UUID, RecipeValue],
-    recipes: Mapping[str, Recipe],
-) -> WeekOutcome:
+def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
     """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log and
     its pots have come.
 
@@ -416,15 +429,18 @@ def _outcome(
     logs = session.execute(
         select(BatchRow.id, BatchRow.started_at, func.max(WeighingRow.seq), pots, used)
         .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
-        .where(BatchRow.week_id == week_id)
+        .where(BatchRow.week_id == known.week.id)
         .group_by(BatchRow.id, BatchRow.started_at)
     )
-    same = (placings, frozenset(v.key for v in values.values()))
+    same = (known.placings, known.made_of)
     key = (*same, frozenset(tuple(log) for log in logs))
     outcome = _OUTCOMES.get(key)
     if outcome is None:
         records = _records(session, key[2])
-        outcome = week_outcome(placings, recipes.values(), records, _LATEST.get(same))
+        if known.judged is not None:
+            lines = known.judged.line
+            records = {k: replace(r, lines=tuple(map(lines, r.lines))) for k, r in records.items()}
+        outcome = week_outcome(known.placings, known.recipes.values(), records, _LATEST.get(same))
         for kept, where in ((_OUTCOMES, key), (_LATEST, same)):
             kept[where] = outcome
             while len(kept) > _MOST_OUTCOMES:

@@ -20,6 +20,7 @@ from goodcrate.core.foods.label import BASES, FIBRE, FIELDS, PRINTED, LabelReadi
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.services import household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import labels, own_foods
 from goodcrate.services.foods.labels import FoodInput
@@ -174,7 +175,7 @@ def _show(
         tape=label_tape(form.name, reading), per_100=_per_100(reading), notice=notice, bases=BASES, fibre=FIBRE,
         printed=PRINTED, micros=MICROS, kinds_of_state=STATES, groups=GROUPS, allergens=ALLERGENS, diets=FOOD_DIETS,
         cooks_like=COOKS_LIKE, guess=GUESS,
-        currency=own_foods.habits(visitor.caller).currency, is_taught=True,
+        currency=household.settings(visitor.caller).currency, is_taught=True,
     )  # fmt: skip
 
 

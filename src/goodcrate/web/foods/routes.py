@@ -14,6 +14,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
 from goodcrate.core.ground.typed import whole_of
 from goodcrate.formats.reference import measure_table
+from goodcrate.services import household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import labels, own_foods
 from goodcrate.services.foods.labels import FACTS
@@ -82,7 +83,7 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
     known = own_foods.food_values(visitor.caller, set(keys))
     chosen = [known[key] for key in keys if key in known]
     try:
-        comparison = compare(chosen, own_foods.habits(visitor.caller).currency)
+        comparison = compare(chosen, household.settings(visitor.caller).currency)
     except InvalidInput as fault:
         return page(
             request, visitor, "foods/compare.html", "foods", status=422, comparison=None, chosen=chosen,
@@ -92,42 +93,16 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
     return page(
         request, visitor, "foods/compare.html", "foods", comparison=comparison, chosen=chosen, bases=BASES,
         bars=[energy_bar(Tally.of(f.composition, 100.0)) for f in chosen], nutrients=nutrients,
-        currency=own_foods.habits(visitor.caller).currency, figure=figure,
+        currency=household.settings(visitor.caller).currency, figure=figure,
     )  # fmt: skip
 
 
 @router.get("/measures")
 def measures(request: Request, visitor: Signed) -> Response:
-    """The household's cups and spoons, and how sure each measure is."""
-    return _measures_page(request, visitor)
-
-
-def _measures_page(request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
-                   typed: dict[str, str] | None = None) -> Response:  # fmt: skip
-    habits = own_foods.habits(visitor.caller)
-    shown = typed or {"convention": habits.convention, "polyol_share": plain(habits.polyol_share * 100)}
-    return page(
-        request, visitor, "foods/measures.html", "foods", status=status, faults=faults, typed=shown,
-        conventions=CONVENTIONS, rows=measure_table().rows, habits=habits,
-    )  # fmt: skip
-
-
-@router.post("/measures")
-def save_measures(request: Request, visitor: Signed, form: Posted) -> Response:
-    """Choose cups and spoons, and the share of polyols."""
-    typed = {name: text(form, name) for name in ("convention", "polyol_share")}
-    version = whole_of(text(form, "version"))
-    try:
-        share = (
-            read_number(typed["polyol_share"].rstrip(" %"), "polyol_share", "Per cent, from 0 to 100.", largest=100)
-            / 100
-        )
-        own_foods.save_habits(visitor.caller, typed["convention"], share, version)
-    except StaleWrite as error:
-        return _measures_page(request, visitor, Faults.of(error), 409, typed)
-    except (InvalidInput, InvalidInputs) as error:
-        return _measures_page(request, visitor, Faults.of(error, {"convention", "polyol_share"}), 422, typed)
-    return go("/foods/measures")
+    """How sure each measure is, and which cups and spoons are the household's."""
+    ours = household.settings(visitor.caller).convention
+    rows = measure_table().rows
+    return page(request, visitor, "foods/measures.html", "foods", rows=rows, ours=ours, conventions=CONVENTIONS)
 
 
 @router.get("/{key}")
@@ -141,17 +116,17 @@ def _food_page(
     typed: dict[str, str] | None = None,
 ) -> Response:  # fmt: skip
     shown = own_foods.food_page(visitor.caller, key)
-    food, habits = shown.food, own_foods.habits(visitor.caller)
+    food, settings = shown.food, household.settings(visitor.caller)
     figures = food.composition.as_mapping()
     errors = dict(zip(figures, food.composition.errors_per_100_g or (0.0,) * len(figures), strict=True))
     typical = shown.typical.composition.as_mapping() if shown.typical else {}
     unknown = [n.label for n in NUTRIENTS if figures[n.key] is None]
-    tape = label_tape(food.name, shown.reading) if shown.reading else food_tape(food, habits.polyol_share)
+    tape = label_tape(food.name, shown.reading) if shown.reading else food_tape(food, settings.polyol_share)
     return page(
         request, visitor, "foods/food.html", "foods", status=status, faults=faults, shown=shown, food=food,
         nutrients=NUTRIENTS, figures=figures, errors=errors, typical=typical, unknown=unknown, kinds_of_state=STATES,
         groups=GROUPS, allergens=[ALLERGENS[a] for a in sorted(food.allergens)], facts=_fact_fields(shown.food, typed),
-        habits=habits, tape=tape, figure=figure, bar=energy_bar(Tally.of(food.composition, 100.0)),
+        settings=settings, tape=tape, figure=figure, bar=energy_bar(Tally.of(food.composition, 100.0)),
     )  # fmt: skip
 
 

@@ -1,22 +1,24 @@
 """Routes of the Store stage: boxes, leftovers and opened packs in the house, noted and taken out."""
 
+from datetime import date
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from goodcrate.core.ground.amounts import read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.typed import id_of, read_day, read_whole
+from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.store.box import TAKEN_OUT
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
-from goodcrate.services.store.house import PLACES, TakenOut, ThingInput
+from goodcrate.services.store.house import MOST_BOXES, PLACES, TakenOut, ThingInput
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.drawing import BoxDrawing, draw_box
+from goodcrate.web.fields import Fields, an_id, day, maybe, one_of, weight, whole, words
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
@@ -30,7 +32,29 @@ WAYS_OUT = {
     "taken_out": "not there any more",
 }
 """What can become of a box: the kind of event, with the reason where one is due."""
-FIELDS = ("recipe", "count", "grams", "typed", "place", "since", "until")
+FIELDS = ("recipe_id", "count", "grams", "typed", "place", "since", "until")
+
+
+class ThingFields(Fields):
+    """What is noted of anything in the house."""
+
+    place: Annotated[str, one_of(PLACES, "Fridge, freezer or cupboard.")]
+    since: Annotated[date, day()]
+    until: Annotated[date | None, maybe(day())] = None
+
+
+class BoxFields(ThingFields):
+    """Boxes of a recipe as they are typed."""
+
+    recipe_id: Annotated[UUID, an_id("No recipe is chosen. Choose one.")]
+    count: Annotated[int, whole(1, MOST_BOXES)]
+    grams: Annotated[float | None, maybe(weight())] = None
+
+
+class FoodFields(ThingFields):
+    """An opened food as it is typed."""
+
+    typed: Annotated[str, words(400)]
 
 
 def _drawn(recipe: Recipe, servings: float) -> BoxDrawing:
@@ -67,22 +91,14 @@ def show(request: Request, visitor: Signed, gone: str = "", event: str = "") -> 
 @router.post("")
 def note(request: Request, visitor: Signed, form: Posted) -> Response:
     """Note boxes of a recipe, or an opened food."""
-    typed = {name: text(form, name).strip() for name in FIELDS}
-    kind, recipe_id = text(form, "kind"), id_of(typed["recipe"])
+    kind = BoxFields if text(form, "kind") == "boxes" else FoodFields
+    row_id = id_of(text(form, "id")) or new_id()
     try:
-        if kind == "boxes" and recipe_id is None:
-            raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.")
-        count = read_whole(typed["count"], "count", smallest=1, largest=999) if kind == "boxes" else 0
-        grams = read_grams(typed["grams"], "grams") if typed["grams"] else None
-        until = read_day(typed["until"], "until") if typed["until"] else None
-        since, row_id = read_day(typed["since"], "since"), id_of(text(form, "id")) or new_id()
-        if recipe_id is not None and kind == "boxes":
-            thing = ThingInput(row_id, typed["place"], since, until, recipe_id, count, grams)
-        else:
-            thing = ThingInput(row_id, typed["place"], since, until, typed=typed["typed"])
-        house.put_in(visitor.caller, thing)
-    except (InvalidInput, InvalidInputs) as error:
-        return _store_page(request, visitor, Faults.of(error, set(FIELDS)), 422, {**typed, "kind": kind})
+        house.put_in(visitor.caller, ThingInput(row_id, **kind.of(form).model_dump()))
+    except InvalidInputs as error:
+        typed = {**kind.as_typed(form), "kind": text(form, "kind"), "recipe": text(form, "recipe")}
+        faults = Faults.of(error, {"recipe", *BoxFields.names(), *FoodFields.names()})
+        return _store_page(request, visitor, faults, 422, typed)
     return go("/store")
 
 

@@ -1,18 +1,21 @@
 """Routes of several meals at once, and of the fridge and freezer they wait in."""
 
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.typed import day_of, id_of, read_whole, whole_of
+from goodcrate.core.ground.errors import InvalidInputs
+from goodcrate.core.ground.typed import day_of, id_of
+from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
-from goodcrate.services.kitchen import Capacity
+from goodcrate.services.kitchen import MOST_BOXES, Capacity
 from goodcrate.services.week import choosing
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
+from goodcrate.web.fields import Fields, maybe, one_of, whole
 from goodcrate.web.pages import Faults, go
 from goodcrate.web.security import Posted, Signed, text
 from goodcrate.web.week.address import router
@@ -21,6 +24,15 @@ from goodcrate.web.week.routes import week_page
 MOST_CHOSEN = 400
 """Ids read from an address: far more than a week has meals."""
 ACTS = ("pin", "unpin", "remove", "restore", "row")
+
+
+class CapacityFields(Fields):
+    """How much fridge and freezer hold, as it is typed; an empty field is not counted."""
+
+    fridge_boxes: Annotated[int | None, maybe(whole(0, MOST_BOXES, "Such as 14."))] = None
+    freezer_boxes: Annotated[int | None, maybe(whole(0, MOST_BOXES, "Such as 14."))] = None
+    keep_rule: Annotated[str, one_of((CAUTIOUS, USUAL), "Cautious or usual.")] = USUAL
+    version: Annotated[int | None, maybe(whole(0, 10**9))] = None
 
 
 def ids_of(words: str) -> list[UUID]:
@@ -60,17 +72,13 @@ def many_meals(request: Request, visitor: Signed, form: Posted, first_day: Day) 
 @router.post("/{first_day}/capacity")
 def save_capacity(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """How many boxes fridge and freezer hold, and by which guidance they keep."""
-    typed = {name: text(form, name).strip() for name in ("fridge_boxes", "freezer_boxes")}
+    typed = CapacityFields.as_typed(form)
     try:
-        boxes: dict[str, int | None] = {}
-        for name, value in typed.items():
-            boxes[name] = read_whole(value, name, "Such as 14.") if value else None
-        version = whole_of(text(form, "version"))
-        capacity = Capacity(boxes["fridge_boxes"], boxes["freezer_boxes"], text(form, "keep_rule"), version)
-        kitchen.save_capacity(visitor.caller, capacity)
+        fields = CapacityFields.of(form)
+        kitchen.save_capacity(visitor.caller, Capacity(**fields.model_dump()))
     except StaleWrite as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error), status=409, typed=typed)
-    except (InvalidInput, InvalidInputs) as error:
-        faults = Faults.of(error, set(typed))
+    except InvalidInputs as error:
+        faults = Faults.of(error, CapacityFields.names())
         return week_page(request, visitor, first_day, faults=faults, status=422, typed=typed)
     return go(f"/week/{first_day}")

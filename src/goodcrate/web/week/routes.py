@@ -1,5 +1,6 @@
 """Routes of the week: seeing it, opening it, its prep sessions, and placing meals."""
 
+from collections.abc import Mapping
 from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID, uuid5
@@ -19,7 +20,7 @@ from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import eat_first, fitting, moving, placing, repeating, weeks
+from goodcrate.services.week import eat_first, fitting, history, moving, placing, repeating, weeks
 from goodcrate.services.week.placing import PlaceInput
 from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on
 from goodcrate.web.addresses import Day, Whole
@@ -65,7 +66,7 @@ def show_week(
 
 def week_page(
     request: Request, visitor: Visitor, first_day: date, *, faults: Faults = NO_FAULTS, status: int = 200,
-    typed: dict[str, Any] | None = None, **selected: str,
+    typed: Mapping[str, Any] | None = None, **selected: str,
 ) -> Response:  # fmt: skip
     """The whole page of a week; also what a refused form answers with."""
     picture = weeks.week_picture(visitor.caller, first_day)
@@ -83,7 +84,7 @@ def week_page(
     shown = _selected(visitor, picture, view, selected)
     return page(
         request, visitor, "week/page.html", "week", status=status, faults=faults, picture=picture, view=view,
-        typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""),
+        typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""), is_over=picture.dates[-1] < today,
         came_from=selected.get("moved", ""), taken=selected.get("taken", ""),
         sessions=picture.once("sessions", lambda: sessions_of(picture)),
         **{name: [word for word in selected.get(name, "").split(".") if word] for name in ("gone", "came")},
@@ -167,6 +168,23 @@ def add_session(request: Request, visitor: Signed, form: Posted, first_day: Day)
     except InvalidInput as error:
         faults = Faults.of(error, {"starts_at"})
         return week_page(request, visitor, first_day, faults=faults, status=422, typed={"starts_at": typed})
+    return go(f"/week/{first_day}")
+
+
+@router.post("/{first_day}/close")
+def close(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
+    """Close the week: what it is judged by stays with it."""
+    history.close_week(visitor.caller, first_day)
+    return go(f"/week/{first_day}")
+
+
+@router.post("/{first_day}/open-again")
+def open_again(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
+    """Open a week that is not over again."""
+    try:
+        history.open_again(visitor.caller, first_day, request.app.state.clock())
+    except InvalidInput as error:
+        return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}")
 
 

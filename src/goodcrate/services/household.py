@@ -1,0 +1,65 @@
+"""The household's own settings: its name, its money, and how it measures."""
+
+import re
+from dataclasses import dataclass, field
+
+from goodcrate.core.foods.measures import CONVENTIONS
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.db.accounts import Household
+from goodcrate.services.calling import Caller, older_than, saying_again
+
+NO_MONEY_CODE, NO_MONEY_SYMBOL = "XTS", "¤"
+"""ISO 4217 keeps XTS for no real money; ¤ is the sign for any."""
+
+
+@dataclass(frozen=True)
+class Settings:
+    """A household's settings. `polyol_share` is the share of polyols that net carbohydrate leaves out."""
+
+    name: str
+    currency_code: str
+    currency_symbol: str
+    convention: str
+    polyol_share: float
+    version: int | None = field(default=None, compare=False)
+
+    @property
+    def currency(self) -> str:
+        """What stands beside a price."""
+        return self.currency_symbol
+
+
+def settings(caller: Caller) -> Settings:
+    """The household's settings."""
+    with caller.transaction() as session:
+        row = session.get_one(Household, caller.household_id)
+        return Settings(row.name, row.currency_code, row.currency_symbol, row.measures, row.polyol_share, row.version)
+
+
+def save_settings(caller: Caller, typed: Settings) -> None:
+    """Keep the household's settings.
+
+    Raises:
+        InvalidInputs: naming each that cannot be.
+        StaleWrite: when somebody changed the household's settings since `version`.
+    """
+    faults = []
+    if not 1 <= len(typed.name.strip()) <= 160:
+        faults.append(InvalidInput("name", "A household needs a name.", "Up to 160 letters."))
+    if re.fullmatch(r"[A-Z]{3}", typed.currency_code) is None:
+        wanted = "Three capital letters, as on bank papers."
+        faults.append(InvalidInput("currency_code", f"“{typed.currency_code[:8]}” is no currency.", wanted))
+    if not 1 <= len(typed.currency_symbol.strip()) <= 8:
+        faults.append(InvalidInput("currency_symbol", "How is a price marked?", "A sign or a short word."))
+    if typed.convention not in CONVENTIONS:
+        faults.append(InvalidInput("convention", f"“{typed.convention[:24]}” is no set we know.", "Choose one."))
+    if not 0 <= typed.polyol_share <= 1:
+        faults.append(InvalidInput("polyol_share", f"{typed.polyol_share * 100:g} % is no share.", "From 0 to 100 %."))
+    if faults:
+        raise InvalidInputs(faults)
+    with caller.transaction() as session:
+        row = session.get_one(Household, session.household_id)
+        with saying_again(session, older_than("settings page", row.version, typed.version)):
+            row.name, row.currency_code = typed.name.strip(), typed.currency_code
+            row.currency_symbol = typed.currency_symbol.strip()
+            row.measures, row.polyol_share = typed.convention, typed.polyol_share

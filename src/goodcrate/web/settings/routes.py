@@ -1,0 +1,73 @@
+"""Routes of the settings."""
+
+from collections.abc import Mapping
+from typing import Annotated
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.core.foods.measures import CONVENTIONS
+from goodcrate.core.ground.errors import InvalidInputs
+from goodcrate.services import accounts, household
+from goodcrate.services.calling import StaleWrite
+from goodcrate.services.household import Settings
+from goodcrate.web.again import AgainRoute
+from goodcrate.web.fields import Fields, maybe, number, one_of, whole, words
+from goodcrate.web.figures import plain
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.security import Posted, Signed, Visitor
+
+router = APIRouter(prefix="/settings", route_class=AgainRoute)
+
+
+class SettingsFields(Fields):
+    """The settings as they are typed."""
+
+    name: Annotated[str, words(160, "A household needs a name.")]
+    currency_code: Annotated[str, words(3, "Three capital letters, as on bank papers.")]
+    currency_symbol: Annotated[str, words(8, "How is a price marked?")]
+    convention: Annotated[str, one_of(CONVENTIONS)]
+    polyol_share: Annotated[float, number(0, 100, "%", "Per cent, from 0 to 100.", scale=0.01)]
+    version: Annotated[int | None, maybe(whole(0, 10**9))] = None
+
+
+def _typed_of(there: Settings) -> Mapping[str, str]:
+    return {
+        "name": there.name,
+        "currency_code": there.currency_code,
+        "currency_symbol": there.currency_symbol,
+        "convention": there.convention,
+        "polyol_share": plain(there.polyol_share * 100),
+    }
+
+
+def _settings_page(
+    request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
+    typed: Mapping[str, str] | None = None, done: str = "",
+) -> Response:  # fmt: skip
+    there = household.settings(visitor.caller)
+    return page(
+        request, visitor, "settings/page.html", "", status=status, faults=faults, typed=typed or _typed_of(there),
+        conventions=CONVENTIONS, version=there.version, done=done,
+    )  # fmt: skip
+
+
+@router.get("")
+def show(request: Request, visitor: Signed, done: str = "") -> Response:
+    """The household's settings."""
+    return _settings_page(request, visitor, done=done)
+
+
+@router.post("")
+def save(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Keep them."""
+    typed = SettingsFields.as_typed(form)
+    try:
+        fields = SettingsFields.of(form)
+        household.save_settings(visitor.caller, Settings(**fields.model_dump()))
+    except StaleWrite as error:
+        return _settings_page(request, visitor, Faults.of(error), 409, typed)
+    except InvalidInputs as error:
+        return _settings_page(request, visitor, Faults.of(error, SettingsFields.names()), 422, typed)
+    accounts.look_again(visitor.caller.database)  # the household's name stands in the frame of every page
+    return go("/settings?done=1")
