@@ -104,11 +104,15 @@ def measure_import(database: Database, caller: Caller) -> None:
     """An archive of 200 recipes as text lines, taken in step by step as its page does."""
     names = [food.name for food in reference_foods().values() if food.group not in ("spice", "supplement")]
     graph = [
-        {"@type": "Recipe", "name": f"Dish {n}", "recipeYield": "4",
-         "recipeIngredient": [f"{50 + 10 * m} g {names[(n * 7 + m * 13) % len(names)]}" for m in range(10)],
-         "recipeInstructions": ["Chop all of it, 10 minutes", "Simmer for 25 minutes", "Cool it"]}
+        {
+            "@type": "Recipe",
+            "name": f"Dish {n}",
+            "recipeYield": "4",
+            "recipeIngredient": [f"{50 + 10 * m} g {names[(n * 7 + m * 13) % len(names)]}" for m in range(10)],
+            "recipeInstructions": ["Chop all of it, 10 minutes", "Simmer for 25 minutes", "Cool it"],
+        }
         for n in range(200)
-    ]  # fmt: skip
+    ]
     began = time.perf_counter()
     found = find_recipes(json.dumps({"@graph": graph}))
     import_id, steps = uuid4(), 0

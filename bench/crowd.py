@@ -52,12 +52,17 @@ def started(processes: int) -> Iterator[tuple[str, int]]:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
         environment = os.environ | {
-            "GOODCRATE_DATA_DIR": folder, "GOODCRATE_PORT": str(port), "GOODCRATE_PROCESSES": str(processes),
-        }  # fmt: skip
+            "GOODCRATE_DATA_DIR": folder,
+            "GOODCRATE_PORT": str(port),
+            "GOODCRATE_PROCESSES": str(processes),
+        }
         process = subprocess.Popen(
-            [sys.executable, "-m", "goodcrate", "demo", "--today", MONDAY], env=environment, stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL, text=True,
-        )  # fmt: skip
+            [sys.executable, "-m", "goodcrate", "demo", "--today", MONDAY],
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+        )
         address = ""
         for line in process.stdout or ():
             if found := re.search(r"(http://\S+?)/ ", line):

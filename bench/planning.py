@@ -55,7 +55,7 @@ def quality(problem: WeekPlanProblem, meals: list[tuple[str, int, str, str, floa
     for m in meals:
         made[m[5], m[3]] = made.get((m[5], m[3]), 0.0) + m[4]
     left = sum(-grams % unit for (_, key), grams in made.items() if (unit := dish[key].unit_g))
-    return Quality(in_band, len(problem.days), short, too_old, batches, minutes, left)
+    return Quality(in_band, len(problem.days), short, too_old, batches, minutes, left_g=left)
 
 
 def greedy(problem: WeekPlanProblem) -> list[tuple[str, int, str, str, float, str]]:
@@ -89,13 +89,14 @@ def measure_fit() -> None:
         slots = dict.fromkeys((s.eater_key, s.slot_key) for s in problem.slots)
         firsts = {k: next(s for s in problem.slots if (s.eater_key, s.slot_key) == k) for k in slots}
         portions = [
-            FitPortion(eater, d.key, d.serving_g, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, days)
+            FitPortion(eater, d.key, d.serving_g, d.kcal_per_g, d.protein_per_g, d.low_g, high_g=d.high_g, days=days)
             for (eater, _), slot in firsts.items()
             for d in (dish[slot.dishes[seed % len(slot.dishes)]],)
             for days in ((0, 3, 6), (1, 2, 4, 5))
         ]
-        bands = [FitDay(d.eater_key, d.day, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g)
-                 for d in problem.days]  # fmt: skip
+        bands = [
+            FitDay(d.eater_key, d.day, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g) for d in problem.days
+        ]
         began = time.process_time()
         fit_week(WeekFitProblem(tuple(portions), tuple(bands)))
         times.append((time.process_time() - began) * 1000)

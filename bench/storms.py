@@ -69,9 +69,12 @@ def measure_requests(count: int = 12_000, seed: int = 2026) -> None:
 def _begun(folder: str) -> Iterator["subprocess.Popen[str]"]:
     environment = os.environ | {"GOODCRATE_DATA_DIR": folder, "GOODCRATE_PORT": "18090"}
     process = subprocess.Popen(
-        [sys.executable, "-m", "goodcrate", "demo", "--today", MONDAY.isoformat()], env=environment,
-        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
-    )  # fmt: skip
+        [sys.executable, "-m", "goodcrate", "demo", "--today", MONDAY.isoformat()],
+        env=environment,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    )
     try:
         yield process
     finally:

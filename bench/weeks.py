@@ -18,10 +18,21 @@ def random_week(eaters: int, recipes: int, sessions: int, seed: int) -> WeekPlan
         serving = {"breakfast": 450, "main": 560, "snack": 240}[kind] / kcal
         protein = kcal * rng.uniform(0.05, 0.11)
         dishes.append(
-            PlanDish(f"r{n}", f"dish {n}", kcal, protein, round(serving * 0.5, 1), round(serving * 2.0, 1),
-                     rng.choice((1, 1, 2, 2, 3)), rng.randint(8, 45), rng.choice((2, 3, 3, 4)), rng.random() < 0.6,
-                     rng.uniform(0.003, 0.012), unit_g=round(serving * 2, 1) if n % 3 == 0 else None)
-        )  # fmt: skip
+            PlanDish(
+                f"r{n}",
+                f"dish {n}",
+                kcal,
+                protein,
+                round(serving * 0.5, 1),
+                round(serving * 2.0, 1),
+                batches=rng.choice((1, 1, 2, 2, 3)),
+                hands_on_min=rng.randint(8, 45),
+                keeps_days=rng.choice((2, 3, 3, 4)),
+                freezes=rng.random() < 0.6,
+                cost_per_g=rng.uniform(0.003, 0.012),
+                unit_g=round(serving * 2, 1) if n % 3 == 0 else None,
+            )
+        )
         suits[f"r{n}"] = {"breakfast": {"breakfast"}, "main": {"lunch", "dinner"}, "snack": {"snack"}}[kind]
     slots, days = [], []
     for e in range(eaters):

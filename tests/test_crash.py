@@ -219,9 +219,8 @@ def test_a_full_disk_is_said_and_room_made_later_is_enough(tmp_path: Path) -> No
         for _ in range(40):
             with suppress(httpx2.TransportError):
                 answer = client.post(
-                    "/foods/files", data={"csrf": csrf, "id": str(uuid4())}, files=upload,
-                    follow_redirects=False,
-                )  # fmt: skip
+                    "/foods/files", data={"csrf": csrf, "id": str(uuid4())}, files=upload, follow_redirects=False
+                )
                 answers.add(answer.status_code)
             if 503 in answers:
                 break
@@ -230,10 +229,12 @@ def test_a_full_disk_is_said_and_room_made_later_is_enough(tmp_path: Path) -> No
         fill.unlink()
 
         def is_taken() -> bool:
-            return client.post(
-                "/foods/files", data={"csrf": csrf, "id": str(uuid4())}, files=upload,
-                follow_redirects=False,
-            ).status_code == 303  # fmt: skip
+            return (
+                client.post(
+                    "/foods/files", data={"csrf": csrf, "id": str(uuid4())}, files=upload, follow_redirects=False
+                ).status_code
+                == 303
+            )
 
         eventually(is_taken)
         assert "54 of 56 placed" in client.get("/week").text

@@ -16,8 +16,12 @@ from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidIn
 from goodcrate.serving import say, serve
 from goodcrate.settings import CHECKOUT, Settings
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
-                  help="Good Crate: a week of boxed meals, weighed, computed and divided at home.")  # fmt: skip
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Good Crate: a week of boxed meals, weighed, computed and divided at home.",
+)
 compute = typer.Typer(no_args_is_help=True, help="What the pages compute, from files: JSON in, JSON out, no server.")
 app.add_typer(compute, name="compute")
 

@@ -138,10 +138,16 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
     has_catalogue = settings.catalogue_url not in (None, "none")
     catalogue: Catalogue = HttpCatalogue(str(settings.catalogue_url)) if has_catalogue else NoCatalogue()
     config = uvicorn.Config(
-        create_app(Database(str(settings.database_url)), settings, clock, catalogue), log_level="warning",
-        http=ImpatientProtocol, loop="uvloop", lifespan="on", timeout_graceful_shutdown=2, server_header=False,
-        proxy_headers=bool(settings.trusted_proxies), forwarded_allow_ips=settings.trusted_proxies,
-    )  # fmt: skip
+        create_app(Database(str(settings.database_url)), settings, clock, catalogue),
+        log_level="warning",
+        http=ImpatientProtocol,
+        loop="uvloop",
+        lifespan="on",
+        timeout_graceful_shutdown=2,
+        server_header=False,
+        proxy_headers=bool(settings.trusted_proxies),
+        forwarded_allow_ips=settings.trusted_proxies,
+    )
     Server(config).run(sockets=[listener])
 
 
@@ -170,9 +176,12 @@ def _answer_in_several(
 
 
 def _keep_one(
-    settings: Settings, listener: socket.socket, today: date | None, ends: threading.Event,
+    settings: Settings,
+    listener: socket.socket,
+    today: date | None,
+    ends: threading.Event,
     answering: threading.Semaphore,
-) -> None:  # fmt: skip
+) -> None:
     """One process of several, started again when it ends by itself."""
     wait, is_first = 1.0, True
     handed = {
@@ -183,10 +192,14 @@ def _keep_one(
     while not ends.is_set():
         began = time.monotonic()
         process = subprocess.Popen(
-            [sys.executable, "-m", "goodcrate.serving"], pass_fds=[listener.fileno()], stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE, text=True, start_new_session=True,
+            [sys.executable, "-m", "goodcrate.serving"],
+            pass_fds=[listener.fileno()],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
             env=os.environ | {HANDED_DOWN: json.dumps(handed), "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
-        )  # fmt: skip
+        )
         if process.stdout is not None:
             process.stdout.readline()  # it answers, or it has ended
         if is_first:

@@ -58,9 +58,19 @@ def _component(text: str) -> object:
 
 def _target(text: str) -> object:
     day = DayTypeFields(
-        STEP_ID, text, text, text, text, bands={"fibre_g": text, "sodium_mg": text}, change_pct=text, meals=text,
-        snacks=text, protein_value=text, fat_pct=text, carbohydrate_pct=text,
-    )  # fmt: skip
+        STEP_ID,
+        text,
+        text,
+        text,
+        text,
+        bands={"fibre_g": text, "sodium_mg": text},
+        change_pct=text,
+        meals=text,
+        snacks=text,
+        protein_value=text,
+        fat_pct=text,
+        carbohydrate_pct=text,
+    )
     form = EaterForm.of_post(
         FormData([(f"slot-{STEP_ID}-name", text), (f"slot-{STEP_ID}-at", text), ("name", text)]), STEP_ID
     )
@@ -122,8 +132,16 @@ def _seconds(parser: Callable[[str], object], text: str) -> float:
 
 def test_whole_numbers_ids_and_days_are_of_plain_digits_and_of_this_age() -> None:
     assert [whole_of(text) for text in ("0", "007", "12 ", "²", "٣", "-1", "", "1e3", "9" * 5000)] == [
-        0, 7, 12, None, None, None, None, None, None,
-    ]  # fmt: skip
+        0,
+        7,
+        12,
+        None,
+        None,
+        None,
+        None,
+        None,
+        None,
+    ]
     assert whole_of("999", 99) is None
     assert read_whole("14", "days", largest=14) == 14
     for text in ("15", "x", "²"):

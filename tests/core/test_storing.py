@@ -22,7 +22,9 @@ from goodcrate.formats.reference import keep_groups
 from tests.core.dishes import component, turkey_pot
 
 SUNDAY = date(2026, 11, 22)
-GROUP = KeepGroup("stew", 3, 4, 3, "yes", "overnight in the fridge", 74, "", "", "somebody")
+GROUP = KeepGroup(
+    "stew", 3, 4, 3, "yes", "overnight in the fridge", reheat_c=74, cool_rule="", why="", source="somebody"
+)
 STEW = DishKeeping(4, True, "turkey", GROUP)
 SALAD = DishKeeping(2, False, "dressing", GROUP)
 BISCUIT = DishKeeping(365, True, "flour", GROUP, keeps_dry=True)
@@ -52,8 +54,9 @@ def test_a_frozen_box_thaws_the_evening_before_and_is_in_the_fridge_then() -> No
     box = stay(STEW, 6)
     friday = SUNDAY + timedelta(days=5)
     assert box.thaw_on == friday
-    where = [(box.is_in_freezer(SUNDAY + timedelta(days=n)), box.is_in_fridge(SUNDAY + timedelta(days=n)))
-             for n in range(7)]  # fmt: skip
+    where = [
+        (box.is_in_freezer(SUNDAY + timedelta(days=n)), box.is_in_fridge(SUNDAY + timedelta(days=n))) for n in range(7)
+    ]
     assert where == [(True, False)] * 5 + [(False, True), (False, False)]
     assert thawing([box, stay(STEW, 2), stay(SALAD, 1)]) == {friday: (box,)}
 
@@ -63,8 +66,15 @@ def test_every_box_is_counted_in_one_place_until_it_is_eaten() -> None:
     evenings = [SUNDAY + timedelta(days=n) for n in range(8)]
     full = loads(stays, evenings)
     assert [(load.fridge, load.freezer) for load in full] == [
-        (5, 3), (3, 3), (2, 3), (1, 3), (1, 2), (1, 1), (1, 0), (0, 0)
-    ]  # fmt: skip
+        (5, 3),
+        (3, 3),
+        (2, 3),
+        (1, 3),
+        (1, 2),
+        (1, 1),
+        (1, 0),
+        (0, 0),
+    ]
 
 
 def test_the_shortest_lived_component_decides_and_all_must_freeze() -> None:

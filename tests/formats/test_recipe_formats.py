@@ -36,9 +36,10 @@ own_foods = st.builds(
     lambda name, figures, price: Food(
         f"own:{name}", name, "raw", "vegetable", Composition.of(figures), frozenset({"milk"}), price=price
     ),
-    words, st.fixed_dictionaries({"energy_kcal": some, "protein_g": st.floats(0, 30), "iron_mg": some}),
+    words,
+    st.fixed_dictionaries({"energy_kcal": some, "protein_g": st.floats(0, 30), "iron_mg": some}),
     st.none() | st.floats(0, 99),
-)  # fmt: skip
+)
 all_foods = st.sampled_from(sorted(reference_foods())).map(reference_foods().__getitem__) | own_foods
 
 
@@ -52,20 +53,48 @@ def portable(draw: st.DrawFn) -> PortableRecipe:
         for n in range(draw(st.integers(1, 3))):
             amount = Amount(draw(st.floats(0, 900)), "volume", draw(some), draw(st.just("") | words))
             lines.append(
-                IngredientLine(f"{c}.{n}", draw(food), amount, draw(st.floats(0, 1)), draw(st.booleans()),
-                               draw(st.sampled_from(["", "on_the_day"])), draw(st.booleans()), draw(st.booleans()))
-            )  # fmt: skip
+                IngredientLine(
+                    f"{c}.{n}",
+                    draw(food),
+                    amount,
+                    draw(st.floats(0, 1)),
+                    draw(st.booleans()),
+                    draw(st.sampled_from(["", "on_the_day"])),
+                    is_optional=draw(st.booleans()),
+                    is_to_taste=draw(st.booleans()),
+                )
+            )
         keys += [x.key for x in lines]
         components.append(
             Component(
-                f"c{c}", draw(words), tuple(lines), draw(st.none() | st.floats(1, 900)),
+                f"c{c}",
+                draw(words),
+                tuple(lines),
+                draw(st.none() | st.floats(1, 900)),
                 draw(st.none() | st.just(LearnedYield(0.8, 0.7, 0.9, 3))),
                 draw(st.just(StorageChoice()) | st.just(StorageChoice("leafy", False, "cold", "jar", "crisp"))),
-                draw(st.sampled_from(["", "pot"])), draw(st.none() | st.just(300.0)),
-                draw(st.just(()) | st.just((PendingLine("p", "a glug", "no amount", "quark", "1"),))),
+                vessel=draw(st.sampled_from(["", "pot"])),
+                minimum_ml=draw(st.none() | st.just(300.0)),
+                pending=draw(st.just(()) | st.just((PendingLine("p", "a glug", "no amount", "quark", "1"),))),
             )
-        )  # fmt: skip
-    steps = (Step("1", draw(words), "c0", "oven", 20.0, False, 170, 190, "fish", (), True, (5.0,)), Step("2", "Eat"))
+        )
+    steps = (
+        Step(
+            "1",
+            draw(words),
+            "c0",
+            "oven",
+            20.0,
+            False,
+            low_c=170,
+            high_c=190,
+            core_kind="fish",
+            after=(),
+            follows_at_once=True,
+            checks_min=(5.0,),
+        ),
+        Step("2", "Eat"),
+    )
     change = LineChange(keys[0], draw(st.none() | food), 12.5)
     variants = draw(st.just(()) | st.just((Variant("v", "mild", ("oskar",), (change,)),)))
     recipe = Recipe("r", draw(words), draw(st.floats(0.5, 100)), tuple(components), steps, variants)

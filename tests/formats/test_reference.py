@@ -40,8 +40,11 @@ def test_a_bad_row_is_named_with_its_cell() -> None:
         swede, composition=Composition.of(figures), cooked_key="nothing", keep_group="the shelf"
     )
     assert {f.field for f in check_rows(foods)} == {
-        "swede_raw.energy_kcal", "swede_raw.sugars_g", "swede_raw.cooked_key", "swede_raw.keep_group",
-    }  # fmt: skip
+        "swede_raw.energy_kcal",
+        "swede_raw.sugars_g",
+        "swede_raw.cooked_key",
+        "swede_raw.keep_group",
+    }
 
 
 def test_text_in_a_number_cell_stops_the_load(monkeypatch: pytest.MonkeyPatch) -> None:

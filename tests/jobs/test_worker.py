@@ -65,8 +65,11 @@ def test_how_a_job_ends_is_said(kitchen: Kitchen) -> None:
     worker.run(kitchen.caller, kind_that(finds), begun(kitchen))
     done = job(kitchen)
     assert (done.status, done.input, done.best, done.result) == (
-        ledger.DONE, {"litres": 3}, ({"pot": "large"},), {"minutes": 40},
-    )  # fmt: skip
+        ledger.DONE,
+        {"litres": 3},
+        ({"pot": "large"},),
+        {"minutes": 40},
+    )
 
 
 def test_kinds_do_not_see_each_others_jobs(kitchen: Kitchen) -> None:

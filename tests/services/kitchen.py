@@ -53,9 +53,13 @@ def furnish(caller: Caller, servings: float = 1.0, days: int = 3) -> Kitchen:
     household_eaters.save_eater(caller, eater)
     weeks.open_week(caller, MONDAY)
     kitchen = Kitchen(
-        caller, eater.id, eater.slots[0].id, recipe.id, recipe.components[0].id,
+        caller,
+        eater.id,
+        eater.slots[0].id,
+        recipe.id,
+        recipe.components[0].id,
         tuple(line.id for line in recipe.components[0].lines),
-    )  # fmt: skip
+    )
     place(kitchen, servings, days)
     return kitchen
 

@@ -33,8 +33,12 @@ def test_settings_that_cannot_be_are_named(household_caller: Caller) -> None:
     with pytest.raises(InvalidInputs) as caught:
         household.save_settings(household_caller, typed)
     assert {f.field for f in caught.value.faults} == {
-        "name", "currency_code", "currency_symbol", "convention", "polyol_share",
-    }  # fmt: skip
+        "name",
+        "currency_code",
+        "currency_symbol",
+        "convention",
+        "polyol_share",
+    }
 
 
 def test_what_a_kitchen_cooks_with_is_counted_or_not_said(household_caller: Caller) -> None:

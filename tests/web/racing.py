@@ -122,8 +122,7 @@ def begun(kitchen: Kitchen) -> str:
 def weighed(cook: Cook, kitchen: Kitchen) -> str:
     there = begun(kitchen)
     cook.client.post(
-        f"/portion/{there}/pot",
-        data={"csrf": cook.csrf, "gross_g": "2100 g", "tare_g": "0", "event": str(uuid4())},
+        f"/portion/{there}/pot", data={"csrf": cook.csrf, "gross_g": "2100 g", "tare_g": "0", "event": str(uuid4())}
     )
     return there
 

@@ -94,8 +94,10 @@ def test_the_finder_answers_only_what_it_understood(cook: Cook) -> None:
 
 
 def test_a_food_shows_its_source_its_gaps_and_its_doubt(cook: Cook, household: Caller) -> None:
-    location = cook.post("/foods/label", label(basis="serving", basis_g="15", energy_kcal="90", protein_g="4",
-                                               fat_g="8", carbohydrate_g="1")).headers["location"]  # fmt: skip
+    location = cook.post(
+        "/foods/label",
+        label(basis="serving", basis_g="15", energy_kcal="90", protein_g="4", fat_g="8", carbohydrate_g="1"),
+    ).headers["location"]
     page = text_of(cook.get(location))
     assert "Typed from its label" in page
     assert "protein 26.7 g ± 1.9" in page
@@ -161,7 +163,7 @@ class Shelf:
         if self.failure:
             raise CatalogueUnavailable(self.failure)
         known = {"basis": "100g", "energy_kcal": "266", "fat_g": "22", "carbohydrate_g": "0.7", "protein_g": "16"}
-        item = CatalogueItem(barcode, "Salad <cheese>", "dairy", "ready", ("milk",), "200", known)
+        item = CatalogueItem(barcode, "Salad <cheese>", "dairy", "ready", ("milk",), "200", label=known)
         return item if barcode == CHEESE else None
 
 
@@ -233,9 +235,19 @@ def test_an_upload_needs_its_token_and_a_file(cook: Cook) -> None:
 def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
     library.save_recipe(household, typed)
-    cook.post("/foods/label", label(origin="cabbage_raw", name="Cabbage", group="vegetable", diet="plant",
-                                    energy_kcal="35",
-                                    protein_g="2", fat_g="0.1", carbohydrate_g="5"))  # fmt: skip
+    cook.post(
+        "/foods/label",
+        label(
+            origin="cabbage_raw",
+            name="Cabbage",
+            group="vegetable",
+            diet="plant",
+            energy_kcal="35",
+            protein_g="2",
+            fat_g="0.1",
+            carbohydrate_g="5",
+        ),
+    )
     assert "a food changed" in text_of(cook.get("/recipes"))
     page = text_of(cook.get(f"/recipes/{typed.id}"))
     assert "A food has changed since this recipe was made" in page
@@ -254,9 +266,11 @@ def test_the_doubt_on_a_tape_has_its_one_click(cook: Cook, household: Caller) ->
     oil = typed.components[0].lines[2].id
     assert f'data-fix-field="line-{oil}-amount"' in cook.get(f"/recipes/{typed.id}")
     key = labels.save_food(
-        household, labels.FoodInput(uuid4(), "Nut butter", {"basis": "serving", "basis_g": "15", "energy_kcal": "90"},
-                                    group="nut_seed")
-    )  # fmt: skip
+        household,
+        labels.FoodInput(
+            uuid4(), "Nut butter", {"basis": "serving", "basis_g": "15", "energy_kcal": "90"}, group="nut_seed"
+        ),
+    )
     found = re.search(r'class="fix" href="([^"]+)"', cook.get("/foods?q=600+g+nut+butter"))
     assert found is not None
     assert found[1] == f"/foods/{key}/label"

@@ -24,9 +24,16 @@ def eater_fields(**changes: str) -> tuple[FormData, str]:
     """A filled eater form with one kind of day and one slot; changes name a field without its row's id."""
     day, slot = str(uuid4()), str(uuid4())
     typed = {
-        "version": "0", "name": "Maren", "day-name": "work", "day-energy_kcal": "2450", "day-protein_floor_g": "150",
-        "day-energy_band_pct": "3", "day-weekdays": "0", "slot-name": "dinner", "slot-at": "19:30",
-    } | changes  # fmt: skip
+        "version": "0",
+        "name": "Maren",
+        "day-name": "work",
+        "day-energy_kcal": "2450",
+        "day-protein_floor_g": "150",
+        "day-energy_band_pct": "3",
+        "day-weekdays": "0",
+        "slot-name": "dinner",
+        "slot-at": "19:30",
+    } | changes
     ids = {"day": day, "slot": slot}
     named: list[tuple[str, str | UploadFile]] = []
     for key, value in typed.items():
@@ -139,8 +146,11 @@ def test_the_recipe_page_reads_back_what_it_shows(household: Caller) -> None:
     assert again.faults == []
     for got, wanted in zip(again.input.components[0].lines, typed.components[0].lines, strict=True):
         assert (got.id, got.food_key, got.measure, got.typed) == (
-            wanted.id, wanted.food_key, wanted.measure, wanted.typed,
-        )  # fmt: skip
+            wanted.id,
+            wanted.food_key,
+            wanted.measure,
+            wanted.typed,
+        )
         assert got.amount_g == wanted.amount_g
         assert got.error_g == (None if wanted.error_g is None else pytest.approx(wanted.error_g))
     assert (again.input.name, again.input.servings, again.input.version) == (typed.name, typed.servings, 1)
@@ -169,8 +179,10 @@ def test_a_missing_fact_is_asked_for_used_at_once_and_handed_on() -> None:
     read = read_lines(line_fields("2 tbsp", "tempeh"))
     (note,) = read.notes.values()
     assert (note.ask, note.fact_name, note.ask_unit) == (
-        "How heavy is tempeh, plain? Weigh 100 ml of it.", "density_g_per_ml", "g in 100 ml",
-    )  # fmt: skip
+        "How heavy is tempeh, plain? Weigh 100 ml of it.",
+        "density_g_per_ml",
+        "g in 100 ml",
+    )
     assert [f.field.endswith("-fact") for f in read.faults] == [True]
     assert read.input.components[0].lines == ()
     told = read_lines(line_fields("2 tbsp", "tempeh", fact="55", fact_name="density_g_per_ml"))
@@ -183,9 +195,7 @@ def test_a_missing_fact_is_asked_for_used_at_once_and_handed_on() -> None:
 
 def test_a_dry_food_in_a_cooked_weight_is_queried_with_the_correction() -> None:
     (note,) = read_lines(line_fields("900 g", "pearl_barley_dry")).notes.values()
-    assert note.slip == (
-        "225 g dry a serving cooks to 641 g. Was it weighed cooked? Then it is 316 g dry."
-    )  # fmt: skip
+    assert note.slip == ("225 g dry a serving cooks to 641 g. Was it weighed cooked? Then it is 316 g dry.")
     assert note.slip_amount == "900 g cooked"
     (said,) = read_lines(line_fields("900 g cooked", "pearl_barley_dry")).notes.values()
     assert said.slip == ""

@@ -294,9 +294,10 @@ def test_two_sign_ins_at_once(cook: Cook, kitchen: Kitchen, household: Caller) -
     door = dict(page.fields)["csrf"]
     for _ in range(3):  # a fifth wrong one would have to wait, and the right one from the same browser with it
         good, bad = race(
-            cook, ("/sign-in", {"csrf": door, "name": name, "password": PASSWORD}),
+            cook,
+            ("/sign-in", {"csrf": door, "name": name, "password": PASSWORD}),
             ("/sign-in", {"csrf": door, "name": name, "password": "not-the-right-one"}),
-        )  # fmt: skip
+        )
         assert good[0] == 303
         assert bad[0] in (422, 429)
 

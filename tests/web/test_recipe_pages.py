@@ -197,8 +197,11 @@ def test_a_swap_shows_its_shifts_and_can_be_for_one_eater(cook: Cook, bench: tup
     assert "Tempeh, plain" in computed
     nothing = send(cook, f"/recipes/{recipe_id}/swap", [*asked, ("swap-line", line), ("swap-for", "unobtainium")])
     assert "No food is called" in text_of(nothing)
-    oil = send(cook, f"/recipes/{recipe_id}/swap", [*asked, ("swap-line", line), ("swap-for", "rapeseed oil"),
-                                                    ("swap-by", "protein")])  # fmt: skip
+    oil = send(
+        cook,
+        f"/recipes/{recipe_id}/swap",
+        [*asked, ("swap-line", line), ("swap-for", "rapeseed oil"), ("swap-by", "protein")],
+    )
     assert "has no protein to match with" in text_of(oil)
 
 
@@ -266,8 +269,10 @@ def test_pasted_lines_and_steps_become_rows(cook: Cook) -> None:
 def test_an_import_takes_what_it_promises_and_says_what_is_too_much(client: TestClient, cook: Cook) -> None:
     def page_of(megabytes: float) -> bytes:
         half = "x" * int(megabytes * 500_000)
-        graph = [{"@type": "Recipe", "name": name, "description": half, "recipeIngredient": ["200 g quark"]}
-                 for name in ("One", "Two")]  # fmt: skip
+        graph = [
+            {"@type": "Recipe", "name": name, "description": half, "recipeIngredient": ["200 g quark"]}
+            for name in ("One", "Two")
+        ]
         return json.dumps({"@context": "https://schema.org", "@graph": graph}).encode()
 
     for status, where in (
@@ -326,9 +331,11 @@ def test_put_aside_copied_printed_and_taken_out(household: Caller, cook: Cook, b
 
 def upload(client: TestClient, cook: Cook, pasted: str = "", file: tuple[str, bytes] | None = None) -> tuple[int, str]:
     answer = client.post(
-        "/recipes/import", data={"csrf": cook.csrf, "pasted": pasted, "id": str(uuid4())},
-        files={"file": file or ("", b"")}, follow_redirects=False,
-    )  # fmt: skip
+        "/recipes/import",
+        data={"csrf": cook.csrf, "pasted": pasted, "id": str(uuid4())},
+        files={"file": file or ("", b"")},
+        follow_redirects=False,
+    )
     return answer.status_code, answer.headers.get("location") or answer.text
 
 

@@ -137,8 +137,10 @@ def test_a_neighbour_with_our_ids_finds_nothing(
     client: TestClient, database: Database, household: Caller, ids: dict[str, object]
 ) -> None:
     ours_at_home = sign_in(client, name_of(database, household))
-    whole_forms = [racing.own_form(ours_at_home, page, page) for page in (
-        f"/targets/{ids['eater_id']}", f"/recipes/{ids['recipe_id']}")]  # fmt: skip
+    whole_forms = [
+        racing.own_form(ours_at_home, page, page)
+        for page in (f"/targets/{ids['eater_id']}", f"/recipes/{ids['recipe_id']}")
+    ]
     neighbour = accounts.add_household(database, "Next mooring", f"n-{uuid4().hex[:10]}", "barley-and-beetroot")
     cook = sign_in(client, name_of(database, neighbour))
     weeks.open_week(neighbour, date(2026, 11, 23))

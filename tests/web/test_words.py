@@ -38,7 +38,7 @@ def look(kitchen: Kitchen) -> tuple[WeekPicture, BatchCard]:
 
 def weigh(kitchen: Kitchen, pot_g: float, *boxes_g: float) -> tuple[WeekPicture, BatchCard]:
     _, card = look(kitchen)
-    filling.weigh_pot(kitchen.caller, MONDAY, card.id, uuid4(), pot_g, 0, COOKED_DOWN)
+    filling.weigh_pot(kitchen.caller, MONDAY, card.id, uuid4(), pot_g, 0, shortfall=COOKED_DOWN)
     for p, grams in zip(card.worked.outcome.portions, boxes_g, strict=False):
         filling.weigh_box(kitchen.caller, MONDAY, card.id, UUID(p.placing_key), uuid4(), grams)
     return look(kitchen)
@@ -95,8 +95,10 @@ def test_the_bench_has_one_current_box_once_the_pot_is_weighed(kitchen: Kitchen)
     assert [b.is_current for b in boxes_on_bench(picture, card)] == [False, False, False]
     picture, card = weigh(kitchen, 1500, 510)
     assert [(b.is_packed, b.is_current) for b in boxes_on_bench(picture, card)] == [
-        (True, False), (False, True), (False, False),
-    ]  # fmt: skip
+        (True, False),
+        (False, True),
+        (False, False),
+    ]
     assert (card.is_open, card.is_done, card.packed) == (True, False, 1)
 
 

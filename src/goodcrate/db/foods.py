@@ -5,18 +5,7 @@ from datetime import datetime
 from typing import Any, ClassVar
 from uuid import UUID, uuid5
 
-from sqlalchemy import (
-    DECIMAL,
-    Boolean,
-    ForeignKey,
-    Index,
-    String,
-    Text,
-    UniqueConstraint,
-    bindparam,
-    event,
-    select,
-)
+from sqlalchemy import DECIMAL, Boolean, ForeignKey, Index, String, Text, UniqueConstraint, bindparam, event, select
 from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 

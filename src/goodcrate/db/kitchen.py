@@ -34,9 +34,16 @@ class VesselRow(HouseholdOwned, Base):
         tare_g = None if self.tare_g is None else float(self.tare_g)
         stands = None if self.stands is None else frozenset(self.stands)
         return Vessel(
-            str(self.id), self.name, self.kind, self.volume_ml, self.minimum_ml, self.count, tare_g,
-            self.compartments, stands,
-        )  # fmt: skip
+            str(self.id),
+            self.name,
+            self.kind,
+            self.volume_ml,
+            self.minimum_ml,
+            self.count,
+            tare_g=tare_g,
+            compartments=self.compartments,
+            stands=stands,
+        )
 
 
 class EquipmentRow(HouseholdOwned, Base):

@@ -177,9 +177,12 @@ def _run(program: str, url: str, options: list[str], *, given: object = None, ou
     at = make_url(url)
     done = subprocess.run(
         [tool, "--no-defaults", *_where(at), *options, str(at.database)],
-        env={**os.environ, "MYSQL_PWD": str(at.password or "")}, stdin=given, stdout=out,  # type: ignore[call-overload]
-        stderr=subprocess.PIPE, check=False,
-    )  # fmt: skip
+        env={**os.environ, "MYSQL_PWD": str(at.password or "")},
+        stdin=given,
+        stdout=out,  # type: ignore[call-overload]
+        stderr=subprocess.PIPE,
+        check=False,
+    )
     if done.returncode != 0:
         raise DatabaseFailed(f"{program} failed: {done.stderr.decode(errors='replace')[-400:]}")
 

@@ -143,11 +143,16 @@ class ComponentRow(HouseholdOwned, Base):
             serving_g = None if self.serving_g is None else float(self.serving_g)
             return replace(self.used.lent(), serving_g=serving_g)
         return Component(
-            str(self.id), self.name, tuple(line.value() for line in self.lines),
-            None if self.cooked_g is None else float(self.cooked_g), learned_yield(self.learned),
-            by_name(StorageChoice, self.storage), self.vessel, self.minimum_ml,
-            tuple(by_name(PendingLine, p) for p in self.pending),
-        )  # fmt: skip
+            str(self.id),
+            self.name,
+            tuple(line.value() for line in self.lines),
+            None if self.cooked_g is None else float(self.cooked_g),
+            learned_yield(self.learned),
+            by_name(StorageChoice, self.storage),
+            vessel=self.vessel,
+            minimum_ml=self.minimum_ml,
+            pending=tuple(by_name(PendingLine, p) for p in self.pending),
+        )
 
 
 class VariantChangeRow(HouseholdOwned, Base):
@@ -240,9 +245,16 @@ class LineRow(HouseholdOwned, Base):
         food = self.food.value(self.past if self.keeps_figures else None)
         amount = stored_amount(self.amount_g, self.measure, self.error_g, self.amount_text)
         return IngredientLine(
-            str(self.id), food, amount, self.uptake, self.is_discarded, self.use_at, self.is_optional,
-            self.is_to_taste, self.is_poured_off,
-        )  # fmt: skip
+            str(self.id),
+            food,
+            amount,
+            self.uptake,
+            self.is_discarded,
+            self.use_at,
+            is_optional=self.is_optional,
+            is_to_taste=self.is_to_taste,
+            is_poured_off=self.is_poured_off,
+        )
 
 
 def stored_amount(grams: Decimal, measure: str, error_g: float | None, typed: str | None) -> Amount:

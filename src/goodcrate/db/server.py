@@ -210,10 +210,20 @@ class EmbeddedServer:
         fresh = self.folder / f"data.new-{secrets.token_hex(4)}"
         user = _os_user()
         done = subprocess.run(
-            [tool, "--no-defaults", f"--datadir={fresh}", f"--user={user}", "--auth-root-authentication-method=socket",
-             f"--auth-root-socket-user={user}", "--skip-test-db", "--skip-name-resolve"],
-            check=False, capture_output=True, text=True,
-        )  # fmt: skip
+            [
+                tool,
+                "--no-defaults",
+                f"--datadir={fresh}",
+                f"--user={user}",
+                "--auth-root-authentication-method=socket",
+                f"--auth-root-socket-user={user}",
+                "--skip-test-db",
+                "--skip-name-resolve",
+            ],
+            check=False,
+            capture_output=True,
+            text=True,
+        )
         if done.returncode != 0:
             raise DatabaseFailed(f"mariadb-install-db failed:\n{done.stdout[-600:]}{done.stderr[-600:]}")
         fresh.rename(self.folder / "data")  # a folder that was half made is never taken for a whole one
@@ -250,11 +260,23 @@ class EmbeddedServer:
         guard = ["setpriv", "--pdeathsig", "TERM"] if shutil.which("setpriv") else []
         with open(self.folder / "mariadb.log", "ab") as log:
             self._process = subprocess.Popen(
-                [*guard, program, "--no-defaults", f"--datadir={self.folder / 'data'}", f"--user={_os_user()}",
-                 f"--socket={self.socket}", f"--pid-file={self.folder / 'mariadb.pid'}", f"--tmpdir={self.run_dir}",
-                 f"--port={self.port}", *_COMMON, *self._options],
-                stdout=log, stderr=log, start_new_session=True,
-            )  # fmt: skip
+                [
+                    *guard,
+                    program,
+                    "--no-defaults",
+                    f"--datadir={self.folder / 'data'}",
+                    f"--user={_os_user()}",
+                    f"--socket={self.socket}",
+                    f"--pid-file={self.folder / 'mariadb.pid'}",
+                    f"--tmpdir={self.run_dir}",
+                    f"--port={self.port}",
+                    *_COMMON,
+                    *self._options,
+                ],
+                stdout=log,
+                stderr=log,
+                start_new_session=True,
+            )
 
     def _wait_until_ready(self) -> bool:
         assert self._process is not None

@@ -115,9 +115,14 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.engine: Engine = create_engine(
-            url, pool_size=10, max_overflow=4, pool_pre_ping=True, pool_recycle=1800, pool_timeout=20,
+            url,
+            pool_size=10,
+            max_overflow=4,
+            pool_pre_ping=True,
+            pool_recycle=1800,
+            pool_timeout=20,
             hide_parameters=True,  # a log holds no weights, names or passwords
-        )  # fmt: skip
+        )
         self._accounts = sessionmaker(self.engine, class_=AccountSession, expire_on_commit=False)
         self._household = sessionmaker(self.engine, class_=HouseholdSession, expire_on_commit=False)
 

@@ -71,10 +71,17 @@ class BoxRow(HouseholdOwned, Base):
         )
         meal_id = meal or self.packed_for
         return Box(
-            str(self.id), str(self.recipe_id), contents, self.cooked_on, None if meal_id is None else str(meal_id),
-            tuple(log), None if self.vessel is None else self.vessel.value(),
-            None if self.with_box is None else str(self.with_box), str(self.lot), self.until,
-        )  # fmt: skip
+            str(self.id),
+            str(self.recipe_id),
+            contents,
+            self.cooked_on,
+            None if meal_id is None else str(meal_id),
+            tuple(log),
+            container=None if self.vessel is None else self.vessel.value(),
+            with_box=None if self.with_box is None else str(self.with_box),
+            lot_key=str(self.lot),
+            until=self.until,
+        )
 
 
 class BoxContentRow(HouseholdOwned, Base):
@@ -125,10 +132,15 @@ class BoxEventRow(HouseholdOwned, Base):
     def value(self) -> BoxEvent:
         """The event as core reads it."""
         return BoxEvent(
-            str(self.id), self.kind, self.happened_at, self.place, None if self.grams is None else float(self.grams),
-            "" if self.placement_id is None else str(self.placement_id), self.why,
-            "" if self.undoes is None else str(self.undoes),
-        )  # fmt: skip
+            str(self.id),
+            self.kind,
+            self.happened_at,
+            self.place,
+            None if self.grams is None else float(self.grams),
+            "" if self.placement_id is None else str(self.placement_id),
+            why=self.why,
+            undoes="" if self.undoes is None else str(self.undoes),
+        )
 
 
 class OpenFoodRow(HouseholdOwned, Base):

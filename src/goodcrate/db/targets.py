@@ -58,12 +58,15 @@ class EaterRow(HouseholdOwned, Base):
         """The eater as core knows them; with the slots put aside since that are `recalled`."""
         slots = [slot.value() for slot in self.all_slots if not slot.is_archived or slot.id in recalled]
         return Eater(
-            self.id, self.name, tuple(d.value() for d in self.day_types), tuple(slots),
+            self.id,
+            self.name,
+            tuple(d.value() for d in self.day_types),
+            tuple(slots),
             tuple(Extra(extra.text, extra.tally) for extra in self.extras),
             excluded_allergens=tuple(self.excluded_allergens),
             conditions=None if self.conditions is None else tuple(self.conditions),
             **{name: getattr(self, name) for name in _AS_STORED},
-        )  # fmt: skip
+        )
 
 
 _AS_STORED = (
@@ -95,9 +98,16 @@ class DayTypeRow(HouseholdOwned, Base):
         """The kind of day as core knows it."""
         bands = tuple(NutrientBand(key, *ends) for key, ends in sorted(self.bands.items()))
         return DayType(
-            self.id, self.name, self.energy_kcal, self.protein_floor_g, self.energy_band_pct, tuple(self.weekdays),
-            self.clinician_confirmed, self.way, bands,
-        )  # fmt: skip
+            self.id,
+            self.name,
+            self.energy_kcal,
+            self.protein_floor_g,
+            self.energy_band_pct,
+            tuple(self.weekdays),
+            clinician_confirmed=self.clinician_confirmed,
+            way=self.way,
+            bands=bands,
+        )
 
 
 class SlotRow(HouseholdOwned, Base):
@@ -122,9 +132,18 @@ class SlotRow(HouseholdOwned, Base):
     def value(self) -> Slot:
         """The slot as core knows it."""
         return Slot(
-            self.id, self.eater_id, self.name, self.at, self.eaten_cold, self.travels, self.no_reheat, self.within_min,
-            self.share_pct, self.is_archived, self.position,
-        )  # fmt: skip
+            self.id,
+            self.eater_id,
+            self.name,
+            self.at,
+            self.eaten_cold,
+            self.travels,
+            no_reheat=self.no_reheat,
+            within_min=self.within_min,
+            share_pct=self.share_pct,
+            is_archived=self.is_archived,
+            position=self.position,
+        )
 
 
 class EaterExtraRow(HouseholdOwned, Base):

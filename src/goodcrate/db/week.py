@@ -104,9 +104,20 @@ class PlacementRow(HouseholdOwned, Base):
     def value(self) -> Meal:
         """The meal as core knows it."""
         return Meal(
-            self.id, self.eater_id, self.slot_id, self.recipe_id, self.day, self.servings, self.servings_before,
-            self.cooked_in, self.is_frozen, self.is_pinned, self.from_job, self.from_box, self.version,
-        )  # fmt: skip
+            self.id,
+            self.eater_id,
+            self.slot_id,
+            self.recipe_id,
+            self.day,
+            self.servings,
+            servings_before=self.servings_before,
+            cooked_in=self.cooked_in,
+            is_frozen=self.is_frozen,
+            is_pinned=self.is_pinned,
+            from_job=self.from_job,
+            from_box=self.from_box,
+            version=self.version,
+        )
 
 
 class PatternRow(HouseholdOwned, Base):

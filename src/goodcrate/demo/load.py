@@ -62,8 +62,8 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
                 None,
                 recipe_id,
                 thing.boxes,
-                thing.grams,
-                thing.typed,
+                grams=thing.grams,
+                typed=thing.typed,
             ),
         )
     return caller
@@ -71,9 +71,15 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
 
 def _vessel_input(caller: Caller, v: boat.DemoVessel) -> kitchen.VesselInput:
     return kitchen.VesselInput(
-        _id(caller, "vessel", v.name), v.name, v.kind, v.volume_ml, v.minimum_ml, v.pieces,
-        compartments=v.compartments, stands=frozenset(v.stands) or None,
-    )  # fmt: skip
+        _id(caller, "vessel", v.name),
+        v.name,
+        v.kind,
+        v.volume_ml,
+        v.minimum_ml,
+        v.pieces,
+        compartments=v.compartments,
+        stands=frozenset(v.stands) or None,
+    )
 
 
 def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipe_input.RecipeInput:
@@ -97,26 +103,42 @@ def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipe_input.RecipeInpu
         )
         components.append(link)
     return recipe_input.RecipeInput(
-        _id(caller, recipe.key), recipe.name, recipe.servings, tuple(components), recipe.note, recipe.tags,
+        _id(caller, recipe.key),
+        recipe.name,
+        recipe.servings,
+        tuple(components),
+        recipe.note,
+        recipe.tags,
         steps=tuple(_step(caller, recipe.key, n, step) for n, step in enumerate(recipe.steps, 1)),
-    )  # fmt: skip
+    )
 
 
 def _line_input(caller: Caller, key: str, place: int, n: int, line: DemoLine) -> recipe_input.LineInput:
     return recipe_input.LineInput(
-        _id(caller, key, place, n), line.food, line.grams, line.measure, use=line.use,
+        _id(caller, key, place, n),
+        line.food,
+        line.grams,
+        line.measure,
+        use=line.use,
         is_poured_off=line.fate == "poured",
-    )  # fmt: skip
+    )
 
 
 def _step(caller: Caller, key: str, n: int, step: DemoStep) -> Step:
     low, high = step.degrees or (None, None)
     return Step(
-        str(_id(caller, key, "step", n)), step.text,
-        "" if step.component < 0 else str(_id(caller, key, step.component)), step.equipment, step.minutes, step.hands,
-        low, high, step.core, tuple(str(_id(caller, key, "step", place)) for place in step.after),
+        str(_id(caller, key, "step", n)),
+        step.text,
+        "" if step.component < 0 else str(_id(caller, key, step.component)),
+        step.equipment,
+        step.minutes,
+        step.hands,
+        low_c=low,
+        high_c=high,
+        core_kind=step.core,
+        after=tuple(str(_id(caller, key, "step", place)) for place in step.after),
         checks_min=() if step.look is None else (step.look,),
-    )  # fmt: skip
+    )
 
 
 def _add_variants(caller: Caller) -> None:
@@ -127,19 +149,28 @@ def _add_variants(caller: Caller) -> None:
         saved = library.get_input(caller, _id(caller, recipe.key))
         variants = tuple(
             recipe_input.VariantInput(
-                _id(caller, recipe.key, v.name), v.name, (_id(caller, v.eater),),
+                _id(caller, recipe.key, v.name),
+                v.name,
+                (_id(caller, v.eater),),
                 (recipe_input.ChangeInput(_id(caller, recipe.key, *v.line), v.food, v.grams),),
             )
             for v in recipe.variants
-        )  # fmt: skip
+        )
         library.save_recipe(caller, replace(saved, variants=variants))
 
 
 def _food_input(caller: Caller, food: DemoFood) -> labels.FoodInput:
     return labels.FoodInput(
-        _id(caller, "food", food.key), food.name, food.label, food.state, food.group, frozenset(food.allergens),
-        pack_g=food.pack_g, price=food.price, barcode=food.barcode,
-    )  # fmt: skip
+        _id(caller, "food", food.key),
+        food.name,
+        food.label,
+        food.state,
+        food.group,
+        frozenset(food.allergens),
+        pack_g=food.pack_g,
+        price=food.price,
+        barcode=food.barcode,
+    )
 
 
 def _eater_input(caller: Caller, eater: boat.DemoEater) -> household_eaters.EaterInput:
@@ -158,8 +189,8 @@ def _eater_input(caller: Caller, eater: boat.DemoEater) -> household_eaters.Eate
         ),
         eater.about,
         eater.allergens,
-        eater.no_pork,
-        eater.dislikes,
+        no_pork=eater.no_pork,
+        dislikes=eater.dislikes,
         meal_block_kcal=eater.blocks[0] if eater.blocks else None,
         snack_block_kcal=eater.blocks[1] if eater.blocks else None,
     )
@@ -216,4 +247,4 @@ def _weigh_pot(caller: Caller, first_day: date, component_name: str) -> None:
     batch_id, worked = _batch(caller, first_day, component_name)
     gross = round(worked.outcome.state.expected_g * boat.POT_YIELD_RATIO) + boat.POT_TARE_G
     event = _id(caller, first_day, "pot", component_name)
-    filling.weigh_pot(caller, first_day, batch_id, event, gross, boat.POT_TARE_G, COOKED_DOWN)
+    filling.weigh_pot(caller, first_day, batch_id, event, gross, boat.POT_TARE_G, shortfall=COOKED_DOWN)

@@ -43,11 +43,11 @@ class DemoEater(NamedTuple):
 EATERS = (
     DemoEater(
         "maren", "Maren Tidewell", "rowing coach, outdoors, days; counts exact grams", (), False, "olives",
-        (
+        day_types=(
             DemoDayType("training", 2450, 150, (0, 1, 3, 4)),
             DemoDayType("rest", 2150, 150, (2, 5, 6)),
         ),
-        (
+        slots=(
             DemoSlot("breakfast", time(6, 45)),
             DemoSlot("lunch", time(12, 30), cold=True, travels=True),
             DemoSlot("snack", time(16, 0)),
@@ -57,17 +57,17 @@ EATERS = (
     DemoEater(
         "oskar", "Oskar Quill", "railway signaller, rotating nights; 520 kcal meals, 200 kcal snacks", ("celery",),
         True, "",
-        (
+        day_types=(
             DemoDayType("work", 1950, 120, (0, 1, 2, 3, 4)),
             DemoDayType("rest", 1850, 120, (5, 6)),
         ),
-        (
+        slots=(
             DemoSlot("main", time(17, 30)),
             DemoSlot("box one", time(22, 30), cold=True, travels=True),
             DemoSlot("box two", time(3, 30), cold=True, travels=True),
             DemoSlot("breakfast", time(8, 15)),
         ),
-        (520, 200),
+        blocks=(520, 200),
     ),
 )  # fmt: skip
 

@@ -105,5 +105,5 @@ def _item(barcode: str, said: Mapping[str, object]) -> CatalogueItem:
         str(said.get("state") or "ready")[:20],
         tuple(str(a)[:20] for a in allergens[:14]),
         str(said.get("pack_g") or "")[:20],
-        {str(k)[:30]: str(v)[:30] for k, v in list(label.items())[:60]},
+        label={str(k)[:30]: str(v)[:30] for k, v in list(label.items())[:60]},
     )

@@ -235,11 +235,18 @@ def food_of(given: str | CustomFood, place: str) -> Food:
     keep = "pantry" if usual is None else usual.cooked_keep_group if given.state == "cooked" else usual.keep_group
     cooks_like = given.cooks_like
     food = Food(
-        given.name, given.name, given.state, given.group or "own", composition, frozenset(given.allergens),
-        given.diet, given.contains_pork,
-        usual_cooks_like(given.name, given.group, given.state) if cooks_like is None else cooks_like,
-        keep_group=keep, cooked_yield=given.cooked_yield,
-    )  # fmt: skip
+        given.name,
+        given.name,
+        given.state,
+        given.group or "own",
+        composition,
+        frozenset(given.allergens),
+        diet=given.diet,
+        contains_pork=given.contains_pork,
+        cooks_like=usual_cooks_like(given.name, given.group, given.state) if cooks_like is None else cooks_like,
+        keep_group=keep,
+        cooked_yield=given.cooked_yield,
+    )
     faults = [f for f in check_food(food) if f.field != "energy_kcal" or "more than pure fat" in f.problem]
     if faults:
         raise InvalidInputs([InvalidInput(f"{place}.{f.field}", f.problem, f.wanted) for f in faults])
@@ -302,13 +309,23 @@ def compute_label(request: LabelRequest) -> LabelResult:
         ),
         energy_from_macros_kcal=reading.macro_energy_kcal,
         lines=[
-            LabelLineOut(field=x.key, typed=x.typed, working=x.working, per_100_g=x.per_100_g,
-                         standard_error=x.standard_error, unit=x.unit)
+            LabelLineOut(
+                field=x.key,
+                typed=x.typed,
+                working=x.working,
+                per_100_g=x.per_100_g,
+                standard_error=x.standard_error,
+                unit=x.unit,
+            )
             for x in reading.lines
         ],
         queries=[
-            QueryOut(field=q.field, problem=q.problem, cause=q.cause,
-                     corrections=[CorrectionOut(words=c.words, changes=dict(c.changes)) for c in q.corrections])
+            QueryOut(
+                field=q.field,
+                problem=q.problem,
+                cause=q.cause,
+                corrections=[CorrectionOut(words=c.words, changes=dict(c.changes)) for c in q.corrections],
+            )
             for q in reading.queries
         ],
-    )  # fmt: skip
+    )

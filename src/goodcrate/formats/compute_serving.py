@@ -10,14 +10,7 @@ from goodcrate.core.recipes import scaling, tune
 from goodcrate.core.recipes.counting import left_out, traces_out
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.lint import LOOK, Note, lint
-from goodcrate.core.recipes.recipe import (
-    Component,
-    Recipe,
-    Serving,
-    Variant,
-    expected_cooked_weight,
-    serving_of,
-)
+from goodcrate.core.recipes.recipe import Component, Recipe, Serving, Variant, expected_cooked_weight, serving_of
 from goodcrate.core.recipes.steps import hands_on_min, longest_chain_min, unattended_min
 from goodcrate.core.recipes.variants import changed_components, swap, with_variant
 from goodcrate.core.recipes.vessels import Vessel, filling
@@ -236,14 +229,16 @@ def _components_out(recipe: Recipe, serving: Serving, vessels: Sequence[Vessel])
             energy, protein = line.tally.amount("energy_kcal"), line.tally.amount("protein_g")
             lines.append(
                 LineOut(
-                    food=line.food.name, grams=line.amount.grams, kept_g=line.kept_g,
+                    food=line.food.name,
+                    grams=line.amount.grams,
+                    kept_g=line.kept_g,
                     standard_error_g=line.amount.standard_error_g,
                     energy_kcal_per_100_g=line.food.composition.get("energy_kcal"),
                     energy_kcal=None if energy.is_unknown else energy.value,
                     protein_g=None if protein.is_unknown else protein.value,
                     share_of_energy_doubt=doubt.get(line.key, 0.0),
                 )
-            )  # fmt: skip
+            )
         out.append(
             ComponentOut(
                 name=part.component.name,
@@ -273,26 +268,37 @@ def _energy_notes(recipe: Recipe) -> Iterator[Note]:
 def _storage_out(component: Component, recipe: Recipe) -> StorageOut:
     s = storage_of(component, recipe.steps, keep_groups())
     return StorageOut(
-        keep_group=s.group.key, because=s.because, fridge_days_cautious=s.group.fridge_days_cautious,
-        fridge_days_usual=s.group.fridge_days_usual, freezer_months=s.freezer_months, thaw=s.group.thaw,
-        reheat=s.reheat, cooling=s.group.cool_rule, container=s.container, texture=s.texture, source=s.group.source,
-    )  # fmt: skip
+        keep_group=s.group.key,
+        because=s.because,
+        fridge_days_cautious=s.group.fridge_days_cautious,
+        fridge_days_usual=s.group.fridge_days_usual,
+        freezer_months=s.freezer_months,
+        thaw=s.group.thaw,
+        reheat=s.reheat,
+        cooling=s.group.cool_rule,
+        container=s.container,
+        texture=s.texture,
+        source=s.group.source,
+    )
 
 
 def _filling_out(component: Component, vessels: Sequence[Vessel]) -> FillingOut | None:
     f = filling(component, expected_cooked_weight(component).grams, vessels)
     if f is None:
         return None
-    return FillingOut(vessel=f.vessel.name, volume_ml=f.volume_ml, loads_ml=list(f.loads_ml), fits=f.fits,
-                      sentence=f.sentence)  # fmt: skip
+    return FillingOut(
+        vessel=f.vessel.name, volume_ml=f.volume_ml, loads_ml=list(f.loads_ml), fits=f.fits, sentence=f.sentence
+    )
 
 
 def _variant_out(recipe: Recipe, variant: Variant) -> VariantOut:
     made = with_variant(recipe, variant)
     return VariantOut(
-        name=variant.name, cooked_apart=[c.name for c in changed_components(recipe, variant)],
-        allergens=sorted(made.allergens), per_serving=nutrients_out(serving_of(made).tally),
-    )  # fmt: skip
+        name=variant.name,
+        cooked_apart=[c.name for c in changed_components(recipe, variant)],
+        allergens=sorted(made.allergens),
+        per_serving=nutrients_out(serving_of(made).tally),
+    )
 
 
 def _scaled_out(recipe: Recipe, scale: ScaleIn, vessels: Sequence[Vessel]) -> ScaledOut:
@@ -323,13 +329,14 @@ def _scaled_out(recipe: Recipe, scale: ScaleIn, vessels: Sequence[Vessel]) -> Sc
         hands_on_min=done.hands_on_min[1],
         unattended_min=done.unattended_min[1],
         fillings=[
-            FillingOut(vessel=f.vessel.name, volume_ml=f.volume_ml, loads_ml=list(f.loads_ml), fits=f.fits,
-                       sentence=f.sentence)
+            FillingOut(
+                vessel=f.vessel.name, volume_ml=f.volume_ml, loads_ml=list(f.loads_ml), fits=f.fits, sentence=f.sentence
+            )
             for _, f in done.fillings
         ],
         kcal_per_serving_before=done.kcal_per_serving[0],
         kcal_per_serving_after=done.kcal_per_serving[1],
-    )  # fmt: skip
+    )
 
 
 def _fit_out(recipe: Recipe, fit: FitIn) -> FitOut:
@@ -353,7 +360,9 @@ def _swap_out(recipe: Recipe, given: SwapIn) -> SwapOut:
         raise InvalidInput("swap.line", f"There is no line “{given.line}”.", "Such as components.0.lines.2.")
     done = swap(line, food_of(given.food, "swap.food"), given.by, recipe.servings)
     return SwapOut(
-        food=done.food.name, grams=done.grams,
+        food=done.food.name,
+        grams=done.grams,
         shifts=[ShiftOut(nutrient=s.key, before=s.before, after=s.after) for s in done.shifts],
-        allergens_gained=list(done.gains), allergens_lost=list(done.loses),
-    )  # fmt: skip
+        allergens_gained=list(done.gains),
+        allergens_lost=list(done.loses),
+    )

@@ -261,15 +261,36 @@ def compute_week(request: WeekRequest) -> WeekResult:
 
 def _fitted(given: FitWeekIn) -> WeekResult:
     portions = tuple(
-        FitPortion(p.eater, p.recipe, p.grams, p.kcal_per_g, p.protein_per_g, p.low_g, p.high_g, tuple(p.days),
-                   p.piece_g, p.held, p.others_per_g, tuple(p.wanted_kcal), tuple(p.sizes_g))
+        FitPortion(
+            p.eater,
+            p.recipe,
+            p.grams,
+            p.kcal_per_g,
+            p.protein_per_g,
+            p.low_g,
+            high_g=p.high_g,
+            days=tuple(p.days),
+            piece_g=p.piece_g,
+            is_held=p.held,
+            others_per_g=p.others_per_g,
+            wanted_kcal=tuple(p.wanted_kcal),
+            sizes_g=tuple(p.sizes_g),
+        )
         for p in given.portions
-    )  # fmt: skip
+    )
     days = tuple(
-        FitDay(d.eater, d.day, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
-               d.fixed_protein_g, d.other_bands)
+        FitDay(
+            d.eater,
+            d.day,
+            d.energy_low_kcal,
+            d.energy_high_kcal,
+            d.protein_floor_g,
+            d.fixed_kcal,
+            fixed_protein_g=d.fixed_protein_g,
+            bands=d.other_bands,
+        )
         for d in given.days
-    )  # fmt: skip
+    )
     faults = [
         *twice("fit.portions", [(p.eater_key, p.recipe_key) for p in portions]),
         *twice("fit.days", [(d.eater_key, d.day) for d in days]),
@@ -294,14 +315,24 @@ def _fitted(given: FitWeekIn) -> WeekResult:
                 for p in done.portions
             ],
             days=[
-                DayOut(eater=d.eater_key, day=d.day, kcal_before=d.kcal_before, kcal=d.kcal,
-                       protein_before_g=d.protein_before_g, protein_g=d.protein_g, miss_kcal=d.miss_kcal,
-                       miss_protein_g=d.miss_protein_g, missed=dict(d.missed))
+                DayOut(
+                    eater=d.eater_key,
+                    day=d.day,
+                    kcal_before=d.kcal_before,
+                    kcal=d.kcal,
+                    protein_before_g=d.protein_before_g,
+                    protein_g=d.protein_g,
+                    miss_kcal=d.miss_kcal,
+                    miss_protein_g=d.miss_protein_g,
+                    missed=dict(d.missed),
+                )
                 for d in done.days
             ],
-            miss=done.miss, bound=done.bound, proven_best=done.is_proven_best,
+            miss=done.miss,
+            bound=done.bound,
+            proven_best=done.is_proven_best,
         ),
-    )  # fmt: skip
+    )
 
 
 def _planned(given: PlanWeekIn) -> WeekResult:
@@ -311,20 +342,56 @@ def _planned(given: PlanWeekIn) -> WeekResult:
             for s in given.slots
         ),
         tuple(
-            PlanDay(d.eater, d.day, d.kind, d.energy_low_kcal, d.energy_high_kcal, d.protein_floor_g, d.fixed_kcal,
-                    d.fixed_protein_g, d.other_bands, tuple(d.block_sums))
+            PlanDay(
+                d.eater,
+                d.day,
+                d.kind,
+                d.energy_low_kcal,
+                d.energy_high_kcal,
+                d.protein_floor_g,
+                extra_kcal=d.fixed_kcal,
+                extra_protein_g=d.fixed_protein_g,
+                bands=d.other_bands,
+                block_sums=tuple(d.block_sums),
+            )
             for d in given.days
         ),
         tuple(
-            PlanDish(d.key, d.name, d.kcal_per_g, d.protein_per_g, d.low_g, d.high_g, d.batches, d.hands_on_min,
-                     d.keeps_days, d.freezes, d.cost_per_g, others_per_g=d.others_per_g, most_g=d.most_g,
-                     unit_g=d.unit_g, is_favourite=d.favourite, keeps_dry=d.keeps_dry)
+            PlanDish(
+                d.key,
+                d.name,
+                d.kcal_per_g,
+                d.protein_per_g,
+                d.low_g,
+                d.high_g,
+                batches=d.batches,
+                hands_on_min=d.hands_on_min,
+                keeps_days=d.keeps_days,
+                freezes=d.freezes,
+                cost_per_g=d.cost_per_g,
+                others_per_g=d.others_per_g,
+                most_g=d.most_g,
+                unit_g=d.unit_g,
+                is_favourite=d.favourite,
+                keeps_dry=d.keeps_dry,
+            )
             for d in given.dishes
         ),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
-        PlanRules(given.different, given.repeats, given.freezer_boxes, given.fridge_boxes, given.box_count,
-                  given.fillings, given.freezer_taken, given.fridge_taken, given.aim, given.limit_seconds, given.seed),
-    )  # fmt: skip
+        PlanRules(
+            given.different,
+            given.repeats,
+            given.freezer_boxes,
+            given.fridge_boxes,
+            given.box_count,
+            given.fillings,
+            freezer_taken=given.freezer_taken,
+            fridge_taken=given.fridge_taken,
+            aim=given.aim,
+            limit_seconds=given.limit_seconds,
+            seed=given.seed,
+        ),
+    )
     check_plan_problem(problem)
     result = plan_week(problem)
     conflicts = [
@@ -335,16 +402,29 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         return WeekResult(mode="plan", conflicts=conflicts, ran_out=result.ran_out)
     plan = result.plan
     meals = [
-        MealOut(eater=m.eater_key, day=m.day, slot=m.slot_key, dish=m.dish_key, grams=m.grams, session=m.session_key,
-                frozen=m.is_frozen, fixed=m.is_fixed)
+        MealOut(
+            eater=m.eater_key,
+            day=m.day,
+            slot=m.slot_key,
+            dish=m.dish_key,
+            grams=m.grams,
+            session=m.session_key,
+            frozen=m.is_frozen,
+            fixed=m.is_fixed,
+        )
         for m in plan.meals
-    ]  # fmt: skip
+    ]
     return WeekResult(
         mode="plan",
         plan=PlanWeekOut(
-            meals=meals, batches=plan.batches, hands_on_min=plan.hands_on_min, bound_batches=plan.bound_batches,
-            bound_min=plan.bound_min, proven_best=False,
-            left_over_g=plan.left_over_g, polish_gap_pct=plan.polish_gap_pct,
+            meals=meals,
+            batches=plan.batches,
+            hands_on_min=plan.hands_on_min,
+            bound_batches=plan.bound_batches,
+            bound_min=plan.bound_min,
+            proven_best=False,
+            left_over_g=plan.left_over_g,
+            polish_gap_pct=plan.polish_gap_pct,
             fillings_again=plan.fillings_again,
         ),
-    )  # fmt: skip
+    )

@@ -35,11 +35,16 @@ def write_lines(recipes: Iterable[PortableRecipe]) -> str:
                 figures = [line.tally.amount(key) for key in FIGURES]
                 writer.writerow(
                     [
-                        _safe(recipe.name), f"{recipe.servings:g}", _safe(component.name), _safe(line.food.name),
-                        line.amount.typed or f"{line.amount.grams:g} g", f"{line.amount.grams:g}", line.food.key,
+                        _safe(recipe.name),
+                        f"{recipe.servings:g}",
+                        _safe(component.name),
+                        _safe(line.food.name),
+                        line.amount.typed or f"{line.amount.grams:g} g",
+                        f"{line.amount.grams:g}",
+                        line.food.key,
                         *("" if f.is_unknown else f"{f.value:.2f}" for f in figures),
                     ]
-                )  # fmt: skip
+                )
             for pending in component.pending:
                 writer.writerow(
                     [_safe(recipe.name), f"{recipe.servings:g}", _safe(component.name), _safe(pending.text)]
@@ -78,11 +83,13 @@ def read_lines(data: bytes) -> list[FoundRecipe]:
         raise InvalidInput("file", f"{len(recipes)} recipes are more than we take at once.", f"At most {MOST_RECIPES}.")
     return [
         FoundRecipe(
-            name, servings, tuple((c, tuple(lines[:300])) for c, lines in components.items()),
+            name,
+            servings,
+            tuple((c, tuple(lines[:300])) for c, lines in components.items()),
             notices=() if servings else ("How many servings it makes is not said: 4 is assumed.",),
         )
         for name, (servings, components) in recipes.items()
-    ]  # fmt: skip
+    ]
 
 
 def _servings(text: str) -> float | None:

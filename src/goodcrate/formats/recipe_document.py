@@ -203,10 +203,12 @@ def _doc_food(food: Food) -> DocFood:
     figures = {key: f for key, f in food.composition.as_mapping().items() if f is not None}
     errors = dict(zip(KEYS, food.composition.errors_per_100_g, strict=False))
     return DocFood(
-        per_100_g=figures, errors_per_100_g=errors, at_least=sorted(food.composition.at_least),
+        per_100_g=figures,
+        errors_per_100_g=errors,
+        at_least=sorted(food.composition.at_least),
         allergens=sorted(food.allergens),
         **{name: getattr(food, name) for name in _FACTS},
-    )  # fmt: skip
+    )
 
 
 def _core_food(key: str, doc: DocFood, place: str) -> Food:
@@ -216,9 +218,11 @@ def _core_food(key: str, doc: DocFood, place: str) -> Food:
     except InvalidInput as fault:
         raise InvalidInput(f"{place}.per_100_g.{fault.field}", fault.problem, fault.wanted) from None
     food = Food(
-        key=key, composition=composition, allergens=frozenset(doc.allergens),
+        key=key,
+        composition=composition,
+        allergens=frozenset(doc.allergens),
         **{name: getattr(doc, name) for name in _FACTS},
-    )  # fmt: skip
+    )
     faults = [f for f in check_food(food) if f.field != "energy_kcal" or key not in OUTSIDE_THE_FACTORS]
     impossible = [f for f in faults if f.field not in ("energy_kcal", "diet")]  # queries, no refusals
     if impossible:
@@ -237,54 +241,88 @@ def document_of(portable: PortableRecipe) -> dict[str, Any]:
     recipe = portable.recipe
     foods = {k: _doc_food(f) for k, f in _foods_of(recipe).items() if reference_foods().get(k) != f}
     document = Document(
-        key=recipe.key, name=recipe.name, servings=recipe.servings, note=portable.note, tags=list(portable.tags),
-        foods=foods, components=[_doc_component(c) for c in recipe.components],
+        key=recipe.key,
+        name=recipe.name,
+        servings=recipe.servings,
+        note=portable.note,
+        tags=list(portable.tags),
+        foods=foods,
+        components=[_doc_component(c) for c in recipe.components],
         steps=[_doc_step(s) for s in recipe.steps],
         variants=[
             DocVariant(
-                key=v.key, name=v.name, eaters=list(v.eater_keys),
+                key=v.key,
+                name=v.name,
+                eaters=list(v.eater_keys),
                 changes=[
                     DocChange(line=c.line_key, food=c.food.key if c.food else "", grams=c.grams) for c in v.changes
                 ],
             )
             for v in recipe.variants
         ],
-    )  # fmt: skip
+    )
     return document.model_dump(exclude_defaults=True) | {"format": FORMAT}
 
 
 def _doc_component(c: Component) -> DocComponent:
     learned = c.learned
     return DocComponent(
-        key=c.key, name=c.name, lines=[_doc_line(x) for x in c.lines], cooked_g=c.cooked_g,
-        learned=None if learned is None else DocYield(
-            factor=learned.factor, low=learned.low, high=learned.high, pots=learned.pots
-        ),
+        key=c.key,
+        name=c.name,
+        lines=[_doc_line(x) for x in c.lines],
+        cooked_g=c.cooked_g,
+        learned=None
+        if learned is None
+        else DocYield(factor=learned.factor, low=learned.low, high=learned.high, pots=learned.pots),
         storage=DocStorage(
-            keep_group=c.storage.keep_group, freezable=c.storage.freezable, reheat=c.storage.reheat,
-            container=c.storage.container, texture=c.storage.texture,
+            keep_group=c.storage.keep_group,
+            freezable=c.storage.freezable,
+            reheat=c.storage.reheat,
+            container=c.storage.container,
+            texture=c.storage.texture,
         ),
-        vessel=c.vessel, minimum_ml=c.minimum_ml,
-        pending=[DocPending(key=p.key, text=p.text, doubt=p.doubt, food_key=p.food_key, amount=p.amount)
-                 for p in c.pending],
-        used_from=c.used_from, serving_g=c.serving_g,
-    )  # fmt: skip
+        vessel=c.vessel,
+        minimum_ml=c.minimum_ml,
+        pending=[
+            DocPending(key=p.key, text=p.text, doubt=p.doubt, food_key=p.food_key, amount=p.amount) for p in c.pending
+        ],
+        used_from=c.used_from,
+        serving_g=c.serving_g,
+    )
 
 
 def _doc_line(x: IngredientLine) -> DocLine:
     return DocLine(
-        key=x.key, food=x.food.key, grams=x.amount.grams, measure=x.amount.measure,
-        standard_error_g=x.amount.standard_error_g, typed=x.amount.typed, uptake=x.uptake, discarded=x.is_discarded,
-        poured_off=x.is_poured_off, use=x.use, optional=x.is_optional, to_taste=x.is_to_taste,
-    )  # fmt: skip
+        key=x.key,
+        food=x.food.key,
+        grams=x.amount.grams,
+        measure=x.amount.measure,
+        standard_error_g=x.amount.standard_error_g,
+        typed=x.amount.typed,
+        uptake=x.uptake,
+        discarded=x.is_discarded,
+        poured_off=x.is_poured_off,
+        use=x.use,
+        optional=x.is_optional,
+        to_taste=x.is_to_taste,
+    )
 
 
 def _doc_step(s: Step) -> DocStep:
     return DocStep(
-        key=s.key, text=s.text, component=s.component_key, equipment=s.equipment, minutes=s.duration_min,
-        hands_on=s.is_hands_on, low_c=s.low_c, high_c=s.high_c, core_kind=s.core_kind, after=list(s.after),
-        at_once=s.follows_at_once, checks_min=list(s.checks_min),
-    )  # fmt: skip
+        key=s.key,
+        text=s.text,
+        component=s.component_key,
+        equipment=s.equipment,
+        minutes=s.duration_min,
+        hands_on=s.is_hands_on,
+        low_c=s.low_c,
+        high_c=s.high_c,
+        core_kind=s.core_kind,
+        after=list(s.after),
+        at_once=s.follows_at_once,
+        checks_min=list(s.checks_min),
+    )
 
 
 def recipe_from(document: Mapping[str, Any]) -> PortableRecipe:
@@ -326,20 +364,30 @@ def _recipe_of(doc: Document) -> PortableRecipe:
         components.append(_core_component(component, lines))
     variants = tuple(
         Variant(
-            v.key, v.name, tuple(v.eaters),
-            tuple(
-                LineChange(x.line, food(x.food, f"variants.{n}") if x.food else None, x.grams) for x in v.changes
-            ),
+            v.key,
+            v.name,
+            tuple(v.eaters),
+            tuple(LineChange(x.line, food(x.food, f"variants.{n}") if x.food else None, x.grams) for x in v.changes),
         )
         for n, v in enumerate(doc.variants)
-    )  # fmt: skip
+    )
     steps = tuple(
         Step(
-            s.key, s.text, s.component, s.equipment, s.minutes, s.hands_on, s.low_c, s.high_c, s.core_kind,
-            tuple(s.after), s.at_once, tuple(s.checks_min),
+            s.key,
+            s.text,
+            s.component,
+            s.equipment,
+            s.minutes,
+            s.hands_on,
+            low_c=s.low_c,
+            high_c=s.high_c,
+            core_kind=s.core_kind,
+            after=tuple(s.after),
+            follows_at_once=s.at_once,
+            checks_min=tuple(s.checks_min),
         )
         for s in doc.steps
-    )  # fmt: skip
+    )
     recipe = Recipe(doc.key, doc.name, doc.servings, tuple(components), steps, variants)
     return PortableRecipe(recipe, doc.note, tuple(doc.tags))
 
@@ -349,8 +397,16 @@ def _core_line(x: DocLine, food: Food, place: str) -> IngredientLine:
         raise InvalidInput(f"{place}.measure", f"“{x.measure}” is no measure.", f"One of {', '.join(MEASURES)}.")
     amount = Amount(x.grams, x.measure, x.standard_error_g, x.typed)
     return IngredientLine(
-        x.key, food, amount, x.uptake, x.discarded, x.use, x.optional, x.to_taste, x.poured_off
-    )  # fmt: skip
+        x.key,
+        food,
+        amount,
+        x.uptake,
+        x.discarded,
+        x.use,
+        is_optional=x.optional,
+        is_to_taste=x.to_taste,
+        is_poured_off=x.poured_off,
+    )
 
 
 def _core_component(c: DocComponent, lines: tuple[IngredientLine, ...]) -> Component:
@@ -362,5 +418,15 @@ def _core_component(c: DocComponent, lines: tuple[IngredientLine, ...]) -> Compo
     )
     pending = tuple(PendingLine(p.key, p.text, p.doubt, p.food_key, p.amount) for p in c.pending)
     return Component(
-        c.key, c.name, lines, c.cooked_g, learned, storage, c.vessel, c.minimum_ml, pending, c.used_from, c.serving_g
+        c.key,
+        c.name,
+        lines,
+        c.cooked_g,
+        learned,
+        storage,
+        vessel=c.vessel,
+        minimum_ml=c.minimum_ml,
+        pending=pending,
+        used_from=c.used_from,
+        serving_g=c.serving_g,
     )

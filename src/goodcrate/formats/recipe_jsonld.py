@@ -236,13 +236,17 @@ def _found(node: Mapping[str, Any]) -> FoundRecipe:
     tags = re.split(r"[,;]", ",".join(plain_text(k, 200) for k in _as_list(node.get("keywords"))[:20]))
     document = node.get("gc:document") or node.get(f"{NAMESPACE}document")
     return FoundRecipe(
-        plain_text(node.get("name") or node.get("headline"), 160) or "Recipe without a name", servings,
-        (("", lines),) if lines else (), tuple(_steps(node.get("recipeInstructions"))),
+        plain_text(node.get("name") or node.get("headline"), 160) or "Recipe without a name",
+        servings,
+        (("", lines),) if lines else (),
+        tuple(_steps(node.get("recipeInstructions"))),
         plain_text(node.get("description"), 2000),
         tuple(dict.fromkeys(t.strip().lower().replace(" ", "-")[:40] for t in tags if t.strip()))[:12],
-        plain_text(node.get("url") or node.get("@id") or _name_of(node.get("author")), 200), claimed,
-        document if isinstance(document, dict) else None, tuple(notices),
-    )  # fmt: skip
+        origin=plain_text(node.get("url") or node.get("@id") or _name_of(node.get("author")), 200),
+        claimed_kcal=claimed,
+        document=document if isinstance(document, dict) else None,
+        notices=tuple(notices),
+    )
 
 
 def _name_of(value: Any) -> Any:

@@ -107,9 +107,18 @@ def keep_groups() -> Mapping[str, KeepGroup]:
         if not row["source"]:
             faults.append(InvalidInput(f"{key}.source", "A figure needs its source."))
         groups[key] = KeepGroup(
-            key, int(cautious), int(usual), None if months is None else int(months), row["freezable"], row["thaw"],
-            reheat_c, row["cool_rule"], row["why"], row["source"], row["place"] == "cupboard",
-        )  # fmt: skip
+            key,
+            int(cautious),
+            int(usual),
+            None if months is None else int(months),
+            row["freezable"],
+            row["thaw"],
+            reheat_c=reheat_c,
+            cool_rule=row["cool_rule"],
+            why=row["why"],
+            source=row["source"],
+            keeps_dry=row["place"] == "cupboard",
+        )
     if faults:
         raise InvalidInputs(faults)
     return groups

@@ -85,9 +85,7 @@ class StepIn(Model):
 
     text: str = Field(min_length=1, max_length=600)
     component: int | None = Field(None, ge=0, description="Place of the component it works on; left out: all.")
-    equipment: Literal[
-        "", "hob", "oven", "microwave", "air_fryer", "rice_cooker", "blender", "cooling", "fridge"
-    ] = ""  # fmt: skip
+    equipment: Literal["", "hob", "oven", "microwave", "air_fryer", "rice_cooker", "blender", "cooling", "fridge"] = ""
     minutes: float | None = Field(None, gt=0, le=1440)
     hands_on: bool = True
     low_c: float | None = None
@@ -194,22 +192,34 @@ def recipe_of(request: ServingRequest) -> Recipe:
     components = tuple(_component(request, request, c, ()) for c in range(len(request.components)))
     steps = tuple(
         Step(
-            str(n), s.text, "" if s.component is None else f"components.{s.component}", s.equipment, s.minutes,
-            s.hands_on, s.low_c, s.high_c, s.core_kind, tuple(map(str, s.after)), s.at_once, tuple(s.checks_min),
+            str(n),
+            s.text,
+            "" if s.component is None else f"components.{s.component}",
+            s.equipment,
+            s.minutes,
+            s.hands_on,
+            low_c=s.low_c,
+            high_c=s.high_c,
+            core_kind=s.core_kind,
+            after=tuple(map(str, s.after)),
+            follows_at_once=s.at_once,
+            checks_min=tuple(s.checks_min),
         )
         for n, s in enumerate(request.steps, 1)
-    )  # fmt: skip
+    )
     check_steps(steps, [c.key for c in components], [t.kind for t in core_temperatures()])
     variants = tuple(
         Variant(
-            f"variants.{n}", v.name, ("somebody",),
+            f"variants.{n}",
+            v.name,
+            ("somebody",),
             tuple(
                 LineChange(x.line, None if x.food is None else food_of(x.food, f"variants.{n}"), x.amount_g)
                 for x in v.changes
             ),
         )
         for n, v in enumerate(request.variants)
-    )  # fmt: skip
+    )
     keys = [line.key for c in components for line in c.lines]
     faults = [f for v in variants for f in check_variants([v], keys)]
     if faults:
@@ -227,10 +237,17 @@ def _component(request: ServingRequest, recipe: RecipeIn, place: int, trail: tup
         amount = amount_of(line.amount_g, line.measure)
         lines.append(
             IngredientLine(
-                f"{where}.lines.{n}", food_of(line.food, f"{where}.lines.{n}.food"), amount, line.uptake,
-                line.discarded, line.use, line.optional, line.to_taste, line.poured_off,
+                f"{where}.lines.{n}",
+                food_of(line.food, f"{where}.lines.{n}.food"),
+                amount,
+                line.uptake,
+                line.discarded,
+                line.use,
+                is_optional=line.optional,
+                is_to_taste=line.to_taste,
+                is_poured_off=line.poured_off,
             )
-        )  # fmt: skip
+        )
     if not lines and not given.not_understood:
         raise InvalidInput(f"{where}.lines", "A component needs an ingredient.", "Give one, or `uses`.")
     pending = tuple(PendingLine(f"{where}.{n}", t, "not understood") for n, t in enumerate(given.not_understood))
@@ -239,9 +256,16 @@ def _component(request: ServingRequest, recipe: RecipeIn, place: int, trail: tup
         raise InvalidInput(f"{where}.storage.keep_group", f"“{s.keep_group}” is no keep group.")
     storage = StorageChoice(s.keep_group, s.freezable, s.reheat, s.container, s.texture)
     return Component(
-        where, given.name, tuple(lines), given.cooked_g, learned_yield(given.yields_seen), storage, given.vessel,
-        given.minimum_ml, pending,
-    )  # fmt: skip
+        where,
+        given.name,
+        tuple(lines),
+        given.cooked_g,
+        learned_yield(given.yields_seen),
+        storage,
+        vessel=given.vessel,
+        minimum_ml=given.minimum_ml,
+        pending=pending,
+    )
 
 
 def _used(request: ServingRequest, use: UseIn, where: str, trail: tuple[tuple[str, str], ...]) -> Component:

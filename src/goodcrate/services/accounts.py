@@ -177,11 +177,16 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
         session.execute(delete(SignInTry).where(SignInTry.name == name, SignInTry.place == here))
         session.add(
             SignIn(
-                token_hash=_hash(token), user_id=user.id, csrf_token=secrets.token_urlsafe(24), created_at=now,
-                expires_at=now + timedelta(days=days), device=device_words(door.device), address=door.address[:64],
+                token_hash=_hash(token),
+                user_id=user.id,
+                csrf_token=secrets.token_urlsafe(24),
+                created_at=now,
+                expires_at=now + timedelta(days=days),
+                device=device_words(door.device),
+                address=door.address[:64],
                 seen_at=now,
             )
-        )  # fmt: skip
+        )
         if device is None:
             session.add(KnownDevice(token_hash=_hash(device_token), user_id=user.id, seen_at=now))
         else:
@@ -214,10 +219,12 @@ def _device(session: AccountSession, user: UserAccount | None, door: Door) -> Kn
 def _refuse_guessing(session: AccountSession, name: str, places: Collection[str], now: datetime) -> None:
     waits = session.scalars(
         select(SignInTry.next_at).where(
-            SignInTry.name == name, SignInTry.place.in_(places), SignInTry.last_at > now - FORGOTTEN_AFTER,
+            SignInTry.name == name,
+            SignInTry.place.in_(places),
+            SignInTry.last_at > now - FORGOTTEN_AFTER,
             SignInTry.next_at > now,
         )
-    ).all()  # fmt: skip
+    ).all()
     session.commit()
     if waits:
         raise TooManyAttempts(max(1, ceil((max(waits) - now).total_seconds())))

@@ -135,8 +135,14 @@ def setup_of(session: HouseholdSession) -> Setup:
     vessels = tuple(vessels_in(session))
     equipment = Equipment({e.kind: e.count for e in session.scalars(select(EquipmentRow)) if e.kind in EQUIPMENT_KINDS})
     setup = Setup(
-        tuple(eaters_in(session)), vessels, row.measures, row.polyol_share, capacity, row.leaves_traces_out, equipment,
-    )  # fmt: skip
+        tuple(eaters_in(session)),
+        vessels,
+        row.measures,
+        row.polyol_share,
+        capacity,
+        row.leaves_traces_out,
+        equipment=equipment,
+    )
     if not is_settled(session):
         return setup
     _SETUPS[session.household_id] = (stamp, setup)
@@ -210,7 +216,17 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
         if v.tare_g is not None and not 0 < v.tare_g <= 20_000:
             faults.append(InvalidInput(f"vessel-{v.id}-tare_g", f"{v.tare_g:g} g is not possible.", "Up to 20 kg."))
         try:
-            Vessel(str(v.id), v.name, v.kind, v.volume_ml, v.minimum_ml, v.count, v.tare_g, v.compartments, v.stands)
+            Vessel(
+                str(v.id),
+                v.name,
+                v.kind,
+                v.volume_ml,
+                v.minimum_ml,
+                v.count,
+                tare_g=v.tare_g,
+                compartments=v.compartments,
+                stands=v.stands,
+            )
         except InvalidInput as fault:
             faults.append(InvalidInput(f"vessel-{v.id}-{fault.field}", fault.problem, fault.wanted))
     if faults:

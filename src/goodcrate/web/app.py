@@ -54,10 +54,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
 
 def create_app(
-    database: Database,
-    settings: Settings,
-    clock: Callable[[], date] = date.today,
-    catalogue: Catalogue | None = None,
+    database: Database, settings: Settings, clock: Callable[[], date] = date.today, catalogue: Catalogue | None = None
 ) -> FastAPI:
     """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes."""
     reference_foods()  # a bad row stops the start, not somebody's page

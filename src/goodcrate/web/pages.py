@@ -83,8 +83,15 @@ def page(
     """A whole page of one stage, in the frame."""
     today = request.app.state.clock()
     states: Mapping[str, StageState] = route_states(visitor.caller, today)
-    html = render(template, visitor=visitor, csrf=visitor.signed.csrf_token, stage=stage, states=states, today=today,
-                  **{"faults": NO_FAULTS, "tape": None, **values})  # fmt: skip
+    html = render(
+        template,
+        visitor=visitor,
+        csrf=visitor.signed.csrf_token,
+        stage=stage,
+        states=states,
+        today=today,
+        **{"faults": NO_FAULTS, "tape": None, **values},
+    )
     response = HTMLResponse(html, status_code=status)
     if status >= 400:
         response.headers["HX-Push-Url"] = "false"  # a refused form keeps the address it was shown at

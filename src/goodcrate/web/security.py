@@ -105,9 +105,10 @@ class Shield:
 def our_hosts(named: str) -> frozenset[str]:
     """The names the app answers to: those set, this machine's own, and localhost."""
     machine = socket.gethostname().lower()
-    return frozenset({n.strip().lower() for n in named.split(",") if n.strip()} | {
-        "localhost", machine, f"{machine.split('.')[0]}.local",
-    })  # fmt: skip
+    return frozenset(
+        {n.strip().lower() for n in named.split(",") if n.strip()}
+        | {"localhost", machine, f"{machine.split('.')[0]}.local"}
+    )
 
 
 def is_our_host(host: str, hosts: frozenset[str]) -> bool:

@@ -36,8 +36,14 @@ def printed(food: dict[str, float], factor: float, fibre: str, in_kj: bool, as_s
     return label
 
 
-@given(foods_per_100_g(), st.sampled_from(sorted(BASES)), st.integers(5, 2000), st.sampled_from(sorted(FIBRE)),
-       st.booleans(), st.booleans())  # fmt: skip
+@given(
+    foods_per_100_g(),
+    st.sampled_from(sorted(BASES)),
+    st.integers(5, 2000),
+    st.sampled_from(sorted(FIBRE)),
+    st.booleans(),
+    st.booleans(),
+)
 def test_any_basis_and_convention_gives_the_same_food(
     food: dict[str, float], basis: str, weight: int, fibre: str, in_kj: bool, as_sodium: bool
 ) -> None:

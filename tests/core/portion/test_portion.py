@@ -97,8 +97,13 @@ def test_every_fault_of_a_problem_is_named() -> None:
     with pytest.raises(InvalidInputs) as caught:
         DivisionProblem(0, (BoxTarget("a", 0), BoxTarget("a", 5, capacity_g=-1)), 0, "fair")
     assert {f.field for f in caught.value.faults} == {
-        "net_g", "step_g", "policy", "boxes", "boxes.0.target_g", "boxes.1.capacity_g",
-    }  # fmt: skip
+        "net_g",
+        "step_g",
+        "policy",
+        "boxes",
+        "boxes.0.target_g",
+        "boxes.1.capacity_g",
+    }
     with pytest.raises(InvalidInputs, match="hold 300"):
         DivisionProblem(200, (BoxTarget("a", 100, filled_g=300),))
     with pytest.raises(InvalidInputs, match="no box"):

@@ -37,9 +37,16 @@ def test_steps_that_cannot_be_are_refused_at_their_field() -> None:
     with pytest.raises(InvalidInputs) as caught:
         check_steps(odd, ["pot"], KINDS)
     assert {f.field for f in caught.value.faults} == {
-        "step-1-text", "step-1-equipment", "step-1-component", "step-1-minutes", "step-1-core",
-        "step-2-temperature", "step-2-after", "step-2-checks", "step-3-temperature",
-    }  # fmt: skip
+        "step-1-text",
+        "step-1-equipment",
+        "step-1-component",
+        "step-1-minutes",
+        "step-1-core",
+        "step-2-temperature",
+        "step-2-after",
+        "step-2-checks",
+        "step-3-temperature",
+    }
     with pytest.raises(InvalidInputs, match="wait for each other"):
         check_steps(circle, [], KINDS)
 
@@ -68,8 +75,11 @@ def test_the_cook_may_choose() -> None:
     chosen = replace(soaked, storage=StorageChoice("soaked_oats", freezable=False, reheat="stir", container="jar"))
     storage = storage_of(chosen, (), keep_groups())
     assert (storage.group.key, storage.freezer_months, storage.reheat, storage.container) == (
-        "soaked_oats", None, "stir", "jar",
-    )  # fmt: skip
+        "soaked_oats",
+        None,
+        "stir",
+        "jar",
+    )
     assert storage_of(soaked, (), keep_groups()).reheat == "eat cold"
     with pytest.raises(InvalidInput, match="no keep group"):
         storage_of(replace(soaked, storage=StorageChoice("mystery")), (), keep_groups())

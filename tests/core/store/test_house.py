@@ -24,8 +24,9 @@ def test_boxes_go_where_they_may_stand_and_fit_best() -> None:
     gaps = [gap(0, 900, "stew"), gap(0, 500, "stew", slot="lunch"), gap(1, 520, "soup", "stew", slot="lunch")]
     assert offer([box("a", "stew", 500)], gaps) == {("maren", "0", "lunch"): "a"}
     assert offer([box("a", "stew", 500), box("b", "soup", 500)], gaps) == {
-        ("maren", "0", "lunch"): "a", ("maren", "1", "lunch"): "b"
-    }  # fmt: skip
+        ("maren", "0", "lunch"): "a",
+        ("maren", "1", "lunch"): "b",
+    }
     assert offer([box("a", "curry", 500)], gaps) == {}  # it may stand nowhere
     assert offer([box("a", "stew", 2000)], gaps) == {}  # twice what any slot should give
 
@@ -47,16 +48,26 @@ def test_a_box_is_past_from_the_day_after_its_last_and_a_food_without_guidance_n
 
 boxes = st.lists(
     st.builds(
-        box, st.uuids().map(str), st.sampled_from(["stew", "soup"]), st.integers(200, 900), st.integers(1, 4),
+        box,
+        st.uuids().map(str),
+        st.sampled_from(["stew", "soup"]),
+        st.integers(200, 900),
+        st.integers(1, 4),
         st.integers(0, 6),
-    ), max_size=4,
-)  # fmt: skip
+    ),
+    max_size=4,
+)
 gaps = st.lists(
     st.builds(
-        gap, st.integers(0, 6), st.integers(300, 800), st.sampled_from(["stew", "soup"]),
+        gap,
+        st.integers(0, 6),
+        st.integers(300, 800),
+        st.sampled_from(["stew", "soup"]),
         slot=st.sampled_from(["lunch", "dinner"]),
-    ), max_size=8, unique_by=lambda g: g.key,
-)  # fmt: skip
+    ),
+    max_size=8,
+    unique_by=lambda g: g.key,
+)
 
 
 @given(boxes, gaps)

@@ -122,15 +122,23 @@ def test_a_variant_shares_what_it_does_not_change() -> None:
 
     turkey = turkey_pot()
     oil = ingredient("", "olive_oil", 1).food
-    mild = Variant("9f0f5a4e-7b0e-4c39-9a0e-3a7b1d6a0001", "without onion", ("oskar",),
-                   (LineChange("pot.2"), LineChange("pot.4", oil, 35)))  # fmt: skip
+    mild = Variant(
+        "9f0f5a4e-7b0e-4c39-9a0e-3a7b1d6a0001",
+        "without onion",
+        ("oskar",),
+        (LineChange("pot.2"), LineChange("pot.4", oil, 35)),
+    )
     recipe = replace(turkey, variants=(mild,))
     assert for_eater(recipe, "maren") is recipe
     his = for_eater(recipe, "oskar")
     assert [c.key == d.key for c, d in zip(his.components, recipe.components, strict=True)] == [False, True]
     assert [x.food.key for x in his.components[0].lines] == [
-        "turkey_thigh_raw", "cabbage_raw", "caraway_seed", "olive_oil", "salt",
-    ]  # fmt: skip
+        "turkey_thigh_raw",
+        "cabbage_raw",
+        "caraway_seed",
+        "olive_oil",
+        "salt",
+    ]
     assert his.components[0].cooked_g == pytest.approx(1930 * his.components[0].kept_g / turkey.components[0].kept_g)
     assert his.steps[0].component_key == his.components[0].key
     placings = [Placing("a", "turkey", 3.0, "sunday"), Placing("b", his.key, 3.0, "sunday")]

@@ -11,7 +11,7 @@ from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import PlanBand, PlanDish, PlannedMeal, PlanRules, WeekPlan, WeekPlanProblem
 from tests.core.week.test_week_plan import lunches
 
-SOUP = PlanDish("soup", "Soup", 1.2, 0.1, 200, 900, 1, 10, 1, True)
+SOUP = PlanDish("soup", "Soup", 1.2, 0.1, 200, 900, batches=1, hands_on_min=10, keeps_days=1, freezes=True)
 """Keeps a day: later lunches are frozen."""
 
 
@@ -23,7 +23,19 @@ def planned(problem: WeekPlanProblem) -> WeekPlan:
 
 
 def test_an_answer_that_breaks_one_rule_is_rejected_for_that_rule() -> None:
-    stew = PlanDish("stew", "Stew", 1.25, 0.1, 200, 900, 1, 20, 9, False, others_per_g={"fibre_g": 0.02})
+    stew = PlanDish(
+        "stew",
+        "Stew",
+        1.25,
+        0.1,
+        200,
+        900,
+        batches=1,
+        hands_on_min=20,
+        keeps_days=9,
+        freezes=False,
+        others_per_g={"fibre_g": 0.02},
+    )
     dishes = (SOUP, stew)
     problem = lunches(dishes, 30, repeats=7, freezer_boxes=6, fridge_boxes=7, box_count=7)
     plan = planned(problem)
@@ -42,8 +54,9 @@ def test_an_answer_that_breaks_one_rule_is_rejected_for_that_rule() -> None:
     only_soup = replace(problem, slots=tuple(replace(s, dishes=("soup",)) for s in problem.slots))
     fixed = replace(problem, slots=(replace(problem.slots[0], fixed=("stew", 111.0)), *problem.slots[1:]))
     early = replace(problem, sessions=(replace(problem.sessions[0], serves=frozenset()),))
-    shallow = replace(problem, dishes=tuple(replace(d, most_g=1500.0) for d in dishes), rules=PlanRules(
-        repeats=7, fillings=1))  # fmt: skip
+    shallow = replace(
+        problem, dishes=tuple(replace(d, most_g=1500.0) for d in dishes), rules=PlanRules(repeats=7, fillings=1)
+    )
     assert {m.dish_key for m in plan.meals} == {"soup"}
     breaks = {
         "is empty": (problem, replace(plan, meals=plan.meals[1:])),

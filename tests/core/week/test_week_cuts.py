@@ -13,7 +13,7 @@ DENSITIES = st.floats(0.02, 0.2)
 
 
 def dish(key: str, protein_per_kcal: float, low: int, high: int) -> PlanDish:
-    return PlanDish(key, key, 1.0, protein_per_kcal, low, high, 1, 10, 4, True)
+    return PlanDish(key, key, 1.0, protein_per_kcal, low, high, batches=1, hands_on_min=10, keeps_days=4, freezes=True)
 
 
 def most_protein_mg(standing: list[PlanDish]) -> float | None:

@@ -17,7 +17,7 @@ from goodcrate.core.week.week_problem import PlanBand
 def portion(
     recipe: str, grams: float, kcal: float, protein: float, days: tuple[int, ...], **more: object
 ) -> FitPortion:
-    return FitPortion("maren", recipe, grams, kcal, protein, grams * 0.5, grams * 2, days, **more)  # type: ignore[arg-type]
+    return FitPortion("maren", recipe, grams, kcal, protein, grams * 0.5, high_g=grams * 2, days=days, **more)  # type: ignore[arg-type]
 
 
 def day(n: int, kcal: float = 2000, protein: float = 100, band: float = 0.03) -> FitDay:
@@ -25,10 +25,14 @@ def day(n: int, kcal: float = 2000, protein: float = 100, band: float = 0.03) ->
 
 
 PLAIN = WeekFitProblem(
-    (portion("porridge", 400, 1.2, 0.05, (0, 1)), portion("stew", 500, 1.1, 0.09, (0, 1)),
-     portion("bake", 420, 1.4, 0.08, (0, 1)), portion("bar", 60, 4.3, 0.1, (1,))),
+    (
+        portion("porridge", 400, 1.2, 0.05, (0, 1)),
+        portion("stew", 500, 1.1, 0.09, (0, 1)),
+        portion("bake", 420, 1.4, 0.08, (0, 1)),
+        portion("bar", 60, 4.3, 0.1, (1,)),
+    ),
     (day(0), day(1, 2250)),
-)  # fmt: skip
+)
 
 
 def test_days_come_into_their_bands_with_whole_steps() -> None:
@@ -43,7 +47,9 @@ def test_a_week_that_fits_already_is_left_alone() -> None:
     first = fit_week(PLAIN)
     again = WeekFitProblem(
         tuple(
-            FitPortion("maren", p.recipe_key, f.after_g, p.kcal_per_g, p.protein_per_g, p.low_g, p.high_g, p.days)
+            FitPortion(
+                "maren", p.recipe_key, f.after_g, p.kcal_per_g, p.protein_per_g, p.low_g, high_g=p.high_g, days=p.days
+            )
             for p, f in zip(PLAIN.portions, first.portions, strict=True)
         ),
         PLAIN.days,
@@ -110,10 +116,12 @@ def test_an_eater_in_whole_blocks_gets_whole_blocks() -> None:
     blocks = (450, 900, 630)
     sizes = {name: tuple(float(round(b / per_g)) for b in blocks) for name, per_g in (("stew", 1.5), ("salad", 1.0))}
     given = WeekFitProblem(
-        (replace(portion("stew", 400, 1.5, 0.1, (0, 1)), sizes_g=sizes["stew"]),
-         replace(portion("salad", 500, 1.0, 0.05, (0, 1)), sizes_g=sizes["salad"])),
+        (
+            replace(portion("stew", 400, 1.5, 0.1, (0, 1)), sizes_g=sizes["stew"]),
+            replace(portion("salad", 500, 1.0, 0.05, (0, 1)), sizes_g=sizes["salad"]),
+        ),
         (day(0, 1350, 60), day(1, 1350, 60)),
-    )  # fmt: skip
+    )
     fit = fit_week(given)
     assert check_week_fit(given, fit) == []
     assert fit.days_met == 2
@@ -190,9 +198,10 @@ def test_no_other_sizes_on_the_step_miss_much_less(problem: WeekFitProblem) -> N
 
 def test_what_cannot_be_fitted_is_refused() -> None:
     odd = WeekFitProblem(
-        (portion("r", 100, 20, 3, (0,)), FitPortion("maren", "s", -5, 1, 0.1, 50, 10, (0,))),
-        (day(0), day(0), FitDay("maren", 1, 3000, 2000, 10)), 7,
-    )  # fmt: skip
+        (portion("r", 100, 20, 3, (0,)), FitPortion("maren", "s", -5, 1, 0.1, 50, high_g=10, days=(0,))),
+        (day(0), day(0), FitDay("maren", 1, 3000, 2000, 10)),
+        7,
+    )
     with pytest.raises(InvalidInputs) as caught:
         fit_week(odd)
     assert {f.field for f in caught.value.faults} == {"step_g", "portions.0", "portions.1", "days.1", "days.2"}

@@ -27,9 +27,9 @@ from goodcrate.core.week.week_problem import (
     left_over_g,
 )
 
-STEW = PlanDish("stew", "Stew", 1.1, 0.1, 250, 900, 1, 20, 4, True)
-BOX = PlanDish("box", "Cold box", 1.3, 0.08, 200, 800, 2, 15, 2, False)
-OATS = PlanDish("oats", "Oats", 1.4, 0.06, 150, 600, 1, 10, 3, False)
+STEW = PlanDish("stew", "Stew", 1.1, 0.1, 250, 900, batches=1, hands_on_min=20, keeps_days=4, freezes=True)
+BOX = PlanDish("box", "Cold box", 1.3, 0.08, 200, 800, batches=2, hands_on_min=15, keeps_days=2, freezes=False)
+OATS = PlanDish("oats", "Oats", 1.4, 0.06, 150, 600, batches=1, hands_on_min=10, keeps_days=3, freezes=False)
 
 
 def small(days: int = 3, **rules: Any) -> WeekPlanProblem:
@@ -175,7 +175,21 @@ def lunches(dishes: tuple[PlanDish, ...], floor_g: float, **rules: Any) -> WeekP
 
 
 def quicker_and_quicker(count: int, protein_per_g: float) -> tuple[PlanDish, ...]:
-    return tuple(PlanDish(f"d{n}", f"Dish {n}", 1.2, protein_per_g, 200, 900, 1, 10 + n, 8, True) for n in range(count))
+    return tuple(
+        PlanDish(
+            f"d{n}",
+            f"Dish {n}",
+            1.2,
+            protein_per_g,
+            200,
+            900,
+            batches=1,
+            hands_on_min=10 + n,
+            keeps_days=8,
+            freezes=True,
+        )
+        for n in range(count)
+    )
 
 
 def test_dishes_that_others_beat_are_used_when_each_may_come_once_only() -> None:
@@ -187,7 +201,7 @@ def test_dishes_that_others_beat_are_used_when_each_may_come_once_only() -> None
 
 
 def test_a_dish_beaten_by_many_is_used_when_only_it_has_the_protein() -> None:
-    rich = PlanDish("rich", "Rich", 1.2, 0.2, 200, 900, 1, 40, 8, True)
+    rich = PlanDish("rich", "Rich", 1.2, 0.2, 200, 900, batches=1, hands_on_min=40, keeps_days=8, freezes=True)
     problem = lunches((*quicker_and_quicker(8, 0.02), rich), 60, repeats=7)
     plan = plan_week(problem).plan
     assert plan is not None
@@ -206,7 +220,19 @@ def test_a_dish_too_often_is_seen() -> None:
 def test_what_stands_already_is_kept_counted_and_its_dish_costs_no_further_batch() -> None:
     dishes = (
         *quicker_and_quicker(4, 0.1),
-        PlanDish("old@1", "Dish 3 as placed", 1.2, 0.1, 500, 500, 0, 0, 8, True, family="d3"),
+        PlanDish(
+            "old@1",
+            "Dish 3 as placed",
+            1.2,
+            0.1,
+            500,
+            500,
+            batches=0,
+            hands_on_min=0,
+            keeps_days=8,
+            freezes=True,
+            family="d3",
+        ),
     )
     problem = lunches(dishes, 30, repeats=7)
     pinned = replace(problem.slots[0], fixed=("old@1", 500.0), fixed_session="sunday")
@@ -232,7 +258,12 @@ def test_a_full_fridge_sends_boxes_to_the_freezer_and_is_named_when_that_is_full
 
 
 def test_a_pinned_meal_that_breaks_the_day_is_named() -> None:
-    dishes = (*quicker_and_quicker(2, 0.1), PlanDish("old@1", "Feast", 1.2, 0.1, 900, 900, 0, 0, 8, True, family="d1"))
+    dishes = (
+        *quicker_and_quicker(2, 0.1),
+        PlanDish(
+            "old@1", "Feast", 1.2, 0.1, 900, 900, batches=0, hands_on_min=0, keeps_days=8, freezes=True, family="d1"
+        ),
+    )
     problem = lunches(dishes, 30, repeats=7)
     slots = list(problem.slots)
     slots[0] = replace(slots[0], fixed=("old@1", 900.0), dishes=("d0", "d1"))
@@ -255,8 +286,12 @@ def test_boxes_come_in_whole_blocks_for_whom_eats_in_them() -> None:
     plan = plan_week(blocks).plan
     assert plan is not None
     assert check_plan(blocks, plan) == []
-    assert any("no whole blocks" in said for said in check_plan(blocks, replace(
-        plan, meals=(replace(plan.meals[0], grams=plan.meals[0].grams + 40), *plan.meals[1:]))))  # fmt: skip
+    assert any(
+        "no whole blocks" in said
+        for said in check_plan(
+            blocks, replace(plan, meals=(replace(plan.meals[0], grams=plan.meals[0].grams + 40), *plan.meals[1:]))
+        )
+    )
 
 
 def test_other_bands_decide_which_dish_stands_and_are_named_when_none_can() -> None:
@@ -365,8 +400,20 @@ def test_a_box_of_the_house_holds_its_place_until_it_is_eaten() -> None:
 
     Lunches keep one day, so each session must freeze what is eaten later.
     """
-    dish = PlanDish("soup", "Soup", 1.2, 0.1, 200, 900, 1, 10, 1, True)
-    old = PlanDish("old", "Soup of last week", 1.2, 0.1, 500, 500, 0, 0, 0, True, waits_in="freezer")
+    dish = PlanDish("soup", "Soup", 1.2, 0.1, 200, 900, batches=1, hands_on_min=10, keeps_days=1, freezes=True)
+    old = PlanDish(
+        "old",
+        "Soup of last week",
+        1.2,
+        0.1,
+        500,
+        500,
+        batches=0,
+        hands_on_min=0,
+        keeps_days=0,
+        freezes=True,
+        waits_in="freezer",
+    )
     days = tuple(PlanDay("maren", day, f"day {day}", 570, 630, 30) for day in range(4))
 
     def week(eaten_on: int, later: int) -> WeekPlanProblem:
@@ -393,7 +440,9 @@ def test_a_box_of_the_house_holds_its_place_until_it_is_eaten() -> None:
 
 
 def test_a_box_that_thaws_for_tomorrow_is_in_the_fridge() -> None:
-    soup = PlanDish("soup", "Soup", 1.2, 0.1, 200, 900, 1, 10, 1, True)  # keeps a day: the later lunches are frozen
+    soup = PlanDish(
+        "soup", "Soup", 1.2, 0.1, 200, 900, batches=1, hands_on_min=10, keeps_days=1, freezes=True
+    )  # keeps a day: the later lunches are frozen
     problem = lunches((soup,), 30, repeats=7, fridge_boxes=1)
     plan = plan_week(problem).plan
     assert plan is not None
@@ -439,9 +488,7 @@ def test_opened_foods_decide_among_weeks_of_the_same_work() -> None:
     for opened in ("stew", "other"):
         twins = [replace(STEW, opened=int(opened == "stew")), replace(STEW, key="other", opened=int(opened == "other"))]
         problem = small(repeats=6)
-        slots = tuple(
-            replace(s, dishes=("other", *s.dishes)) if "stew" in s.dishes else s for s in problem.slots
-        )  # fmt: skip
+        slots = tuple(replace(s, dishes=("other", *s.dishes)) if "stew" in s.dishes else s for s in problem.slots)
         result = plan_week(replace(problem, slots=slots, dishes=(*twins, BOX, OATS)))
         assert result.plan is not None
         assert {m.dish_key for m in result.plan.meals} == {opened, "oats"}

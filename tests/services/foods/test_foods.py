@@ -249,7 +249,7 @@ class Shelf:
 
 def test_a_scan_asks_the_household_first_then_the_catalogue(household: Caller) -> None:
     item = CatalogueItem(
-        CHEESE, "Salad cheese", "furniture", "molten", ("milk", "chalk"), "200", {"fat_g": "22", "x": "1"}
+        CHEESE, "Salad cheese", "furniture", "molten", ("milk", "chalk"), "200", label={"fat_g": "22", "x": "1"}
     )
     found = scan(household, CHEESE, Shelf(item))
     assert found.item is not None
@@ -285,8 +285,14 @@ def test_a_file_is_reported_on_first_then_applied_in_one_go(household: Caller) -
     food_files.upload(household, file_id, "foods.csv", FILE.encode())
     report = food_files.report(household, file_id)
     assert [(r.line, r.verdict) for r in report.rows] == [
-        (2, "added"), (3, "changed"), (4, "added"), (5, "refused"), (6, "refused"), (7, "added"), (8, "refused"),
-    ]  # fmt: skip
+        (2, "added"),
+        (3, "changed"),
+        (4, "added"),
+        (5, "refused"),
+        (6, "refused"),
+        (7, "added"),
+        (8, "refused"),
+    ]
     assert "62 → 64 kcal" in report.rows[1].why
     assert "line 4" in report.rows[3].why
     assert "stands in line 7" in report.rows[6].why

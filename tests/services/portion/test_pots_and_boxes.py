@@ -35,7 +35,7 @@ def batch_of(kitchen: Kitchen) -> tuple[UUID, WorkedBatch]:
 
 def weigh(kitchen: Kitchen, net_g: float, event: UUID | None = None) -> UUID:
     batch_id, _ = batch_of(kitchen)
-    filling.weigh_pot(kitchen.caller, MONDAY, batch_id, event or uuid4(), net_g + 1000, 1000, COOKED_DOWN)
+    filling.weigh_pot(kitchen.caller, MONDAY, batch_id, event or uuid4(), net_g + 1000, 1000, shortfall=COOKED_DOWN)
     return batch_id
 
 
@@ -69,7 +69,7 @@ def test_a_batch_in_two_pots_is_divided_when_both_are_weighed(kitchen: Kitchen) 
     filling.leave_pot_out(kitchen.caller, MONDAY, batch_id, uuid4())  # one pot there always is
     assert batch_of(kitchen)[1].outcome.state.pots_g == (500,)
     with pytest.raises(NotFound):
-        filling.weigh_pot(kitchen.caller, MONDAY, batch_id, uuid4(), 1500, 1000, COOKED_DOWN, second)
+        filling.weigh_pot(kitchen.caller, MONDAY, batch_id, uuid4(), 1500, 1000, shortfall=COOKED_DOWN, pot_id=second)
 
 
 def test_packing_makes_the_box_and_withdrawing_takes_it_back(kitchen: Kitchen) -> None:
@@ -104,7 +104,7 @@ def test_what_is_over_waits_in_the_house_and_is_eaten_by_another_meal(kitchen: K
     (there,) = house.house(kitchen.caller).boxes
     assert (there.free_ids, there.grams, there.place, there.since) == ((spare,), 300, "fridge", date(2026, 11, 22))
     day = MONDAY + timedelta(days=3)
-    eat_first.place_box(kitchen.caller, MONDAY, there.id, uuid4(), kitchen.eater_id, kitchen.slot_id, day)
+    eat_first.place_box(kitchen.caller, MONDAY, there.id, uuid4(), kitchen.eater_id, kitchen.slot_id, day=day)
     assert house.house(kitchen.caller).free_boxes == 0
     with pytest.raises(InvalidInput, match="A meal eats this box"):
         filling.withdraw_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
@@ -119,7 +119,7 @@ def test_what_is_over_waits_in_the_house_and_is_eaten_by_another_meal(kitchen: K
 
 def test_some_of_a_lot_go_and_come_back(kitchen: Kitchen) -> None:
     caller, lot, event = kitchen.caller, uuid4(), uuid4()
-    house.put_in(caller, house.ThingInput(lot, "freezer", MONDAY, None, kitchen.recipe_id, 4, 320.0))
+    house.put_in(caller, house.ThingInput(lot, "freezer", MONDAY, None, kitchen.recipe_id, 4, grams=320.0))
     for _ in range(2):  # sent twice
         house.take_out(caller, lot, TakenOut(event, EATEN, 2))
     assert house.house(caller).boxes[0].count == 2
@@ -140,7 +140,7 @@ def test_some_of_a_lot_go_and_come_back(kitchen: Kitchen) -> None:
 
 def test_an_event_of_a_box_is_written_once_and_never_changed(kitchen: Kitchen) -> None:
     caller, lot, event = kitchen.caller, uuid4(), uuid4()
-    house.put_in(caller, house.ThingInput(lot, "fridge", MONDAY, None, kitchen.recipe_id, 1, 320.0))
+    house.put_in(caller, house.ThingInput(lot, "fridge", MONDAY, None, kitchen.recipe_id, 1, grams=320.0))
     (box_id,) = house.house(caller).boxes[0].free_ids
     for _ in range(2):
         boxes.say_what_happened(caller, [box_id], event, TAKEN_OUT)
@@ -155,7 +155,7 @@ def test_an_event_of_a_box_is_written_once_and_never_changed(kitchen: Kitchen) -
 
 
 def test_a_neighbours_box_is_not_there(kitchen: Kitchen, database: object) -> None:
-    house.put_in(kitchen.caller, house.ThingInput(uuid4(), "fridge", MONDAY, None, kitchen.recipe_id, 1, 320.0))
+    house.put_in(kitchen.caller, house.ThingInput(uuid4(), "fridge", MONDAY, None, kitchen.recipe_id, 1, grams=320.0))
     with kitchen.caller.transaction() as session:
         box_id = session.scalars(select(BoxRow.id)).one()
     stranger = Caller(kitchen.caller.database, uuid4())

@@ -28,12 +28,27 @@ def full_recipe(eater_id: UUID) -> recipe_input.RecipeInput:
     typed = turkey_pot()
     pot = replace(
         typed.components[0],
-        storage=StorageChoice("soup_stew", True, "heat it", "box", "firm"), vessel="pot", minimum_ml=300.0,
-        cooked_g=1800.0, pending=(PendingLine(str(uuid4()), "a glug of joy", "no such food is known"),),
-    )  # fmt: skip
+        storage=StorageChoice("soup_stew", True, "heat it", "box", "firm"),
+        vessel="pot",
+        minimum_ml=300.0,
+        cooked_g=1800.0,
+        pending=(PendingLine(str(uuid4()), "a glug of joy", "no such food is known"),),
+    )
     first = Step(str(uuid4()), "Brown the turkey", str(pot.id), "hob", 12.0)
-    then = Step(str(uuid4()), "Roast it", str(pot.id), "oven", 40.0, False, 170.0, 190.0, "poultry", (first.key,), True,
-                (20.0,))  # fmt: skip
+    then = Step(
+        str(uuid4()),
+        "Roast it",
+        str(pot.id),
+        "oven",
+        40.0,
+        False,
+        low_c=170.0,
+        high_c=190.0,
+        core_kind="poultry",
+        after=(first.key,),
+        follows_at_once=True,
+        checks_min=(20.0,),
+    )
     oil = typed.components[0].lines[2]
     less = recipe_input.VariantInput(
         uuid4(), "olive oil", (eater_id,), (recipe_input.ChangeInput(oil.id, "olive_oil", 35.0),)
@@ -68,17 +83,27 @@ def test_what_cannot_be_saved_is_named_all_at_once(household: Caller) -> None:
     typed = full_recipe(eater.id)
     pot = typed.components[0]
     odd = replace(
-        typed, name="", steps=(Step("x", "", "gone", "cauldron", 0.0),),
+        typed,
+        name="",
+        steps=(Step("x", "", "gone", "cauldron", 0.0),),
         components=(replace(pot, vessel="bath", storage=StorageChoice("mystery", container="hat"), minimum_ml=-1.0),),
         variants=(replace(typed.variants[0], name="", eater_ids=()),),
-    )  # fmt: skip
+    )
     with pytest.raises(InvalidInputs) as caught:
         library.save_recipe(household, odd)
     fields = {f.field.replace(str(pot.id), "C").replace(str(typed.variants[0].id), "V") for f in caught.value.faults}
     assert fields == {
-        "name", "step-x-text", "step-x-equipment", "step-x-component", "step-x-minutes", "component-C-vessel",
-        "component-C-minimum", "component-C-keep", "variant-V-name", "variant-V-eaters",
-    }  # fmt: skip
+        "name",
+        "step-x-text",
+        "step-x-equipment",
+        "step-x-component",
+        "step-x-minutes",
+        "component-C-vessel",
+        "component-C-minimum",
+        "component-C-keep",
+        "variant-V-name",
+        "variant-V-eaters",
+    }
     many = tuple(recipe_input.LineInput(uuid4(), "quark", 5) for _ in range(301))
     with pytest.raises(InvalidInputs, match="302 ingredient lines are too many"):
         library.save_recipe(household, replace(typed, components=(replace(pot, lines=many),)))
@@ -212,7 +237,7 @@ def test_one_eater_gets_a_version_of_their_own(household: Caller) -> None:
     session_key = picture.outcome.batches[0].plan.session_key
     batch_id = cooking.batch_id_for(picture.week.id, session_key, apart)
     cooking.start_batch(household, MONDAY, batch_id)
-    filling.weigh_pot(household, MONDAY, batch_id, uuid4(), 1200, 1000, "cooked_down")
+    filling.weigh_pot(household, MONDAY, batch_id, uuid4(), 1200, 1000, shortfall="cooked_down")
     again = weeks.week_picture(household, MONDAY)
     assert again is not None
     assert sum(w.is_started for w in again.outcome.batches) == 1
@@ -223,7 +248,7 @@ def weigh(household: Caller, gross_g: float, reason: str | None, first_day: obje
     assert picture is not None
     plan = picture.outcome.batches[0].plan
     batch_id = cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
-    filling.weigh_pot(household, MONDAY, batch_id, uuid4(), gross_g, 1000, reason)
+    filling.weigh_pot(household, MONDAY, batch_id, uuid4(), gross_g, 1000, shortfall=reason)
     return batch_id
 
 
@@ -348,8 +373,9 @@ def test_vessels_are_saved_whole_or_not_at_all(household: Caller) -> None:
     bowl = VesselInput(uuid4(), "bowl", "bowl", 3000)
     kitchen.save_vessels(household, [pot, bowl])
     assert [(v.name, v.volume_ml, v.tare_g) for v in kitchen.vessels(household)] == [
-        ("large pot", 4500, 1012), ("bowl", 3000, None),
-    ]  # fmt: skip
+        ("large pot", 4500, 1012),
+        ("bowl", 3000, None),
+    ]
     with pytest.raises(InvalidInputs) as caught:
         kitchen.save_vessels(household, [replace(pot, volume_ml=3), replace(bowl, name="", count=0, tare_g=-1)])
     assert {f.field.split("-")[-1] for f in caught.value.faults} == {"volume_ml", "name", "count", "tare_g"}

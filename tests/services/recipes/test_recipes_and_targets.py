@@ -45,8 +45,10 @@ def test_lines_change_move_and_go_and_the_version_counts(household: Caller) -> N
     assert library.save_recipe(household, changed) == 2
     saved = library.get_recipe(household, typed.id)
     assert [(x.food.key, x.amount.grams, x.amount.measure) for x in saved.recipe.components[0].lines] == [
-        ("rapeseed_oil", 40, "eye"), ("turkey_thigh_raw", 1300, "pack"), ("swede_raw", 200, "weighed"),
-    ]  # fmt: skip
+        ("rapeseed_oil", 40, "eye"),
+        ("turkey_thigh_raw", 1300, "pack"),
+        ("swede_raw", 200, "weighed"),
+    ]
     assert str(cabbage.id) not in {x.key for x in saved.recipe.components[0].lines}
     with pytest.raises(StaleWrite) as caught:
         library.save_recipe(household, replace(typed, version=1, name="Too late"))
@@ -228,8 +230,11 @@ def test_a_week_that_is_running_already_cooks_today_and_not_last_sunday(househol
 
 def test_a_target_from_body_size_is_saved_with_its_way_and_comes_back(household: Caller) -> None:
     typed = eater_input(extras="200 ml whole milk\n5 g salt")
-    day = replace(typed.day_types[0], way=DayWay("body", change_pct=-10, protein_way="per_kg", protein_value=1.6),
-                  bands=(NutrientBand("fibre_g", 30),))  # fmt: skip
+    day = replace(
+        typed.day_types[0],
+        way=DayWay("body", change_pct=-10, protein_way="per_kg", protein_value=1.6),
+        bands=(NutrientBand("fibre_g", 30),),
+    )
     slots = tuple(replace(s, share_pct=100, within_min=5) for s in typed.slots)
     body = household_eaters.BodyInput("male", 41, 182, 84)
     household_eaters.save_eater(household, replace(typed, day_types=(day,), slots=slots, body=body, conditions=()))

@@ -27,16 +27,21 @@ def kitchen(household: Caller) -> Kitchen:
 
 
 def boxes(kitchen: Kitchen, count: int = 2, grams: float | None = None, **facts: object) -> UUID:
-    thing = ThingInput(uuid4(), "freezer", MONDAY - timedelta(days=7), None, kitchen.recipe_id, count, grams)
+    thing = ThingInput(uuid4(), "freezer", MONDAY - timedelta(days=7), None, kitchen.recipe_id, count, grams=grams)
     house.put_in(kitchen.caller, replace(thing, **facts))  # type: ignore[arg-type]
     return thing.id
 
 
 def eat(kitchen: Kitchen, box_id: UUID, day: int, placement_id: UUID | None = None) -> None:
     eat_first.place_box(
-        kitchen.caller, MONDAY, box_id, placement_id or uuid4(), kitchen.eater_id, kitchen.slot_id,
-        MONDAY + timedelta(days=day),
-    )  # fmt: skip
+        kitchen.caller,
+        MONDAY,
+        box_id,
+        placement_id or uuid4(),
+        kitchen.eater_id,
+        kitchen.slot_id,
+        day=MONDAY + timedelta(days=day),
+    )
 
 
 def test_boxes_and_foods_are_noted_with_the_day_they_keep_until(kitchen: Kitchen) -> None:

@@ -55,7 +55,7 @@ def test_a_packed_box_keeps_all_chosen_ones_where_they_are(three: Kitchen) -> No
     plan = picture.outcome.batches[0].plan
     batch_id = cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
     cooking.start_batch(three.caller, MONDAY, batch_id)
-    filling.weigh_pot(three.caller, MONDAY, batch_id, uuid4(), 2200, 400, "cooked_down")
+    filling.weigh_pot(three.caller, MONDAY, batch_id, uuid4(), 2200, 400, shortfall="cooked_down")
     filling.weigh_box(three.caller, MONDAY, batch_id, meals(three)[1], uuid4(), 400)
     with pytest.raises(InvalidInputs, match="already packed"):
         choosing.take_out(three.caller, MONDAY, meals(three))

@@ -92,7 +92,7 @@ def test_what_is_divided_already_is_not_moved_and_days_with_gaps_are_left_out(ho
     assert picture is not None
     plan = picture.outcome.batches[0].plan
     batch_id = cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
-    filling.weigh_pot(household, MONDAY, batch_id, uuid4(), 1700, 1000, "cooked_down")
+    filling.weigh_pot(household, MONDAY, batch_id, uuid4(), 1700, 1000, shortfall="cooked_down")
     shown = fitting.fit(household, MONDAY)
     assert shown.moves == ()
     assert shown.days == 3

@@ -60,10 +60,13 @@ def change_everything(kitchen: Kitchen) -> None:
     household_eaters.save_eater(
         caller,
         household_eaters.EaterInput(
-            eater.id, "Maren", (household_eaters.DayTypeInput(kind.id, "lean", 1900, 130, weekdays=(0, 1)),),
-            (household_eaters.SlotInput(slot.id, "supper", slot.at),), version=eater.version,
+            eater.id,
+            "Maren",
+            (household_eaters.DayTypeInput(kind.id, "lean", 1900, 130, weekdays=(0, 1)),),
+            (household_eaters.SlotInput(slot.id, "supper", slot.at),),
+            version=eater.version,
         ),
-    )  # fmt: skip
+    )
     label = {"basis": "100g", "fibre": "apart", "energy_kcal": "90", "fat_g": "0.2", "carbohydrate_g": "5",
              "protein_g": "9", "fibre_g": "2"}  # fmt: skip
     labels.save_food(caller, labels.FoodInput(uuid4(), "Cabbage", label, "raw", "vegetable", origin_key="cabbage_raw"))
@@ -100,7 +103,7 @@ def test_what_was_weighed_is_counted_with_the_figures_of_then(kitchen: Kitchen) 
     plan = picture.outcome.batches[0].plan
     batch_id = cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key)
     cooking.start_batch(kitchen.caller, MONDAY, batch_id)
-    filling.weigh_pot(kitchen.caller, MONDAY, batch_id, uuid4(), 1500, 0, COOKED_DOWN)
+    filling.weigh_pot(kitchen.caller, MONDAY, batch_id, uuid4(), 1500, 0, shortfall=COOKED_DOWN)
     filling.fill_as_divided(kitchen.caller, MONDAY, batch_id, uuid4())
     before = figures(kitchen)
     history.close_week(kitchen.caller, MONDAY)

@@ -99,8 +99,12 @@ def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
     caller = kitchen.caller
     weeks.add_session(caller, MONDAY, datetime(2026, 11, 25, 12, 0))
     typed = turkey_pot("Stew")
-    component = replace(typed.components[0], id=uuid4(), storage=StorageChoice("", freezes), lines=tuple(
-        replace(line, id=uuid4()) for line in typed.components[0].lines))  # fmt: skip
+    component = replace(
+        typed.components[0],
+        id=uuid4(),
+        storage=StorageChoice("", freezes),
+        lines=tuple(replace(line, id=uuid4()) for line in typed.components[0].lines),
+    )
     stew = replace(typed, id=uuid4(), components=(component,))
     library.save_recipe(caller, stew)
     picture = weeks.week_picture(caller, MONDAY)
@@ -109,7 +113,13 @@ def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
     assert sunday.starts_at.date() < MONDAY
     thursday, friday, sunday_after = at(kitchen, 3), at(kitchen, 4), at(kitchen, 6)
     place_it = placing.PlaceInput(
-        uuid4(), kitchen.eater_id, kitchen.slot_id, stew.id, 1, (MONDAY + timedelta(days=1),), UUID(sunday.key)
+        uuid4(),
+        kitchen.eater_id,
+        kitchen.slot_id,
+        stew.id,
+        1,
+        (MONDAY + timedelta(days=1),),
+        cooked_in=UUID(sunday.key),
     )
     (placed,) = placing.place(caller, MONDAY, place_it)
 

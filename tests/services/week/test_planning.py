@@ -71,8 +71,9 @@ def test_a_week_is_planned_while_the_app_is_down_taken_once_and_nothing_is_overw
     assert all(d["met"] for d in plan["days"])
     assert len(plan["days"]) == 14
     meal = plan["meals"][0]
-    mine = placing.PlaceInput(uuid4(), UUID(meal["eater"]), UUID(meal["slot"]), UUID(meal["recipe"]), 0.6,
-                           (date.fromisoformat(meal["day"]),))  # fmt: skip
+    mine = placing.PlaceInput(
+        uuid4(), UUID(meal["eater"]), UUID(meal["slot"]), UUID(meal["recipe"]), 0.6, (date.fromisoformat(meal["day"]),)
+    )
     placing.place(boat, NEXT, mine)
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 55
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 0
@@ -119,7 +120,9 @@ def standing(caller: Caller) -> dict[tuple[UUID, UUID, date], Meal]:
 
 
 def planned(status: str, *weeks_found: dict[str, object]) -> planning.Planning:
-    return planning.Planning(ledger.Job(uuid4(), "plan_week", status, "", {}, weeks_found, {}, 1.0), Wishes())
+    return planning.Planning(
+        ledger.Job(uuid4(), "plan_week", status, "", {}, weeks_found, result={}, seconds=1.0), Wishes()
+    )
 
 
 def test_what_other_weeks_trade_is_told_against_the_first() -> None:

@@ -86,8 +86,7 @@ def test_same_again_with_fish_instead_of_poultry_keeps_energy_and_exclusions(dem
     assert after is not None
     (old,), (new,) = before.meals, after.meals
     assert kind_of(after.recipes[str(new.recipe_id)]) == "fish"
-    kcal = [p.outcome.boxes[str(row.id)].tally.amount("energy_kcal").value
-            for p, row in ((before, old), (after, new))]  # fmt: skip
+    kcal = [p.outcome.boxes[str(row.id)].tally.amount("energy_kcal").value for p, row in ((before, old), (after, new))]
     assert kcal[1] == pytest.approx(kcal[0], rel=0.01)
     for odd in (Repeat(first.isoformat(), 40), Repeat(first.isoformat(), take="fish"),
                 Repeat(first.isoformat(), instead_of="stone", take="fish")):  # fmt: skip
@@ -106,10 +105,13 @@ def test_what_an_eater_must_not_get_any_more_is_left_out_and_said(household: Cal
     library.save_recipe(household, recipe)
     eater = household_eaters.list_eaters(household)[0]
     typed = household_eaters.EaterInput(
-        eater.id, eater.name,
+        eater.id,
+        eater.name,
         tuple(household_eaters.DayTypeInput(d.id, d.name, d.energy_kcal, d.protein_floor_g) for d in eater.day_types),
-        tuple(household_eaters.SlotInput(s.id, s.name, s.at) for s in eater.slots), diet="vegetarian", version=1,
-    )  # fmt: skip
+        tuple(household_eaters.SlotInput(s.id, s.name, s.at) for s in eater.slots),
+        diet="vegetarian",
+        version=1,
+    )
     household_eaters.save_eater(household, typed)
     done = repeating.repeat(household, NEXT, Repeat(MONDAY.isoformat()))
     assert done.placed == ()

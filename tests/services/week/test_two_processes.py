@@ -55,9 +55,12 @@ def test_a_week_keeps_its_version_until_somebody_takes_the_new_one(kitchen: Kitc
         recipe_input.LineInput(UUID(x.key), x.food.key, x.amount.grams * 2, x.amount.measure) for x in component.lines
     )
     typed = recipe_input.RecipeInput(
-        kitchen.recipe_id, saved.recipe.name, saved.recipe.servings,
-        (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
-    )  # fmt: skip
+        kitchen.recipe_id,
+        saved.recipe.name,
+        saved.recipe.servings,
+        (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),),
+        version=saved.version,
+    )
     library.save_recipe(kitchen.caller, typed)
     assert energy(other) == energy(kitchen.caller) == before
     weeks.take_new_version(kitchen.caller, MONDAY, kitchen.recipe_id)
@@ -84,7 +87,7 @@ def test_a_weighing_and_its_withdrawal_show_at_the_others(kitchen: Kitchen, othe
     assert energy(other) == pytest.approx(before + 10 * 8.99)
     cooking.weigh_ingredient(other, MONDAY, pot, oil, uuid4(), None)
     assert energy(kitchen.caller) == pytest.approx(before)
-    filling.weigh_pot(other, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
+    filling.weigh_pot(other, MONDAY, pot, uuid4(), 900, 0, shortfall=COOKED_DOWN)
     for caller in (kitchen.caller, other):
         picture = weeks.week_picture(caller, MONDAY)
         assert picture is not None
@@ -109,7 +112,7 @@ def test_a_start_that_was_rolled_back_leaves_nothing_behind(kitchen: Kitchen, ot
 
 def test_two_cooks_taking_from_one_pot_cannot_take_more_than_it_holds(kitchen: Kitchen, other: Caller) -> None:
     pot = batch_id(other)
-    filling.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
+    filling.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, shortfall=COOKED_DOWN)
     picture = weeks.week_picture(other, MONDAY)
     assert picture is not None
     first, second, _ = (p.id for p in picture.meals)
@@ -120,7 +123,7 @@ def test_two_cooks_taking_from_one_pot_cannot_take_more_than_it_holds(kitchen: K
 
 def test_taking_the_last_grams_at_the_same_moment(kitchen: Kitchen, other: Caller) -> None:
     pot = batch_id(other)
-    filling.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, COOKED_DOWN)
+    filling.weigh_pot(kitchen.caller, MONDAY, pot, uuid4(), 900, 0, shortfall=COOKED_DOWN)
     picture = weeks.week_picture(other, MONDAY)
     assert picture is not None
     ids = [p.id for p in picture.meals]
@@ -145,8 +148,11 @@ def test_an_unchanged_save_keeps_the_version(kitchen: Kitchen) -> None:
         recipe_input.LineInput(UUID(x.key), x.food.key, x.amount.grams, x.amount.measure) for x in component.lines
     )
     typed = recipe_input.RecipeInput(
-        kitchen.recipe_id, saved.recipe.name, saved.recipe.servings,
-        (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),), version=saved.version,
-    )  # fmt: skip
+        kitchen.recipe_id,
+        saved.recipe.name,
+        saved.recipe.servings,
+        (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),),
+        version=saved.version,
+    )
     assert library.save_recipe(kitchen.caller, typed) == saved.version
     assert library.save_recipe(kitchen.caller, replace(typed, name="Renamed")) == saved.version + 1

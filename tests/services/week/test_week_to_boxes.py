@@ -38,7 +38,7 @@ def batch_of(kitchen: Kitchen) -> tuple[UUID, WorkedBatch]:
 
 def weigh_the_pot(kitchen: Kitchen, net_g: float) -> UUID:
     batch_id, _ = batch_of(kitchen)
-    filling.weigh_pot(kitchen.caller, MONDAY, batch_id, uuid4(), net_g + 1012, 1012, COOKED_DOWN)
+    filling.weigh_pot(kitchen.caller, MONDAY, batch_id, uuid4(), net_g + 1012, 1012, shortfall=COOKED_DOWN)
     return batch_id
 
 
@@ -69,7 +69,7 @@ def test_every_event_can_be_sent_twice(kitchen: Kitchen) -> None:
     line = UUID(batch_of(kitchen)[1].outcome.state.lines[0].key)
     for _ in range(2):
         cooking.weigh_ingredient(kitchen.caller, MONDAY, batch_id, line, event, 612)
-        filling.weigh_pot(kitchen.caller, MONDAY, batch_id, pot, 2000, 1000, COOKED_DOWN)
+        filling.weigh_pot(kitchen.caller, MONDAY, batch_id, pot, 2000, 1000, shortfall=COOKED_DOWN)
     record = batch_of(kitchen)[1].record
     assert [(w.subject, w.net_g) for w in record.log] == [(str(line), 612), (record.pots[0], 1000)]
 

@@ -129,7 +129,7 @@ def cooked_state(record: BatchRecord) -> CookedState:
     shortfall = next((e.shortfall for e in reversed(last.values()) if e.subject in record.pots and e.shortfall), None)
     at_density_of = expected_g if pot_g is None or (shortfall == TAKEN_OUT and pot_g < expected_g) else pot_g
     weighed = frozenset(line.key for line in record.lines if line.key in last)
-    return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch_of(lines, at_density_of), pots_g)
+    return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch_of(lines, at_density_of), pots_g=pots_g)
 
 
 def needs_shortfall_answer(pot_g: float, expected_g: float) -> bool:

@@ -143,9 +143,13 @@ def lighter_alike(food: Food, others: Sequence[Food], most: int = 3) -> tuple[Fo
     for other in others:
         theirs = other.composition.get("energy_kcal")
         if (
-            other.key != food.key and other.group == food.group and other.state == food.state and theirs is not None
-            and theirs < energy * (1 - SAME_WITHIN) and words & _kind(other.name)
-        ):  # fmt: skip
+            other.key != food.key
+            and other.group == food.group
+            and other.state == food.state
+            and theirs is not None
+            and theirs < energy * (1 - SAME_WITHIN)
+            and words & _kind(other.name)
+        ):
             found.append((theirs, other.name, other))
     return tuple(other for _, _, other in sorted(found, key=lambda item: item[:2])[:most])
 

@@ -41,10 +41,7 @@ BASES: Mapping[str, str] = {
     PER_PIECES: "per piece or pieces",
 }
 APART, INSIDE = "apart", "inside"
-FIBRE: Mapping[str, str] = {
-    APART: "listed apart from carbohydrate",
-    INSIDE: "counted inside carbohydrate",
-}
+FIBRE: Mapping[str, str] = {APART: "listed apart from carbohydrate", INSIDE: "counted inside carbohydrate"}
 
 PRINTED: Mapping[str, tuple[str, str]] = {
     "energy_kj": ("energy", "kJ"),
@@ -151,7 +148,16 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
             macro_energy = energy_from_macros_kcal(composition)
             queries = [*_two_ways(typed, printed), *_energy_query(typed, composition, macro_energy, basis_g)]
             queries.extend(_odd_piece(typed, each_g))
-    return LabelReading(composition, tuple(lines), tuple(queries), tuple(faults), words, basis_g, each_g, macro_energy)
+    return LabelReading(
+        composition,
+        tuple(lines),
+        tuple(queries),
+        tuple(faults),
+        words,
+        basis_g,
+        each_g=each_g,
+        macro_energy_kcal=macro_energy,
+    )
 
 
 def _bounded(typed: Mapping[str, str], faults: list[InvalidInput]) -> dict[str, str]:
@@ -286,11 +292,7 @@ def _per_pieces(typed: Mapping[str, str]) -> tuple[float | None, str, float | No
 
 
 def _per_100_g(
-    printed: Mapping[str, _Printed],
-    factor: float | None,
-    basis_words: str,
-    convention: str,
-    typed: Mapping[str, str],
+    printed: Mapping[str, _Printed], factor: float | None, basis_words: str, convention: str, typed: Mapping[str, str]
 ) -> tuple[dict[str, float], dict[str, float], list[LabelLine]]:
     """Figures per 100 g with their errors, and a line of working for each printed one."""
     figures: dict[str, float] = {}
@@ -330,18 +332,22 @@ def _per_100_g(
             elif polyols is None:
                 how = "+ fibre, unknown"
                 put("_available_g", p.value, p.error)
-                lines.append(LabelLine(key, name, p.typed, f"{as_typed} {how}", None, 0.0, unit))
+                lines.append(LabelLine(key, name, p.typed, f"{as_typed} {how}", None, 0.0, unit=unit))
                 continue
         put(target, value, error)
         out_unit = BY_KEY[target].unit
         working = " ".join(part for part in (as_typed, how) if part) + by
-        lines.append(LabelLine(key, name, p.typed, working, figures.get(target), errors.get(target, 0.0), out_unit))
+        lines.append(
+            LabelLine(key, name, p.typed, working, figures.get(target), errors.get(target, 0.0), unit=out_unit)
+        )
     if "_available_g" in figures:
         # Fibre is not printed, so total carbohydrate is only known from below: the printed figure is kept as the total
         # and fibre stays unknown. Energy from macros then lacks at most what fibre gives.
         figures["carbohydrate_g"], errors["carbohydrate_g"] = figures.pop("_available_g"), errors.pop("_available_g")
         lines = [
-            LabelLine(x.key, x.name, x.typed, x.working + by, figures["carbohydrate_g"], errors["carbohydrate_g"], "g")
+            LabelLine(
+                x.key, x.name, x.typed, x.working + by, figures["carbohydrate_g"], errors["carbohydrate_g"], unit="g"
+            )
             if x.key == "carbohydrate_g" and x.per_100_g is None
             else x
             for x in lines
@@ -388,14 +394,16 @@ def _impossible(
             return
     if figures.get("energy_kcal", 0) > 902 + slack("energy_kcal"):
         yield InvalidInput(
-            at("energy_kcal"), f"{shown(figures['energy_kcal'])} kcal per 100 g is more than pure fat holds.",
+            at("energy_kcal"),
+            f"{shown(figures['energy_kcal'])} kcal per 100 g is more than pure fat holds.",
             "Look at the basis above, or whether kJ were typed as kcal.",
-        )  # fmt: skip
+        )
     if figures.get("sodium_mg", 0) > 40_000:
         yield InvalidInput(
-            at("sodium_mg"), f"{shown(figures['sodium_mg'])} mg of sodium per 100 g is more than pure salt holds.",
+            at("sodium_mg"),
+            f"{shown(figures['sodium_mg'])} mg of sodium per 100 g is more than pure salt holds.",
             "Look whether mg of sodium were typed as g of salt.",
-        )  # fmt: skip
+        )
         return
     for n in NUTRIENTS:
         in_a_gram = {"mg": 1000, "µg": 1_000_000}.get(n.unit[:2])
@@ -421,9 +429,10 @@ def _impossible(
     whole_g = sum(figures.get(key, 0.0) for key in parts) + figures.get("sodium_mg", 0.0) * 2.5 / 1000
     if whole_g > 100 + 1 + slack(*parts):
         yield InvalidInput(
-            "protein_g", f"Protein, fat, carbohydrate, alcohol and salt come to {shown(whole_g)} g in 100 g.",
+            "protein_g",
+            f"Protein, fat, carbohydrate, alcohol and salt come to {shown(whole_g)} g in 100 g.",
             "Look at the basis above, or for a typing slip.",
-        )  # fmt: skip
+        )
 
 
 def _two_ways(typed: Mapping[str, str], printed: Mapping[str, _Printed]) -> list[Query]:
@@ -436,19 +445,28 @@ def _two_ways(typed: Mapping[str, str], printed: Mapping[str, _Printed]) -> list
             fixes = [Correction(f"Take {shown(from_kj)} kcal, from the kJ", {"energy_kcal": _plain(from_kj)}),
                      Correction(f"Take the {kcal.typed} kcal, drop the kJ", {"energy_kj": ""})]  # fmt: skip
             queries.append(
-                Query("energy_kj", f"{kj.typed} kJ are {shown(from_kj)} kcal, but {kcal.typed} kcal stand there too.",
-                      "One of the two is misread.", tuple(fixes))
-            )  # fmt: skip
+                Query(
+                    "energy_kj",
+                    f"{kj.typed} kJ are {shown(from_kj)} kcal, but {kcal.typed} kcal stand there too.",
+                    "One of the two is misread.",
+                    tuple(fixes),
+                )
+            )
     salt, sodium = printed.get("salt_g"), printed.get("sodium_mg")
     if salt is not None and sodium is not None:
         from_salt = salt.value * 1000 * SODIUM_SHARE_OF_SALT
         if abs(from_salt - sodium.value) > max(40.0, 0.1 * max(from_salt, sodium.value)):
             queries.append(
-                Query("sodium_mg", f"{salt.typed} g of salt hold {shown(from_salt)} mg of sodium, not {sodium.typed}.",
-                      "One of the two is misread, or sodium was typed as salt.",
-                      (Correction(f"Take {shown(from_salt)} mg, from the salt", {"sodium_mg": _plain(from_salt)}),
-                       Correction("Drop the salt, keep the sodium", {"salt_g": ""})))
-            )  # fmt: skip
+                Query(
+                    "sodium_mg",
+                    f"{salt.typed} g of salt hold {shown(from_salt)} mg of sodium, not {sodium.typed}.",
+                    "One of the two is misread, or sodium was typed as salt.",
+                    (
+                        Correction(f"Take {shown(from_salt)} mg, from the salt", {"sodium_mg": _plain(from_salt)}),
+                        Correction("Drop the salt, keep the sodium", {"salt_g": ""}),
+                    ),
+                )
+            )
     return queries
 
 
@@ -577,11 +595,13 @@ def _basis_slips(
     slips = []
     if basis_g is not None and abs(basis_g - 100) > 1:
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * basis_g / 100
-        slips.append((
-            "the energy was read from the column per 100 g.",
-            f"{shown(energy)} in the column typed here",
-            {field: _plain(energy)},
-        ))  # fmt: skip
+        slips.append(
+            (
+                "the energy was read from the column per 100 g.",
+                f"{shown(energy)} in the column typed here",
+                {field: _plain(energy)},
+            )
+        )
     serving = typed.get("serving_g", "").strip()
     if basis_g == 100 and serving:
         try:
@@ -589,11 +609,13 @@ def _basis_slips(
         except InvalidInput:
             return slips
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * 100 / grams
-        slips.append((
-            f"the energy was read from the column per serving of {grams:g} g.",
-            f"{shown(energy)} per 100 g",
-            {field: _plain(energy)},
-        ))  # fmt: skip
+        slips.append(
+            (
+                f"the energy was read from the column per serving of {grams:g} g.",
+                f"{shown(energy)} per 100 g",
+                {field: _plain(energy)},
+            )
+        )
     return slips
 
 

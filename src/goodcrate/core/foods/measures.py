@@ -12,14 +12,7 @@ from functools import lru_cache
 from math import hypot, sqrt
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.ground.amounts import (
-    LARGEST_LINE_G,
-    UNIT_GRAMS,
-    Amount,
-    amount_of,
-    read_number,
-    shown,
-)
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of, read_number, shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.typed import bounded, whole_of
@@ -269,7 +262,9 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
     head = typed[: len(typed) - len(rest)] if rest and typed.endswith(rest) else typed
     head = re.sub(r"\s+of$", "", head.strip(), flags=re.IGNORECASE)
     is_about = bool(found["about"]) and kind == _MASS
-    return TypedAmount(head, low * times, high * times, kind, unit, "", bool(by_eye) or is_about), rest.strip(" ,")
+    return TypedAmount(head, low * times, high * times, kind, unit, "", is_by_eye=bool(by_eye) or is_about), rest.strip(
+        " ,"
+    )
 
 
 def read_amount(text: str, field: str = "amount") -> TypedAmount:
@@ -392,7 +387,7 @@ def _plain_amount(
         words = f"{_number(quantity)} g" if unit_g == 1 else f"{_number(quantity)} {typed.unit} × {_number(unit_g)} g"
         return Amount(grams, kind, hypot(base.standard_error_g, spread_g)), words
     if typed.kind == _VOLUME or typed.unit in _BY_EYE_ML:
-        return _by_volume(typed, food, table, convention, quantity, spread, field)
+        return _by_volume(typed, food, table, convention, quantity, spread, field=field)
     row = table.get(typed.unit if typed.kind != _PACK else "pack_stated_weight", convention)
     if typed.kind == _PACK:
         if food.pack_g is None:
@@ -401,7 +396,7 @@ def _plain_amount(
         error = hypot(grams * row.relative_error, spread * food.pack_g)
         return Amount(grams, "pack", error), f"{_number(quantity)} × pack of {_number(food.pack_g)} g"
     if typed.kind == _COUNT:
-        return _by_count(typed, food, table, convention, quantity, spread, field)
+        return _by_count(typed, food, table, convention, quantity, spread, field=field)
     each_g = _BY_EYE_G.get(typed.unit) or _HANDFUL_G.get(food.group)
     if each_g is None:
         raise InvalidInput(field, f"How much a {typed.unit} of {food.name.lower()} is, is not known.", "Give grams.")

@@ -67,9 +67,11 @@ def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
 
 
 def week_outcome(
-    placings: Sequence[Placing], recipes: Iterable[Recipe], records: Mapping[BatchKey, BatchRecord],
+    placings: Sequence[Placing],
+    recipes: Iterable[Recipe],
+    records: Mapping[BatchKey, BatchRecord],
     before: WeekOutcome | None = None,
-) -> WeekOutcome:  # fmt: skip
+) -> WeekOutcome:
     """Work a week out. `records` holds the batches that were started; the others follow their recipes.
 
     A placing that no session cooks is counted as its recipe is written. `before` is an earlier outcome of the same

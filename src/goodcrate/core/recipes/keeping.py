@@ -81,10 +81,17 @@ def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str,
     is_eaten_raw = not cooked and not unheated  # what nobody said how to cook is asked about, not called a salad
     poorly = can and not unheated and (group.freezable == "poor" or (is_eaten_raw and _suffers(applied, texture)))
     return Storage(
-        group, because, bool(chosen.keep_group), can and not poorly if chosen.freezable is None else chosen.freezable,
-        poorly, chosen.reheat or _reheat_words(component, steps, applied, unheated),
-        chosen.container or _container(component), texture, unheated, by_foods,
-    )  # fmt: skip
+        group,
+        because,
+        bool(chosen.keep_group),
+        can and not poorly if chosen.freezable is None else chosen.freezable,
+        poorly,
+        chosen.reheat or _reheat_words(component, steps, applied, unheated),
+        container=chosen.container or _container(component),
+        texture=texture,
+        unheated=unheated,
+        by_foods=by_foods,
+    )
 
 
 _SOFT_WHEN_FROZEN = frozenset({"leafy", "salad_veg", "cut_veg", "cut_fruit", "whole_fruit", "fresh_herb",

@@ -128,7 +128,7 @@ def _read_line(text: str) -> PastedLine:
         amount, rest = split_amount(bare)
     except InvalidInput as fault:
         said = (fault.message,)
-        return PastedLine(text, None, _queries(bare, part), is_optional, is_to_taste, said, _states_meant(text))
+        return PastedLine(text, None, _queries(bare, part), is_optional, is_to_taste, said, states=_states_meant(text))
     if amount is None:
         amount, rest = _amount_at_end(bare)
     if amount is None and not is_to_taste:
@@ -136,7 +136,7 @@ def _read_line(text: str) -> PastedLine:
     if re.search(r"\bdrained\b", bare, re.I) and re.search(r"\b(tins?|cans?|jars?)\b", bare, re.I):
         doubts.append("a tin’s weight holds its liquid too: give what it weighs drained")
     states = _states_meant(text)
-    return PastedLine(text, amount, _queries(rest, part), is_optional, is_to_taste, tuple(doubts), states)
+    return PastedLine(text, amount, _queries(rest, part), is_optional, is_to_taste, tuple(doubts), states=states)
 
 
 def _amount_at_end(text: str) -> tuple[TypedAmount | None, str]:

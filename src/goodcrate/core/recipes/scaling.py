@@ -219,10 +219,15 @@ def scaled(
         return old_serving.amount(key).value, new_serving.amount(key).value
 
     return Scaled(
-        replace(new, steps=tuple(steps)), factor, tuple(changes),
-        (hands_on_min(recipe.steps), hands_on_min(steps)), (unattended_min(recipe.steps), unattended_min(steps)),
-        fillings, figure("energy_kcal"), figure("protein_g"),
-    )  # fmt: skip
+        replace(new, steps=tuple(steps)),
+        factor,
+        tuple(changes),
+        (hands_on_min(recipe.steps), hands_on_min(steps)),
+        (unattended_min(recipe.steps), unattended_min(steps)),
+        fillings,
+        kcal_per_serving=figure("energy_kcal"),
+        protein_per_serving=figure("protein_g"),
+    )
 
 
 def _fillings(f: Filling) -> int:

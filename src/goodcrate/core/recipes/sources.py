@@ -46,9 +46,16 @@ def contributions(serving: Serving) -> tuple[Contribution, ...]:
     all_protein = sum(max(0.0, p) for p in protein.values()) or 1.0
     found = [
         Contribution(
-            key, food.name, main_energy_source(food.composition.as_mapping(), 100.0), grams[key], energy[key],
-            max(0.0, energy[key]) / all_energy, protein[key], max(0.0, protein[key]) / all_protein, doubts[key],
+            key,
+            food.name,
+            main_energy_source(food.composition.as_mapping(), 100.0),
+            grams[key],
+            energy[key],
+            max(0.0, energy[key]) / all_energy,
+            protein_g=protein[key],
+            protein_share=max(0.0, protein[key]) / all_protein,
+            doubt_share=doubts[key],
         )
         for key, food in foods.items()
-    ]  # fmt: skip
+    ]
     return tuple(sorted(found, key=lambda c: (-c.energy_kcal, c.name)))

@@ -95,7 +95,7 @@ def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[s
     degrees = _DEGREES.search(text)
     low = float(degrees[1]) if degrees and equipment == "oven" and 30 <= float(degrees[1]) <= 300 else None
     by_itself = bool(_BY_ITSELF.search(text)) and (minutes or 0) >= 5
-    return Step(key, text, "", equipment, minutes, not by_itself, low, low, "", after)
+    return Step(key, text, "", equipment, minutes, not by_itself, low_c=low, high_c=low, core_kind="", after=after)
 
 
 def hands_on_min(steps: Iterable[Step]) -> float:

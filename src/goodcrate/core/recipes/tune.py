@@ -263,9 +263,12 @@ def _answer(problem: FitProblem, grams: Mapping[str, float]) -> Fit:
         if aim.miss(value := after_tally.amount(aim.nutrient).value) > 0.004  # half a gram of rounding
     )
     return Fit(
-        fitted, tuple(moves), {k: before.amount(k).value for k in keys},
-        {k: after_tally.amount(k).value for k in keys}, misses,
-    )  # fmt: skip
+        fitted,
+        tuple(moves),
+        {k: before.amount(k).value for k in keys},
+        {k: after_tally.amount(k).value for k in keys},
+        misses,
+    )
 
 
 def usual_limits(recipe: Recipe, keys: Sequence[str], low: float = 0.5, high: float = 2.0) -> tuple[Limits, ...]:

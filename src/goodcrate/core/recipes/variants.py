@@ -86,11 +86,15 @@ def swap(line: IngredientLine, food: Food, by: str, servings: float = 1.0) -> Sw
     before, after = line.tally.scaled(1 / servings), new.tally.scaled(1 / servings)
     old_allergens, new_allergens = line.food.allergens, food.allergens
     return Swap(
-        line, food, grams, by, _shifts(before, after),
+        line,
+        food,
+        grams,
+        by,
+        _shifts(before, after),
         tuple(sorted(ALLERGENS[a] for a in new_allergens - old_allergens)),
-        tuple(sorted(ALLERGENS[a] for a in old_allergens - new_allergens)),
-        "" if line.food.diet == food.diet else f"{_diet(line.food)} becomes {_diet(food)}",
-    )  # fmt: skip
+        loses=tuple(sorted(ALLERGENS[a] for a in old_allergens - new_allergens)),
+        diet_note="" if line.food.diet == food.diet else f"{_diet(line.food)} becomes {_diet(food)}",
+    )
 
 
 def _diet(food: Food) -> str:
@@ -174,10 +178,13 @@ def changed_components(recipe: Recipe, variant: Variant) -> tuple[Component, ...
         new = component.with_lines(lines)
         changed.append(
             replace(
-                new, key=variant_component_key(variant.key, component.key), name=f"{component.name}, {variant.name}",
-                variant_of=component.key, learned=None if component.cooked_g is not None else component.learned,
+                new,
+                key=variant_component_key(variant.key, component.key),
+                name=f"{component.name}, {variant.name}",
+                variant_of=component.key,
+                learned=None if component.cooked_g is not None else component.learned,
             )
-        )  # fmt: skip
+        )
     return tuple(changed)
 
 

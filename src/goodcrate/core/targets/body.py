@@ -216,8 +216,12 @@ class Blocks:
 
     def words(self, kcal: float) -> str:
         """An energy as the blocks it is nearest to: “1 meal + 1 snack”."""
-        choices = [(abs(m * self.meal_kcal + s * self.snack_kcal - kcal), m + s, m, s)
-                   for m in range(6) for s in range(6) if m + s]  # fmt: skip
+        choices = [
+            (abs(m * self.meal_kcal + s * self.snack_kcal - kcal), m + s, m, s)
+            for m in range(6)
+            for s in range(6)
+            if m + s
+        ]
         _, _, meals, snacks = min(choices)
         parts = [f"{n} {word}{'s' if n != 1 else ''}" for n, word in ((meals, "meal"), (snacks, "snack")) if n]
         return " + ".join(parts)

@@ -83,9 +83,15 @@ def _may_be_meant(food: Food, phrase: Iterable[str]) -> bool:
 
 
 def remarks(
-    eater: Exclusions, recipe: Recipe, tags: Collection[str], reheats: Iterable[str], *, slot: str, is_cold: bool,
+    eater: Exclusions,
+    recipe: Recipe,
+    tags: Collection[str],
+    reheats: Iterable[str],
+    *,
+    slot: str,
+    is_cold: bool,
     travels: bool,
-) -> tuple[str, ...]:  # fmt: skip
+) -> tuple[str, ...]:
     """What is worth saying before a meal stands in a slot, one sentence each; none of it forbids anything.
 
     `reheats` are the reheating words of the recipe's components; `is_cold` a slot at which nothing is heated.

@@ -87,10 +87,7 @@ def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]
         if left < max(10.0, WHOLE_SHARE * pack) or floor(packs + WHOLE_SHARE) == packs:
             continue
         name = line.food.name.split(",")[0].lower()
-        yield BatchNote(
-            PACK,
-            f"{_of_packs(packs)} of {name} ({shown(pack)} g): {shown(left)} g stay in an open one.",
-        )
+        yield BatchNote(PACK, f"{_of_packs(packs)} of {name} ({shown(pack)} g): {shown(left)} g stay in an open one.")
 
 
 def _of_packs(packs: float) -> str:

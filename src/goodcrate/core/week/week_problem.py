@@ -7,11 +7,7 @@ from math import ceil
 from goodcrate.core.week.storing import FREEZER, FRIDGE, THAWS_FROM
 
 LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
-AIMS: Mapping[str, str] = {
-    LEAST_COOKING: "least cooking",
-    MOST_VARIETY: "most variety",
-    LOWEST_COST: "lowest cost",
-}
+AIMS: Mapping[str, str] = {LEAST_COOKING: "least cooking", MOST_VARIETY: "most variety", LOWEST_COST: "lowest cost"}
 
 
 WHOLE_SHARE = 0.02

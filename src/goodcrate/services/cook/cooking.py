@@ -64,11 +64,15 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
     component = next(c for c in recipe.components if c.key == plan.component_key)
     record = planned_record(component, plan)
     row = BatchRow(
-        id=batch_id, week_id=week.id, session_id=UUID(plan.session_key),
+        id=batch_id,
+        week_id=week.id,
+        session_id=UUID(plan.session_key),
         recipe_id=UUID(base_recipe_key(plan.recipe_key)),
-        component_id=UUID(plan.component_key), factor=plan.factor, planned_cooked_g=grams(plan.cooked_g),
+        component_id=UUID(plan.component_key),
+        factor=plan.factor,
+        planned_cooked_g=grams(plan.cooked_g),
         started_at=utc_now(),
-    )  # fmt: skip
+    )
     if not add_once(session, row):
         return existing(session, BatchRow, batch_id, "batch")
     foods = foods_by_key(session, {line.food.key for line in record.lines})
@@ -82,12 +86,18 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
     for position, line in enumerate(record.lines):
         row.lines.append(
             BatchLineRow(
-                id=uuid5(batch_id, line.key), food_id=foods[line.food.key].id, planned_g=grams(line.amount.grams),
-                measure=line.amount.measure, error_g=_own_error_g(line.amount), position=position,
-                uptake=line.uptake, is_discarded=line.is_discarded, is_poured_off=line.is_poured_off,
+                id=uuid5(batch_id, line.key),
+                food_id=foods[line.food.key].id,
+                planned_g=grams(line.amount.grams),
+                measure=line.amount.measure,
+                error_g=_own_error_g(line.amount),
+                position=position,
+                uptake=line.uptake,
+                is_discarded=line.is_discarded,
+                is_poured_off=line.is_poured_off,
                 kept_version=kept.get(_line_key(line.key.removeprefix(f"{plan.session_key}/"))),
             )
-        )  # fmt: skip
+        )
     row.pots.append(PotRow(id=uuid5(batch_id, "pot:0"), batch_id=batch_id, filling=1, position=0, live=1))
     session.flush()
     return row
@@ -150,11 +160,19 @@ def log(
         SentOtherwise: when an event of this id says something else: neither is dropped in silence.
     """
     row = WeighingRow(
-        id=event_id, batch_id=batch_id, kind=kind, batch_line_id=batch_line_id, pot_id=pot_id, content_id=content_id,
-        gross_g=None if gross_g is None else grams(gross_g), tare_g=None if tare_g is None else grams(tare_g),
-        net_g=None if net_g is None else grams(net_g), shortfall=shortfall, user_id=caller.user_id,
+        id=event_id,
+        batch_id=batch_id,
+        kind=kind,
+        batch_line_id=batch_line_id,
+        pot_id=pot_id,
+        content_id=content_id,
+        gross_g=None if gross_g is None else grams(gross_g),
+        tare_g=None if tare_g is None else grams(tare_g),
+        net_g=None if net_g is None else grams(net_g),
+        shortfall=shortfall,
+        user_id=caller.user_id,
         weighed_at=utc_now(),
-    )  # fmt: skip
+    )
     there = session.find(WeighingRow, event_id)
     if there is not None and any(getattr(there, name) != getattr(row, name) for name in _WHAT_AN_EVENT_SAYS):
         was = "taken back" if there.net_g is None else f"saved as {shown(float(there.net_g), 1)} g"

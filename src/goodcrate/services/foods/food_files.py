@@ -60,9 +60,14 @@ def upload(caller: Caller, file_id: UUID, name: str, data: bytes, encoding: str 
         session.execute(delete(FoodImportRow).where(FoodImportRow.uploaded_at < utc_now() - KEPT_FOR))
         add_once(
             session,
-            FoodImportRow(id=file_id, name=name[:160] or "foods.csv", encoding=f"{decoded.encoding}"[:20],
-                          content=decoded.text, uploaded_at=utc_now()),
-        )  # fmt: skip
+            FoodImportRow(
+                id=file_id,
+                name=name[:160] or "foods.csv",
+                encoding=f"{decoded.encoding}"[:20],
+                content=decoded.text,
+                uploaded_at=utc_now(),
+            ),
+        )
 
 
 def report(caller: Caller, file_id: UUID) -> FileReport:
@@ -159,9 +164,13 @@ def _plan(session: HouseholdSession, rows: Sequence[CsvRow]) -> list[tuple[RowRe
 
 
 def _clash(
-    row: CsvRow, target: FoodRow | None, mark: str, seen: dict[str, int], by_barcode: dict[str, FoodRow],
+    row: CsvRow,
+    target: FoodRow | None,
+    mark: str,
+    seen: dict[str, int],
+    by_barcode: dict[str, FoodRow],
     barcodes: dict[str, int],
-) -> str:  # fmt: skip
+) -> str:
     """Why a row cannot stand beside the others, or nothing."""
     if mark in seen:
         return f"The same food as line {seen[mark]}, which counts."

@@ -174,9 +174,17 @@ def food_page(caller: Caller, key: str) -> FoodPage:
             .order_by(RecipeRow.name)
         ).all()
         page = FoodPage(
-            food, True, row.version, row.label, read_label(row.label) if row.label else None, row.source_kind,
-            row.figures_at, typical, own_keys, tuple(UsingRecipe(u[0], u[1], bool(u[2])) for u in uses),
-        )  # fmt: skip
+            food,
+            True,
+            row.version,
+            row.label,
+            read_label(row.label) if row.label else None,
+            row.source_kind,
+            figures_at=row.figures_at,
+            typical=typical,
+            own_keys=own_keys,
+            used_in=tuple(UsingRecipe(u[0], u[1], bool(u[2])) for u in uses),
+        )
         return _with_relatives(session, page)
 
 

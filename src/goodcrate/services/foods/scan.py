@@ -50,5 +50,5 @@ def _usable(item: CatalogueItem) -> CatalogueItem:
         item.state if item.state in STATES else "ready",
         tuple(a for a in item.allergens if a in ALLERGENS),
         item.pack_g,
-        {key: value for key, value in item.label.items() if key in FIELDS},
+        label={key: value for key, value in item.label.items() if key in FIELDS},
     )

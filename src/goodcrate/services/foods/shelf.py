@@ -26,10 +26,17 @@ _FOODS: OrderedDict[UUID, tuple[int, dict[str, Food]]] = OrderedDict()
 @cache
 def _reference_shelf() -> Shelf:
     return Shelf.of(
-        Entry(key, search_text(food.name), food.group, food.allergens,
-              food.composition.get("energy_kcal"), food.composition.get("protein_g"), False)
+        Entry(
+            key,
+            search_text(food.name),
+            food.group,
+            food.allergens,
+            food.composition.get("energy_kcal"),
+            food.composition.get("protein_g"),
+            is_own=False,
+        )
         for key, food in reference_foods().items()
-    )  # fmt: skip
+    )
 
 
 def shelf_of(session: HouseholdSession) -> Shelf:
@@ -53,12 +60,19 @@ def _renewed(session: HouseholdSession, shelf: Shelf, since: int) -> Shelf:
     """The shelf with every row written after a stamp put on it anew."""
     rows = session.execute(
         select(
-            FoodRow.id, FoodRow.origin_key, FoodRow.search_text, FoodRow.food_group, FoodRow.allergens,
-            FoodRow.energy_kcal, FoodRow.protein_g,
+            FoodRow.id,
+            FoodRow.origin_key,
+            FoodRow.search_text,
+            FoodRow.food_group,
+            FoodRow.allergens,
+            FoodRow.energy_kcal,
+            FoodRow.protein_g,
         ).where(FoodRow.stamp > since)
-    ).all()  # fmt: skip
+    ).all()
     own = [
-        Entry(f"{OWN}{r.id}", r.search_text, r.food_group, frozenset(r.allergens), r.energy_kcal, r.protein_g, True)
+        Entry(
+            f"{OWN}{r.id}", r.search_text, r.food_group, frozenset(r.allergens), r.energy_kcal, r.protein_g, is_own=True
+        )
         for r in rows
     ]
     return Shelf.of(own, shelf).without({r.origin_key for r in rows if r.origin_key})

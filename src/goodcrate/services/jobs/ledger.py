@@ -44,7 +44,7 @@ def job_of(row: JobRow) -> Job:
         status, said = STOPPED, GONE
     until = utc_now() if status == RUNNING else row.beat_at
     seconds = max(0.0, (until - row.started_at).total_seconds())
-    return Job(row.id, row.kind, status, said, row.input, tuple(row.best), row.result, seconds)
+    return Job(row.id, row.kind, status, said, row.input, tuple(row.best), result=row.result, seconds=seconds)
 
 
 def running_job(session: HouseholdSession, kind: str, week_id: UUID) -> UUID | None:
@@ -58,9 +58,20 @@ def begin(session: HouseholdSession, job_id: UUID, kind: str, week_id: UUID, ask
     """Write a job down, inside the caller's transaction; `process.launch` gives it to a worker afterwards."""
     now = utc_now()
     session.add(
-        JobRow(id=job_id, kind=kind, week_id=week_id, status=RUNNING, input=asked, best=[], result={}, said="",
-               wants_stop=False, started_at=now, beat_at=now)
-    )  # fmt: skip
+        JobRow(
+            id=job_id,
+            kind=kind,
+            week_id=week_id,
+            status=RUNNING,
+            input=asked,
+            best=[],
+            result={},
+            said="",
+            wants_stop=False,
+            started_at=now,
+            beat_at=now,
+        )
+    )
 
 
 def newest(session: HouseholdSession, kind: str, week_id: UUID) -> Job | None:

@@ -49,9 +49,13 @@ def _begin(url: str) -> subprocess.Popen[bytes]:
     command = [sys.executable, "-m", "goodcrate.jobs.worker"]
     environment = os.environ | {"GOODCRATE_WORKER_DATABASE": url, "PYTHONPATH": os.pathsep.join(sys.path)}
     return subprocess.Popen(
-        command, env=environment, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        command,
+        env=environment,
+        stdin=subprocess.PIPE,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
         start_new_session=True,
-    )  # fmt: skip
+    )
 
 
 def _told(process: subprocess.Popen[bytes], line: bytes) -> bool:

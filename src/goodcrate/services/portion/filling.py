@@ -79,13 +79,22 @@ def weigh_pot(
             answer = check_shortfall(shortfall, total_g, outcome.state.expected_g)
             if outcome.packed_g > total_g:
                 raise InvalidInput(
-                    "gross_g", f"The packed boxes hold {outcome.packed_g:,.0f} g already.",
+                    "gross_g",
+                    f"The packed boxes hold {outcome.packed_g:,.0f} g already.",
                     "Withdraw them, or weigh the pot again.",
-                )  # fmt: skip
+                )
         log(
-            session, caller, event_id, batch_id=batch.id, kind=POT_KIND, net_g=net_g, pot_id=pot.id, gross_g=gross_g,
-            tare_g=tare_g, shortfall=answer,
-        )  # fmt: skip
+            session,
+            caller,
+            event_id,
+            batch_id=batch.id,
+            kind=POT_KIND,
+            net_g=net_g,
+            pot_id=pot.id,
+            gross_g=gross_g,
+            tare_g=tare_g,
+            shortfall=answer,
+        )
         session.flush()
         learn_yields(session, batch.component_id)
 
@@ -284,13 +293,19 @@ def _pack(
     meal = None if own is None else existing(session, PlacementRow, own.meal_id, "meal")
     cooked = existing(session, SessionRow, batch.session_id, "session")
     row = BoxRow(
-        id=box_id, recipe_id=batch.recipe_id if meal is None else meal.recipe_id,
-        packed_for=None if own is None else own.meal_id, lot=box_id, cooked_on=cooked.starts_at.date(),
-    )  # fmt: skip
+        id=box_id,
+        recipe_id=batch.recipe_id if meal is None else meal.recipe_id,
+        packed_for=None if own is None else own.meal_id,
+        lot=box_id,
+        cooked_on=cooked.starts_at.date(),
+    )
     content = BoxContentRow(
-        id=inside, box_id=box_id, component_id=batch.component_id, batch_id=batch.id,
+        id=inside,
+        box_id=box_id,
+        component_id=batch.component_id,
+        batch_id=batch.id,
         planned_g=None if own is None else grams(own.planned_g),
-    )  # fmt: skip
+    )
     place = FREEZER if meal is not None and meal.is_frozen else FRIDGE
     pack(session, caller, row, [content], BoxEvent(str(uuid5(event_id, "packed")), PACKED, utc_now(), place))
     log(session, caller, event_id, batch_id=batch_id, kind=BOX, net_g=net_g, content_id=inside)

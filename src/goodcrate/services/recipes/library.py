@@ -56,12 +56,28 @@ def _page(session: HouseholdSession, row: RecipeRow) -> RecipePage:
     counted = setup_of(session).counted
     recipe, broken = _computed(str(row.id), row.name, partial(_counted_value, counted, row))
     if broken:
-        return RecipePage(recipe, serving_of(recipe), row.note, tuple(row.tags), row.version, row.origin,
-                          row.is_archived, broken=broken)  # fmt: skip
+        return RecipePage(
+            recipe,
+            serving_of(recipe),
+            row.note,
+            tuple(row.tags),
+            row.version,
+            row.origin,
+            is_archived=row.is_archived,
+            broken=broken,
+        )
     keeps = tuple(dict.fromkeys(x.food.name for c in row.components for x in c.lines if x.keeps_figures))
     links = {str(c.used_component_id): c.id for c in row.components if c.used_component_id is not None}
     return RecipePage(
-        recipe, serving_of(recipe), row.note, tuple(row.tags), row.version, row.origin, row.is_archived, links, keeps
+        recipe,
+        serving_of(recipe),
+        row.note,
+        tuple(row.tags),
+        row.version,
+        row.origin,
+        is_archived=row.is_archived,
+        links=links,
+        keeps=keeps,
     )
 
 
@@ -82,11 +98,17 @@ def _listed(session: HouseholdSession, *, archived: bool) -> list[RecipePage]:
     values = recipe_values(session, {head.id for head in heads})
     return [
         RecipePage(
-            values[h.id].recipe, values[h.id].serving, h.note, tuple(h.tags), h.version, h.origin, archived,
+            values[h.id].recipe,
+            values[h.id].serving,
+            h.note,
+            tuple(h.tags),
+            h.version,
+            h.origin,
+            is_archived=archived,
             broken=values[h.id].broken,
         )
         for h in heads
-    ]  # fmt: skip
+    ]
 
 
 _LISTS: Kept[list[RecipePage]] = Kept(16, but_log=True)
@@ -349,8 +371,7 @@ KEEP_PAST = 60
 def _keep_past(session: HouseholdSession, recipe_id: UUID, version: int, document: dict[str, object]) -> None:
     row_id = uuid5(recipe_id, f"version:{version}")
     add_once(
-        session,
-        RecipePastRow(id=row_id, recipe_id=recipe_id, version=version, document=document, saved_at=utc_now()),
+        session, RecipePastRow(id=row_id, recipe_id=recipe_id, version=version, document=document, saved_at=utc_now())
     )
 
 
@@ -529,10 +550,14 @@ def copied(typed: RecipeInput, copy_id: UUID) -> RecipeInput:
         return uuid5(copy_id, str(old))
 
     components = tuple(
-        replace(c, id=new(c.id), lines=tuple(replace(x, id=new(x.id)) for x in c.lines),
-                pending=tuple(replace(p, key=str(new(p.key))) for p in c.pending))
+        replace(
+            c,
+            id=new(c.id),
+            lines=tuple(replace(x, id=new(x.id)) for x in c.lines),
+            pending=tuple(replace(p, key=str(new(p.key))) for p in c.pending),
+        )
         for c in typed.components
-    )  # fmt: skip
+    )
     own = {str(c.id) for c in typed.components}
     steps = tuple(
         replace(s, component_key=str(new(s.component_key)) if s.component_key in own else s.component_key)

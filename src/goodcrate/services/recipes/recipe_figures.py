@@ -56,9 +56,12 @@ def _changed_figures(session: HouseholdSession, recipe_id: UUID) -> ChangedFigur
     for line in lines:
         before = line.past
         foods[line.food_id] = ChangedFood(
-            line.food.key, line.food.name, None if before is None else before.figures.get("energy_kcal"),
-            line.food.energy_kcal, line.food.figures_at,
-        )  # fmt: skip
+            line.food.key,
+            line.food.name,
+            None if before is None else before.figures.get("energy_kcal"),
+            line.food.energy_kcal,
+            line.food.figures_at,
+        )
     recipe = setup_of(session).counted(row.value())
     old = {str(line.id): line.food.value(line.past) for line in lines}
     was = replace(

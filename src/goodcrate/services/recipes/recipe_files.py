@@ -111,19 +111,31 @@ def _reviewed(
         reviewed += done
         pending = tuple(
             PendingLine(
-                str(uuid4()), r.text[:200], r.doubt[:200], r.matched.food.key if r.matched.food else "",
+                str(uuid4()),
+                r.text[:200],
+                r.doubt[:200],
+                r.matched.food.key if r.matched.food else "",
                 r.matched.amount_text[:60],
             )
             for r in done
             if r.line is None
-        )  # fmt: skip
+        )
         sure = tuple(r.line for r in done if r.line is not None)
         components.append(ComponentInput(uuid4(), (name or "all of it")[:80], sure, pending=pending))
     note = found.note
     typed = RecipeInput(
-        recipe_id, found.name, found.servings or 4.0, tuple(components) or (ComponentInput(uuid4(), "all of it"),),
-        note, found.tags, 0, {}, found_steps(found), (), found.origin,
-    )  # fmt: skip
+        recipe_id,
+        found.name,
+        found.servings or 4.0,
+        tuple(components) or (ComponentInput(uuid4(), "all of it"),),
+        note,
+        found.tags,
+        version=0,
+        facts={},
+        steps=found_steps(found),
+        variants=(),
+        origin=found.origin,
+    )
     return Reviewed(found, typed, tuple(reviewed), measures.foods)
 
 
@@ -146,10 +158,15 @@ def weigh_matched(matched: MatchedLine, measures: Measuring, component: str = ""
     flags = matched.line
     plain = typed.kind in (None, "mass") and typed.low == typed.high and not typed.state and not typed.is_by_eye
     line = LineInput(
-        uuid4(), food.key, weighed.amount.grams, weighed.amount.measure, None if plain else matched.amount_text[:60],
+        uuid4(),
+        food.key,
+        weighed.amount.grams,
+        weighed.amount.measure,
+        None if plain else matched.amount_text[:60],
         None if plain and weighed.amount.measure == "weighed" else weighed.amount.standard_error_g,
-        is_optional=flags.is_optional, is_to_taste=flags.is_to_taste,
-    )  # fmt: skip
+        is_optional=flags.is_optional,
+        is_to_taste=flags.is_to_taste,
+    )
     return ReviewedLine(text, component, matched, line, "")
 
 
@@ -178,19 +195,37 @@ def input_of_portable(
         factor = _borrowed_factor(c, recipe)
         lines = tuple(
             LineInput(
-                ids[x.key], keys[x.food.key], round(x.amount.grams * factor, 1), x.amount.measure,
-                (x.amount.typed or None) if factor == 1 else None, x.amount.standard_error_g * factor, x.uptake,
-                x.is_discarded, x.use if x.use in USES else "", x.is_optional, x.is_to_taste, x.is_poured_off,
+                ids[x.key],
+                keys[x.food.key],
+                round(x.amount.grams * factor, 1),
+                x.amount.measure,
+                (x.amount.typed or None) if factor == 1 else None,
+                x.amount.standard_error_g * factor,
+                uptake=x.uptake,
+                is_discarded=x.is_discarded,
+                use=x.use if x.use in USES else "",
+                is_optional=x.is_optional,
+                is_to_taste=x.is_to_taste,
+                is_poured_off=x.is_poured_off,
             )
             for x in c.lines
-        )  # fmt: skip
-        storage = StorageChoice(c.storage.keep_group, c.storage.freezable, c.storage.reheat, c.storage.container,
-                                c.storage.texture)  # fmt: skip
+        )
+        storage = StorageChoice(
+            c.storage.keep_group, c.storage.freezable, c.storage.reheat, c.storage.container, c.storage.texture
+        )
         cooked_g = None if c.cooked_g is None else round(c.cooked_g * factor, 1)
         components.append(
-            ComponentInput(component_ids[c.key], c.name[:80], lines, cooked_g, storage, c.vessel, c.minimum_ml,
-                           tuple(replace(p, key=str(uuid4())) for p in c.pending))
-        )  # fmt: skip
+            ComponentInput(
+                component_ids[c.key],
+                c.name[:80],
+                lines,
+                cooked_g,
+                storage,
+                c.vessel,
+                minimum_ml=c.minimum_ml,
+                pending=tuple(replace(p, key=str(uuid4())) for p in c.pending),
+            )
+        )
     steps = tuple(
         replace(s, component_key=str(component_ids[s.component_key]) if s.component_key in component_ids else "")
         for s in recipe.steps
@@ -207,9 +242,18 @@ def input_of_portable(
         if mine and changes:
             variants.append(VariantInput(uuid5(recipe_id, f"variant:{v.key}"), v.name, mine, changes))
     return RecipeInput(
-        recipe_id, recipe.name, recipe.servings, tuple(components), portable.note, portable.tags, 0, {}, steps,
-        tuple(variants), origin,
-    )  # fmt: skip
+        recipe_id,
+        recipe.name,
+        recipe.servings,
+        tuple(components),
+        portable.note,
+        portable.tags,
+        version=0,
+        facts={},
+        steps=steps,
+        variants=tuple(variants),
+        origin=origin,
+    )
 
 
 def _borrowed_factor(component: Component, recipe: Recipe) -> float:
@@ -278,9 +322,14 @@ def upload(caller: Caller, import_id: UUID, name: str, found: Sequence[FoundReci
     with caller.transaction() as session:
         session.execute(delete(RecipeImportRow).where(RecipeImportRow.uploaded_at < utc_now() - KEPT_FOR))
         row = RecipeImportRow(
-            id=import_id, name=name[:160], recipes=[asdict(f) for f in found], total=len(found), done=0, report=[],
+            id=import_id,
+            name=name[:160],
+            recipes=[asdict(f) for f in found],
+            total=len(found),
+            done=0,
+            report=[],
             uploaded_at=utc_now(),
-        )  # fmt: skip
+        )
         add_once(session, row)
 
 

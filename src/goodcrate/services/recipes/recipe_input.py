@@ -64,9 +64,16 @@ class LineInput:
     def of(self, food: Food) -> IngredientLine:
         """The line as core computes with it."""
         return IngredientLine(
-            str(self.id), food, self.amount, self.uptake, self.is_discarded, self.use, self.is_optional,
-            self.is_to_taste, self.is_poured_off,
-        )  # fmt: skip
+            str(self.id),
+            food,
+            self.amount,
+            self.uptake,
+            self.is_discarded,
+            self.use,
+            is_optional=self.is_optional,
+            is_to_taste=self.is_to_taste,
+            is_poured_off=self.is_poured_off,
+        )
 
 
 @dataclass(frozen=True)
@@ -171,13 +178,22 @@ def recipe_of(typed: RecipeInput, around: Around) -> Recipe:
         )
         components.append(
             Component(
-                str(c.id), c.name, lines, c.cooked_g, around.learned.get(c.id), c.storage, c.vessel, c.minimum_ml,
-                c.pending,
+                str(c.id),
+                c.name,
+                lines,
+                c.cooked_g,
+                around.learned.get(c.id),
+                c.storage,
+                vessel=c.vessel,
+                minimum_ml=c.minimum_ml,
+                pending=c.pending,
             )
-        )  # fmt: skip
+        )
     variants = tuple(
         Variant(
-            str(v.id), v.name, tuple(map(str, v.eater_ids)),
+            str(v.id),
+            v.name,
+            tuple(map(str, v.eater_ids)),
             tuple(
                 LineChange(str(x.line_id), around.foods[x.food_key] if x.food_key else None, x.amount_g)
                 for x in v.changes
@@ -185,7 +201,7 @@ def recipe_of(typed: RecipeInput, around: Around) -> Recipe:
             ),
         )
         for v in typed.variants
-    )  # fmt: skip
+    )
     return Recipe(str(typed.id), typed.name, typed.servings, tuple(components), typed.steps, variants)
 
 
@@ -209,25 +225,41 @@ def input_of(row: RecipeRow) -> RecipeInput:
     """A saved recipe as it would be typed, with its version and the figures its lines keep."""
     components = tuple(
         ComponentInput(
-            c.id, c.name,
+            c.id,
+            c.name,
             tuple(
                 LineInput(
-                    x.id, x.food.key, float(x.amount_g), x.measure, x.amount_text, x.error_g, x.uptake,
-                    x.is_discarded, x.use_at, x.is_optional, x.is_to_taste, x.is_poured_off,
-                    x.figures_version if x.keeps_figures else None,
+                    x.id,
+                    x.food.key,
+                    float(x.amount_g),
+                    x.measure,
+                    x.amount_text,
+                    x.error_g,
+                    uptake=x.uptake,
+                    is_discarded=x.is_discarded,
+                    use=x.use_at,
+                    is_optional=x.is_optional,
+                    is_to_taste=x.is_to_taste,
+                    is_poured_off=x.is_poured_off,
+                    kept_version=x.figures_version if x.keeps_figures else None,
                 )
                 for x in c.lines
             ),
-            None if c.cooked_g is None else float(c.cooked_g), by_name(StorageChoice, c.storage), c.vessel,
-            c.minimum_ml,
-            tuple(by_name(PendingLine, p) for p in c.pending), c.used_component_id,
-            None if c.serving_g is None else float(c.serving_g),
+            None if c.cooked_g is None else float(c.cooked_g),
+            by_name(StorageChoice, c.storage),
+            c.vessel,
+            minimum_ml=c.minimum_ml,
+            pending=tuple(by_name(PendingLine, p) for p in c.pending),
+            used_component_id=c.used_component_id,
+            serving_g=None if c.serving_g is None else float(c.serving_g),
         )
         for c in row.components
-    )  # fmt: skip
+    )
     variants = tuple(
         VariantInput(
-            UUID(v["key"]), v["name"], tuple(UUID(e) for e in v["eaters"]),
+            UUID(v["key"]),
+            v["name"],
+            tuple(UUID(e) for e in v["eaters"]),
             tuple(
                 ChangeInput(x.line_id, x.food.key if x.food is not None else "", float(x.amount_g))
                 for x in row.changes
@@ -235,11 +267,20 @@ def input_of(row: RecipeRow) -> RecipeInput:
             ),
         )
         for v in row.variants
-    )  # fmt: skip
+    )
     return RecipeInput(
-        row.id, row.name, row.servings, components, row.note, tuple(row.tags), row.version, {},
-        tuple(step_of(s) for s in row.steps), variants, row.origin,
-    )  # fmt: skip
+        row.id,
+        row.name,
+        row.servings,
+        components,
+        row.note,
+        tuple(row.tags),
+        version=row.version,
+        facts={},
+        steps=tuple(step_of(s) for s in row.steps),
+        variants=variants,
+        origin=row.origin,
+    )
 
 
 def check_recipe(typed: RecipeInput) -> None:
@@ -265,11 +306,13 @@ def check_recipe(typed: RecipeInput) -> None:
     any_food = next(iter(reference_foods().values()))  # only whether there is one is judged here
     variants = [
         Variant(
-            str(v.id), v.name, tuple(map(str, v.eater_ids)),
+            str(v.id),
+            v.name,
+            tuple(map(str, v.eater_ids)),
             tuple(LineChange(str(x.line_id), any_food if x.food_key else None, x.amount_g) for x in v.changes),
         )
         for v in typed.variants
-    ]  # fmt: skip
+    ]
     faults.extend(check_variants(variants, line_keys))
     if faults:
         raise InvalidInputs(faults)

@@ -75,11 +75,17 @@ def happened(session: HouseholdSession, caller: Caller, box: Box, event: BoxEven
         return
     check_event(box, event)
     row = BoxEventRow(
-        id=UUID(event.key), box_id=UUID(box.key), kind=event.kind, place=event.place,
+        id=UUID(event.key),
+        box_id=UUID(box.key),
+        kind=event.kind,
+        place=event.place,
         grams=None if event.grams is None else grams(event.grams),
-        placement_id=UUID(event.meal_key) if event.meal_key else None, why=event.why.strip()[:160],
-        undoes=UUID(event.undoes) if event.undoes else None, user_id=caller.user_id, happened_at=event.at,
-    )  # fmt: skip
+        placement_id=UUID(event.meal_key) if event.meal_key else None,
+        why=event.why.strip()[:160],
+        undoes=UUID(event.undoes) if event.undoes else None,
+        user_id=caller.user_id,
+        happened_at=event.at,
+    )
     add_once(session, row)
 
 

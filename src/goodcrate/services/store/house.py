@@ -144,7 +144,9 @@ def _boxes(lot_id: UUID, lot: tuple[Box, ...], value: RecipeValue, rule: str) ->
     until, why = _until(one, keeping_of(value.recipe, keep_groups(), rule), rule)
     share = one.grams / one.packed_g if one.packed_g > 0 else 0.0
     kcal = contents_tally(value.recipe, one.contents).scaled(share).amount("energy_kcal").value
-    return BoxesInHouse(lot_id, value.recipe, lot, one.grams, servings, kcal, one.place, one.cooked_on, until, why)
+    return BoxesInHouse(
+        lot_id, value.recipe, lot, one.grams, servings, kcal, place=one.place, since=one.cooked_on, until=until, why=why
+    )
 
 
 def _until(box: Box, keeping: DishKeeping | None, rule: str) -> tuple[date, str]:

@@ -262,11 +262,18 @@ def _put_extras(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> 
     found = weighed_foods(session, lines, "extras", "200 ml whole milk")
     rows = foods_by_key(session, {f.food_key for f in found})
     extras = [
-        EaterExtraRow(id=uuid4(), eater_id=row.id, food_id=rows[f.food_key].id, text=f.said[:160],
-                   grams=grams(f.amount.grams), measure=f.amount.measure,
-                   standard_error_g=f.amount.standard_error_g, position=n)
+        EaterExtraRow(
+            id=uuid4(),
+            eater_id=row.id,
+            food_id=rows[f.food_key].id,
+            text=f.said[:160],
+            grams=grams(f.amount.grams),
+            measure=f.amount.measure,
+            standard_error_g=f.amount.standard_error_g,
+            position=n,
+        )
         for n, f in enumerate(found)
-    ]  # fmt: skip
+    ]
     row.extras[:] = extras
 
 

@@ -109,9 +109,15 @@ def copy_along(
                     continue
                 gave_way += _give_way(session, standing, copy_id)
                 fresh = PlacementRow(
-                    id=copy_id, week_id=week.id, eater_id=row.eater_id, slot_id=row.slot_id, recipe_id=row.recipe_id,
-                    day=day, servings=row.servings, version=1,
-                )  # fmt: skip
+                    id=copy_id,
+                    week_id=week.id,
+                    eater_id=row.eater_id,
+                    slot_id=row.slot_id,
+                    recipe_id=row.recipe_id,
+                    day=day,
+                    servings=row.servings,
+                    version=1,
+                )
                 session.add(fresh)
                 session.flush()
                 placed.append(fresh.id)

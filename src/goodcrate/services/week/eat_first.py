@@ -30,9 +30,11 @@ def boxes_for(house: House, eater: Eater, day: date) -> tuple[BoxesInHouse, ...]
     return tuple(
         b
         for b in house.boxes
-        if b.free and day <= b.until and for_eater(b.recipe, str(eater.id)).key == b.recipe.key
+        if b.free
+        and day <= b.until
+        and for_eater(b.recipe, str(eater.id)).key == b.recipe.key
         and why_not_for(eater.exclusions, b.recipe) is None
-    )  # fmt: skip
+    )
 
 
 def place_box(
@@ -56,11 +58,12 @@ def place_box(
             why = "no box of it is left" if not box.free else f"it keeps until {box.until:%A %d %B}, or is not for them"
             raise InvalidInputs([InvalidInput("box", f"{box.recipe.name}: {why}.", "Choose another.")])
         place_in(
-            session, first_day,
+            session,
+            first_day,
             PlaceInput(
                 placement_id, eater_id, slot_id, UUID(box.recipe.key), box.servings, (day,), from_box=box.free_ids[0]
             ),
-        )  # fmt: skip
+        )
 
 
 @dataclass(frozen=True)
@@ -83,22 +86,33 @@ def offered(
         a_day[slot.eater_key, slot.day] = a_day.get((slot.eater_key, slot.day), 0) + 1
     gaps = {
         (slot.eater_key, str(slot.day), slot.slot_key): Gap(
-            (slot.eater_key, str(slot.day), slot.slot_key), first_day + timedelta(days=slot.day),
+            (slot.eater_key, str(slot.day), slot.slot_key),
+            first_day + timedelta(days=slot.day),
             frozenset(slot.dishes),
             slot.wanted_kcal or energy[slot.eater_key, slot.day] / a_day[slot.eater_key, slot.day],
         )
         for slot in slots
         if slot.fixed is None and (slot.eater_key, slot.day) in energy
-    }  # fmt: skip
+    }
     found = offer([b.box for b in boxes.values()], list(gaps.values()))
     dishes = {}
     for key in set(found.values()):
         box, serving = boxes[key], serving_of(boxes[key].recipe).tally
         dishes[key] = PlanDish(
-            f"{box.recipe.key}{IN_HOUSE}{box.id}", box.recipe.name, serving.amount("energy_kcal").value / serving.grams,
-            serving.amount("protein_g").value / serving.grams, box.grams, box.grams, 0, 0.0, 0, True,
-            own_serving_g=serving.grams, others_per_g=banded_per_g(serving, polyol_share), waits_in=box.place,
-        )  # fmt: skip
+            f"{box.recipe.key}{IN_HOUSE}{box.id}",
+            box.recipe.name,
+            serving.amount("energy_kcal").value / serving.grams,
+            serving.amount("protein_g").value / serving.grams,
+            box.grams,
+            box.grams,
+            batches=0,
+            hands_on_min=0.0,
+            keeps_days=0,
+            freezes=True,
+            own_serving_g=serving.grams,
+            others_per_g=banded_per_g(serving, polyol_share),
+            waits_in=box.place,
+        )
     put = []
     for slot in slots:
         chosen = found.get((slot.eater_key, str(slot.day), slot.slot_key)) if slot.fixed is None else None

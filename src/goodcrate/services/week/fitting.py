@@ -106,10 +106,16 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
             bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(there, b.key, share)) for b in target.bands)
             days.append(
                 FitDay(
-                    str(eater.id), at[day], target.energy_low_kcal, target.energy_high_kcal, target.protein_floor_g,
-                    there.amount("energy_kcal").value, there.amount("protein_g").value, bands,
+                    str(eater.id),
+                    at[day],
+                    target.energy_low_kcal,
+                    target.energy_high_kcal,
+                    target.protein_floor_g,
+                    there.amount("energy_kcal").value,
+                    fixed_protein_g=there.amount("protein_g").value,
+                    bands=bands,
                 )
-            )  # fmt: skip
+            )
     return WeekFitProblem(tuple(g.portion for g in made), tuple(days), step_g), made
 
 
@@ -124,12 +130,20 @@ def _group(picture: WeekPicture, eater: Eater, recipe: Recipe, placements: Seque
     slots = {slot.id: slot for slot in eater.slots}
     wanted = tuple(eater.wanted_kcal(slots[p.slot_id], p.day.weekday()) for p in placements)
     portion = FitPortion(
-        str(eater.id), recipe.key, servings * tally.grams, kcal_per_g, tally.amount("protein_g").value / tally.grams,
-        low, high, tuple((p.day - picture.week.first_day).days for p in placements),
-        piece_portion_g(recipe, tally.grams), placements[0].is_pinned,
-        banded_per_g(tally, picture.polyol_share), wanted,
-        block_sizes_g(eater.blocks.sums(), kcal_per_g, low, high, step_g) if eater.blocks else (),
-    )  # fmt: skip
+        str(eater.id),
+        recipe.key,
+        servings * tally.grams,
+        kcal_per_g,
+        tally.amount("protein_g").value / tally.grams,
+        low,
+        high_g=high,
+        days=tuple((p.day - picture.week.first_day).days for p in placements),
+        piece_g=piece_portion_g(recipe, tally.grams),
+        is_held=placements[0].is_pinned,
+        others_per_g=banded_per_g(tally, picture.polyol_share),
+        wanted_kcal=wanted,
+        sizes_g=block_sizes_g(eater.blocks.sums(), kcal_per_g, low, high, step_g) if eater.blocks else (),
+    )
     return _Group(portion, tuple(placements), recipe.name, tally.grams)
 
 
@@ -139,13 +153,19 @@ def _fitted(picture: WeekPicture, step_g: int) -> FittedWeek:
     names = {str(e.id): e.first_name for e in picture.eaters}
     moves = tuple(
         Move(
-            names[g.portion.eater_key], g.recipe_name, len(g.placements), f.before_g, f.after_g,
-            f.before_g * g.portion.kcal_per_g, f.after_g * g.portion.kcal_per_g, tuple(p.id for p in g.placements),
-            f.after_g / g.serving_g,
+            names[g.portion.eater_key],
+            g.recipe_name,
+            len(g.placements),
+            f.before_g,
+            f.after_g,
+            f.before_g * g.portion.kcal_per_g,
+            after_kcal=f.after_g * g.portion.kcal_per_g,
+            placement_ids=tuple(p.id for p in g.placements),
+            servings=f.after_g / g.serving_g,
         )
         for g, f in zip(groups, fit.portions, strict=True)
         if abs(f.moved_g) >= 0.5
-    )  # fmt: skip
+    )
     slots = {e.id: len(e.slots) for e in picture.eaters}
     eaten = [(p.eater_id, p.day) for p in picture.meals]
     gaps = sum(eaten.count(key) < slots[key[0]] for key in set(eaten))

@@ -98,10 +98,12 @@ def judged_by(week: WeekRow) -> JudgedBy | None:
         return None
     figures = {key: _figures(stored) for key, stored in kept["figures"].items()}
     return JudgedBy(
-        tuple(_eater(stored, figures) for stored in kept["eaters"]), figures,
-        {key: learned_yield(yields) for key, yields in kept["learned"].items()}, kept["polyol_share"],
+        tuple(_eater(stored, figures) for stored in kept["eaters"]),
+        figures,
+        {key: learned_yield(yields) for key, yields in kept["learned"].items()},
+        kept["polyol_share"],
         kept["keep_rule"],
-    )  # fmt: skip
+    )
 
 
 def _locked(session: HouseholdSession, first_day: date) -> WeekRow:
@@ -204,18 +206,26 @@ def _eater(stored: Mapping[str, Any], figures: Mapping[str, KeptFigures]) -> Eat
     )
     kinds = tuple(
         by_name(
-            DayType, d, id=UUID(d["id"]), weekdays=tuple(d["weekdays"]),
+            DayType,
+            d,
+            id=UUID(d["id"]),
+            weekdays=tuple(d["weekdays"]),
             bands=tuple(by_name(NutrientBand, band) for band in d["bands"]),
         )
         for d in stored["day_types"]
-    )  # fmt: skip
+    )
     extras = tuple(
         Extra(x["text"], Tally.of(figures[x["food"]].composition, x["grams"], x["error_g"], f"extra:{x['id']}"))
         for x in stored["extras"]
     )
     conditions = stored["conditions"]
     return by_name(
-        Eater, stored, id=UUID(stored["id"]), day_types=kinds, slots=slots, extras=extras,
+        Eater,
+        stored,
+        id=UUID(stored["id"]),
+        day_types=kinds,
+        slots=slots,
+        extras=extras,
         excluded_allergens=tuple(stored["excluded_allergens"]),
         conditions=None if conditions is None else tuple(conditions),
-    )  # fmt: skip
+    )

@@ -84,9 +84,17 @@ def copy(caller: Caller, first_day: date, placement_id: UUID, to: Place, copy_id
             gave_way.live, gave_way.gave_way_to = None, copy_id
             session.flush()
         fresh = PlacementRow(
-            id=copy_id, week_id=week.id, eater_id=to.eater_id, slot_id=to.slot_id, recipe_id=row.recipe_id, day=to.day,
-            servings=row.servings, version=1, cooked_in=row.cooked_in, is_frozen=row.is_frozen,
-        )  # fmt: skip
+            id=copy_id,
+            week_id=week.id,
+            eater_id=to.eater_id,
+            slot_id=to.slot_id,
+            recipe_id=row.recipe_id,
+            day=to.day,
+            servings=row.servings,
+            version=1,
+            cooked_in=row.cooked_in,
+            is_frozen=row.is_frozen,
+        )
         _put(session, week, fresh, to)
         session.add(fresh)
         return fresh.id, gave_way.id if gave_way else None

@@ -94,12 +94,20 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
             continue
         session.add(
             PlacementRow(
-                id=row_id, week_id=week.id, eater_id=eater.id, slot_id=slot.id, recipe_id=recipe_row.id,
-                day=day, servings=round(typed.servings, 6), version=1,
-                cooked_in=typed.cooked_in, is_frozen=typed.is_frozen, from_job=typed.from_job,
+                id=row_id,
+                week_id=week.id,
+                eater_id=eater.id,
+                slot_id=slot.id,
+                recipe_id=recipe_row.id,
+                day=day,
+                servings=round(typed.servings, 6),
+                version=1,
+                cooked_in=typed.cooked_in,
+                is_frozen=typed.is_frozen,
+                from_job=typed.from_job,
                 from_box=typed.from_box,
             )
-        )  # fmt: skip
+        )
     try:
         session.flush()
     except IntegrityError:

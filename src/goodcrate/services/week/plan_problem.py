@@ -128,9 +128,15 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
     if wishes.eat_house:
         put = offered(session, picture.week.first_day, slots, days, picture.polyol_share)
     rules = PlanRules(
-        wishes.different, wishes.repeats, wishes.freezer_boxes, wishes.fridge_boxes, wishes.box_count,
-        MOST_FILLINGS if wishes.in_turns else 1, _uneaten(house, put, FREEZER), _uneaten(house, put, FRIDGE),
-    )  # fmt: skip
+        wishes.different,
+        wishes.repeats,
+        wishes.freezer_boxes,
+        wishes.fridge_boxes,
+        wishes.box_count,
+        MOST_FILLINGS if wishes.in_turns else 1,
+        freezer_taken=_uneaten(house, put, FREEZER),
+        fridge_taken=_uneaten(house, put, FRIDGE),
+    )
     if not wishes.eat_house:
         return WeekPlanProblem(put.slots, put.days, tuple(library.dishes.values()), sessions, rules)
     opened_foods = [f.open for f in house.foods]
@@ -152,11 +158,17 @@ def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: 
     named = () if wishes.leave_bands else target.bands
     bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, polyol_share)) for b in named)
     return PlanDay(
-        str(eater.id), n, day_type.name, target.energy_low_kcal - wishes.widen_bands_kcal,
-        target.energy_high_kcal + wishes.widen_bands_kcal, max(0.0, target.protein_floor_g - wishes.lower_floors_g),
-        extras.amount("energy_kcal").value, extras.amount("protein_g").value, bands,
-        eater.blocks.sums() if eater.blocks else (),
-    )  # fmt: skip
+        str(eater.id),
+        n,
+        day_type.name,
+        target.energy_low_kcal - wishes.widen_bands_kcal,
+        target.energy_high_kcal + wishes.widen_bands_kcal,
+        max(0.0, target.protein_floor_g - wishes.lower_floors_g),
+        extra_kcal=extras.amount("energy_kcal").value,
+        extra_protein_g=extras.amount("protein_g").value,
+        bands=bands,
+        block_sums=eater.blocks.sums() if eater.blocks else (),
+    )
 
 
 def openable(picture: WeekPicture) -> list[Meal]:
@@ -230,11 +242,21 @@ def _slot(picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: Meal | 
     keeps = library.dishes[recipe.key].keeps_days if library.has(recipe) else 0  # its batch is cooked anyway
     fixed_key = f"{recipe.key}@{there.id}"  # its own figures: what is weighed counts as it is
     library.dishes[fixed_key] = PlanDish(
-        fixed_key, recipe.name, max(box.tally.amount("energy_kcal").value / grams, 1e-6),
-        box.tally.amount("protein_g").value / grams, grams, grams, 0, 0.0, keeps, True, None, recipe.key,
+        fixed_key,
+        recipe.name,
+        max(box.tally.amount("energy_kcal").value / grams, 1e-6),
+        box.tally.amount("protein_g").value / grams,
+        grams,
+        grams,
+        batches=0,
+        hands_on_min=0.0,
+        keeps_days=keeps,
+        freezes=True,
+        cost_per_g=None,
+        family=recipe.key,
         others_per_g=banded_per_g(box.tally, library.polyol_share),
         waits_in="" if there.from_box is None else picture.stays[str(there.id)].place,
-    )  # fmt: skip
+    )
     return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
 
 
@@ -258,11 +280,22 @@ def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence
             return None  # half a serving goes into no box there is
         high_g = min(high_g, in_a_box)
     return PlanDish(
-        recipe.key, recipe.name, kcal / serving.grams, serving.amount("protein_g").value / serving.grams,
-        low_g, high_g,
-        len([c for c in recipe.components if c.lines]), hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
-        keeping.fridge_days, keeping.freezes, cost, "", serving.grams,
-        banded_per_g(serving, polyol_share), most_g=most_at_once_g(recipe, vessels),
-        unit_g=whole_unit_g(recipe, serving.grams), keeps_dry=keeping.keeps_dry,
+        recipe.key,
+        recipe.name,
+        kcal / serving.grams,
+        serving.amount("protein_g").value / serving.grams,
+        low_g,
+        high_g,
+        batches=len([c for c in recipe.components if c.lines]),
+        hands_on_min=hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
+        keeps_days=keeping.fridge_days,
+        freezes=keeping.freezes,
+        cost_per_g=cost,
+        family="",
+        own_serving_g=serving.grams,
+        others_per_g=banded_per_g(serving, polyol_share),
+        most_g=most_at_once_g(recipe, vessels),
+        unit_g=whole_unit_g(recipe, serving.grams),
+        keeps_dry=keeping.keeps_dry,
         keeps_usually=usual.fridge_days if usual else None,
-    )  # fmt: skip
+    )

@@ -129,23 +129,39 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
     dishes = {d.key: d for d in problem.dishes}
     days = [
-        {"eater": t.band.eater_key, "day": t.band.day, "kcal": round_half_up(t.kcal),
-         "protein": round_half_up(t.protein_g), "met": t.keeps_band and t.keeps_floor, "placed": t.is_placed,
-         "low": round_half_up(t.band.energy_low_kcal),
-         "high": round_half_up(t.band.energy_high_kcal), "floor": round_half_up(t.band.protein_floor_g)}
+        {
+            "eater": t.band.eater_key,
+            "day": t.band.day,
+            "kcal": round_half_up(t.kcal),
+            "protein": round_half_up(t.protein_g),
+            "met": t.keeps_band and t.keeps_floor,
+            "placed": t.is_placed,
+            "low": round_half_up(t.band.energy_low_kcal),
+            "high": round_half_up(t.band.energy_high_kcal),
+            "floor": round_half_up(t.band.protein_floor_g),
+        }
         for t in day_totals(problem, plan)
-    ]  # fmt: skip
+    ]
     labels = {(s.eater_key, s.slot_key): s.words for s in problem.slots}
     order = {key: n for n, key in enumerate(labels)}
     meals = [
-        {"at": labels[m.eater_key, m.slot_key], "order": order[m.eater_key, m.slot_key],
-         "eater": m.eater_key, "slot": m.slot_key, "day": (first_day + timedelta(days=m.day)).isoformat(),
-         "recipe": base_recipe_key(m.dish_key.partition(IN_HOUSE)[0]), "name": dishes[m.dish_key].name,
-         "grams": m.grams, "servings": round(m.grams / dishes[m.dish_key].serving_g, 6), "frozen": m.is_frozen,
-         "session": m.session_key, "house": m.dish_key.partition(IN_HOUSE)[2]}
+        {
+            "at": labels[m.eater_key, m.slot_key],
+            "order": order[m.eater_key, m.slot_key],
+            "eater": m.eater_key,
+            "slot": m.slot_key,
+            "day": (first_day + timedelta(days=m.day)).isoformat(),
+            "recipe": base_recipe_key(m.dish_key.partition(IN_HOUSE)[0]),
+            "name": dishes[m.dish_key].name,
+            "grams": m.grams,
+            "servings": round(m.grams / dishes[m.dish_key].serving_g, 6),
+            "frozen": m.is_frozen,
+            "session": m.session_key,
+            "house": m.dish_key.partition(IN_HOUSE)[2],
+        }
         for m in plan.meals
         if not m.is_fixed or IN_HOUSE in m.dish_key
-    ]  # fmt: skip
+    ]
     known = [d.cost_per_g for d in dishes.values()]
     cost = sum((dishes[m.dish_key].cost_per_g or 0.0) * m.grams for m in plan.meals)
     return {
@@ -203,10 +219,17 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
         placed = 0
         for (eater, slot, recipe, servings, cooked_in, frozen, eaten), days in groups.items():
             typed = PlaceInput(
-                uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}:{eaten}"), UUID(eater),
-                UUID(slot), UUID(recipe), servings, tuple(days), UUID(cooked_in) if cooked_in else None, frozen, job_id,
-                UUID(eaten) if eaten else None,
-            )  # fmt: skip
+                uuid5(job_id, f"{aim}:{eater}:{slot}:{recipe}:{servings}:{cooked_in}:{frozen}:{eaten}"),
+                UUID(eater),
+                UUID(slot),
+                UUID(recipe),
+                servings,
+                tuple(days),
+                cooked_in=UUID(cooked_in) if cooked_in else None,
+                is_frozen=frozen,
+                from_job=job_id,
+                from_box=UUID(eaten) if eaten else None,
+            )
             placed += len(place_in(session, first_day, typed))
         job.result = {**job.result, "replaced": [*job.result.get("replaced", ()), *replaced]}
         return placed

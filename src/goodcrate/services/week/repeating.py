@@ -133,10 +133,15 @@ def _meals_of(session: HouseholdSession, week: WeekRow) -> list[dict[str, Any]]:
         .order_by(PlacementRow.day, PlacementRow.id)
     )
     return [
-        {"day": (p.day - week.first_day).days, "eater": str(p.eater_id), "slot": str(p.slot_id),
-         "recipe": str(p.recipe_id), "servings": p.servings}
+        {
+            "day": (p.day - week.first_day).days,
+            "eater": str(p.eater_id),
+            "slot": str(p.slot_id),
+            "recipe": str(p.recipe_id),
+            "servings": p.servings,
+        }
         for p in rows
-    ]  # fmt: skip
+    ]
 
 
 class _Repeating:
@@ -208,8 +213,15 @@ class _Repeating:
             own = for_eater(base, str(eater.id))
             if slot.suits(tags) and why_not_for(eater.exclusions, own) is None:
                 serving = serving_of(own).tally
-                dishes.append(Dish(base.key, base.name, kind_of(own), serving.amount("energy_kcal").value,
-                                   serving.amount("protein_g").value))  # fmt: skip
+                dishes.append(
+                    Dish(
+                        base.key,
+                        base.name,
+                        kind_of(own),
+                        serving.amount("energy_kcal").value,
+                        serving.amount("protein_g").value,
+                    )
+                )
         found = stand_in(self.wanted.take, kcal, protein, dishes)
         if found is None:
             words = f"No recipe with {KINDS[self.wanted.take]} can stand in {eater.first_name}’s {slot.name} for"

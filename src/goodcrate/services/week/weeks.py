@@ -253,12 +253,15 @@ def newer_recipes(session: HouseholdSession, week: Week, recipe_ids: set[UUID]) 
     cooking = set(session.scalars(select(BatchRow.recipe_id).where(BatchRow.week_id == week.id)))
     newer = [
         NewerRecipe(
-            row_id, now[row_id].recipe.name, planned[row_id].serving.tally.amount("energy_kcal").value,
-            now[row_id].serving.tally.amount("energy_kcal").value, row_id in cooking,
+            row_id,
+            now[row_id].recipe.name,
+            planned[row_id].serving.tally.amount("energy_kcal").value,
+            now[row_id].serving.tally.amount("energy_kcal").value,
+            row_id in cooking,
         )
         for row_id in changed
         if planned[row_id].recipe != now[row_id].recipe
-    ]  # fmt: skip
+    ]
     return sorted(newer, key=lambda n: n.name)
 
 
@@ -358,7 +361,9 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
     if judged is not None:
         capacity = replace(setup.capacity, keep_rule=judged.keep_rule)
         setup = replace(setup, polyol_share=judged.polyol_share, capacity=capacity)
-    return _Planned(week.value(), sessions, eaters, ordered, values, recipes, tuple(placings), setup, judged)
+    return _Planned(
+        week.value(), sessions, eaters, ordered, values, recipes, placings=tuple(placings), setup=setup, judged=judged
+    )
 
 
 def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
@@ -370,9 +375,19 @@ def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
     stays = _stays(ordered, outcome, keeping, {s.key: s.starts_at.date() for s in known.sessions})
     stays |= house_stays(session, ordered, recipes, setup.capacity.keep_rule)
     return WeekPicture(
-        week, dates, known.eaters, known.sessions, ordered, recipes, outcome, newer, stays, setup.capacity,
-        setup.polyol_share, setup.vessels,
-    )  # fmt: skip
+        week,
+        dates,
+        known.eaters,
+        known.sessions,
+        ordered,
+        recipes,
+        outcome=outcome,
+        newer=newer,
+        stays=stays,
+        capacity=setup.capacity,
+        polyol_share=setup.polyol_share,
+        vessels=setup.vessels,
+    )
 
 
 def _eaters_of(session: HouseholdSession, placements: Sequence[Meal], judged: JudgedBy | None) -> list[Eater]:
@@ -386,9 +401,11 @@ def _eaters_of(session: HouseholdSession, placements: Sequence[Meal], judged: Ju
 
 
 def _stays(
-    placements: Sequence[Meal], outcome: WeekOutcome, keeping: Mapping[str, DishKeeping | None],
+    placements: Sequence[Meal],
+    outcome: WeekOutcome,
+    keeping: Mapping[str, DishKeeping | None],
     cooked_on: Mapping[str, date],
-) -> dict[str, Stay]:  # fmt: skip
+) -> dict[str, Stay]:
     """Where each box waits, by placing; a meal that no session cooks has none."""
     stays = {}
     for p in placements:

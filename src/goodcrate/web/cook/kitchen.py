@@ -92,15 +92,30 @@ class ShownVessel:
 
 
 def _kitchen_page(
-    request: Request, visitor: Visitor, shown: list[ShownVessel], was_shown: Iterable[str], faults: Faults = NO_FAULTS,
-    status: int = 200, counts: Mapping[str, str] | None = None,
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Visitor,
+    shown: list[ShownVessel],
+    was_shown: Iterable[str],
+    faults: Faults = NO_FAULTS,
+    status: int = 200,
+    counts: Mapping[str, str] | None = None,
+) -> Response:
     there = kitchen.who_and_what(visitor.caller).equipment.counts
     return page(
-        request, visitor, "cook/kitchen.html", "cook", status=status, vessels=shown, kinds=KINDS, stands=STANDS,
-        faults=faults, was_shown=list(was_shown), equipment=EQUIPMENT_KINDS, shares=FILL_SHARE,
+        request,
+        visitor,
+        "cook/kitchen.html",
+        "cook",
+        status=status,
+        vessels=shown,
+        kinds=KINDS,
+        stands=STANDS,
+        faults=faults,
+        was_shown=list(was_shown),
+        equipment=EQUIPMENT_KINDS,
+        shares=FILL_SHARE,
         counts={key: str(there.get(key, "")) for key in EQUIPMENT_KINDS} if counts is None else counts,
-    )  # fmt: skip
+    )
 
 
 def _saved(visitor: Visitor) -> list[ShownVessel]:
@@ -141,7 +156,7 @@ def save_equipment(request: Request, visitor: Signed, form: Posted) -> Response:
     except InvalidInputs as error:
         saved = _saved(visitor)
         refused = Faults.of(error, set(EQUIPMENT_KINDS))
-        return _kitchen_page(request, visitor, saved, [v.id for v in saved], refused, 422, typed)
+        return _kitchen_page(request, visitor, saved, [v.id for v in saved], refused, 422, counts=typed)
     return go("/cook/kitchen")
 
 

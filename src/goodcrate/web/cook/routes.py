@@ -50,9 +50,15 @@ def find_card(visitor: Visitor, first_day: date, batch_id: UUID) -> tuple[WeekPi
 
 
 def _batch_page(
-    request: Request, visitor: Visitor, first_day: date, batch_id: UUID, *, faults: Faults = NO_FAULTS,
-    typed: dict[str, str] | None = None, status: int = 200,
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Visitor,
+    first_day: date,
+    batch_id: UUID,
+    *,
+    faults: Faults = NO_FAULTS,
+    typed: dict[str, str] | None = None,
+    status: int = 200,
+) -> Response:
     _, card = find_card(visitor, first_day, batch_id)
     planned = card.worked.record.lines
     state = card.worked.outcome.state
@@ -60,11 +66,22 @@ def _batch_page(
     poured = [line for line in state.lines if line.is_poured_off]
     current = next((line.key for _, line in rows if line.key not in state.weighed_keys), "")
     return page(
-        request, visitor, "cook/batch.html", "cook", status=status, card=card, rows=rows, poured=poured,
+        request,
+        visitor,
+        "cook/batch.html",
+        "cook",
+        status=status,
+        card=card,
+        rows=rows,
+        poured=poured,
         current=current,
-        weighed=state.weighed_keys, typed=typed or {}, faults=faults, first_day=first_day,
-        tape=batch_tape(card, f"/cook/{first_day}/{card.id}"), event_ids={line.key: new_id() for line in state.lines},
-    )  # fmt: skip
+        weighed=state.weighed_keys,
+        typed=typed or {},
+        faults=faults,
+        first_day=first_day,
+        tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
+        event_ids={line.key: new_id() for line in state.lines},
+    )
 
 
 @router.get("/{first_day}/{batch_id}")

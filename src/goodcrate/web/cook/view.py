@@ -151,9 +151,18 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
         mark_y = round(BENCH_ZONE_PX * (1 - p.grams / full_g), 1)
         drawing = draw_fill(p.grams if is_packed else 0.0, full_g, texture)
         boxes.append(
-            BoxOnBench(p, placement, eater.first_name, placement.day, slot.name, drawing, mark_y, is_packed,
-                       is_current)
-        )  # fmt: skip
+            BoxOnBench(
+                p,
+                placement,
+                eater.first_name,
+                placement.day,
+                slot.name,
+                drawing,
+                mark_y=mark_y,
+                is_packed=is_packed,
+                is_current=is_current,
+            )
+        )
     return boxes
 
 
@@ -169,7 +178,10 @@ def took_other_than_divided(card: BatchCard, last: BoxOnBench | None) -> str:
     more = f"{whole(abs(apart))} g {'more' if apart > 0 else 'less'}"
     open_boxes = card.box_count - card.packed
     rest = (
-        f"the rest is divided again over the other {open_boxes}" if open_boxes > 1
-        else "the last box takes the rest" if open_boxes else "its day is counted with what is in it"
-    )  # fmt: skip
+        f"the rest is divided again over the other {open_boxes}"
+        if open_boxes > 1
+        else "the last box takes the rest"
+        if open_boxes
+        else "its day is counted with what is in it"
+    )
     return f"{last.day:%A} took {more} than its even share of {whole(share_g)} g. It stays; {rest}."

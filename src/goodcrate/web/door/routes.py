@@ -90,9 +90,10 @@ def sign_out(request: Request, visitor: Signed, form: Posted) -> Response:
 def _signed_in(request: Request, name: str, password: str, target: str) -> Response:
     settings = request.app.state.settings
     knock = accounts.Door(
-        request.client.host if request.client else "unknown", request.headers.get("user-agent", ""),
+        request.client.host if request.client else "unknown",
+        request.headers.get("user-agent", ""),
         request.cookies.get(DEVICE_COOKIE, ""),
-    )  # fmt: skip
+    )
     token, device = accounts.sign_in(
         request.app.state.database, name, password, knock, free=settings.sign_in_failures, days=settings.session_days
     )

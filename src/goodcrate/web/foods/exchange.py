@@ -33,10 +33,19 @@ def _files_page(
     request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200, done: str = ""
 ) -> Response:
     return page(
-        request, visitor, "foods/files.html", "foods", status=status, faults=faults, columns=COLUMNS, done=done,
-        encodings=ENCODINGS, file_id=new_id(), largest_mb=LARGEST_FILE_BYTES // 1_000_000,
+        request,
+        visitor,
+        "foods/files.html",
+        "foods",
+        status=status,
+        faults=faults,
+        columns=COLUMNS,
+        done=done,
+        encodings=ENCODINGS,
+        file_id=new_id(),
+        largest_mb=LARGEST_FILE_BYTES // 1_000_000,
         keep_groups=sorted(keep_groups()),
-    )  # fmt: skip
+    )
 
 
 @router.post("/files")
@@ -67,9 +76,14 @@ def file_report(request: Request, visitor: Signed, file_id: UUID) -> Response:
     except InvalidInput as fault:
         return _files_page(request, visitor, Faults.of(fault, {"file"}), 422)
     return page(
-        request, visitor, "foods/report.html", "foods", report=report, shown=SHOWN,
+        request,
+        visitor,
+        "foods/report.html",
+        "foods",
+        report=report,
+        shown=SHOWN,
         verdicts=((REFUSED, "Refused"), (CHANGED, "Changed"), (ADDED, "Added"), (SAME, "The same already")),
-    )  # fmt: skip
+    )
 
 
 @router.post("/files/{file_id}")

@@ -74,30 +74,57 @@ class LabelForm:
         food = shown.food
         label = dict(shown.label or {})
         if not label and shown.is_household and shown.typical is None:
-            label = {key: _typed_figure(figure) for key in MACROS + MICROS
-                     if key in FIELDS and (figure := food.composition.as_mapping().get(key)) is not None}  # fmt: skip
+            label = {
+                key: _typed_figure(figure)
+                for key in MACROS + MICROS
+                if key in FIELDS and (figure := food.composition.as_mapping().get(key)) is not None
+            }
             label |= {"basis": "100g", "fibre": "inside"}
         origin = shown.typical.key if shown.typical is not None else ""
         row_id = str(new_id()) if origin else food.key
         return cls(
-            row_id, shown.version, origin, LABEL, food.name, food.state, food.group, _plain(food.pack_g),
-            "" if food.price is None else f"{food.price:.2f}", food.barcode or "", _plain(food.cooked_yield), food.note,
-            food.diet, food.cooks_like, food.contains_pork, set(food.allergens), label,
-        )  # fmt: skip
+            row_id,
+            shown.version,
+            origin,
+            LABEL,
+            food.name,
+            food.state,
+            group=food.group,
+            pack=_plain(food.pack_g),
+            price="" if food.price is None else f"{food.price:.2f}",
+            barcode=food.barcode or "",
+            cooked_yield=_plain(food.cooked_yield),
+            note=food.note,
+            diet=food.diet,
+            cooks_like=food.cooks_like,
+            pork=food.contains_pork,
+            allergens=set(food.allergens),
+            label=label,
+        )
 
     @classmethod
     def of_post(cls, form: FormData) -> "LabelForm":
         """The form as it was sent."""
         version = text(form, "version", "0")
         return cls(
-            text(form, "id"), whole_of(version) or 0, text(form, "origin"),
-            CATALOGUE if text(form, "source_kind") == CATALOGUE else LABEL, text(form, "name"),
-            text(form, "state", "ready"), text(form, "group"), text(form, "pack"), text(form, "price"),
-            text(form, "barcode"), text(form, "cooked_yield"), text(form, "note"), text(form, "diet"),
-            text(form, "cooks_like", GUESS), bool(text(form, "pork")),
-            {a for a in ALLERGENS if text(form, f"allergen-{a}")},
-            {key: value for key in FIELDS if (value := text(form, key)[:40].strip())},
-        )  # fmt: skip
+            text(form, "id"),
+            whole_of(version) or 0,
+            text(form, "origin"),
+            CATALOGUE if text(form, "source_kind") == CATALOGUE else LABEL,
+            text(form, "name"),
+            text(form, "state", "ready"),
+            group=text(form, "group"),
+            pack=text(form, "pack"),
+            price=text(form, "price"),
+            barcode=text(form, "barcode"),
+            cooked_yield=text(form, "cooked_yield"),
+            note=text(form, "note"),
+            diet=text(form, "diet"),
+            cooks_like=text(form, "cooks_like", GUESS),
+            pork=bool(text(form, "pork")),
+            allergens={a for a in ALLERGENS if text(form, f"allergen-{a}")},
+            label={key: value for key in FIELDS if (value := text(form, key)[:40].strip())},
+        )
 
     def reading(self) -> LabelReading:
         """The label as understood so far."""
@@ -141,10 +168,24 @@ class LabelForm:
         if faults:
             raise InvalidInputs([*faults, *self.reading().faults])
         return FoodInput(
-            row_id, self.name, self.label, self.state, self.group, frozenset(self.allergens), diet,
-            self.pork, cooks_like, pack, price, self.barcode, cooked, self.note, self.origin_key or None,
-            self.source_kind, self.version,
-        )  # fmt: skip
+            row_id,
+            self.name,
+            self.label,
+            self.state,
+            self.group,
+            frozenset(self.allergens),
+            diet=diet,
+            contains_pork=self.pork,
+            cooks_like=cooks_like,
+            pack_g=pack,
+            price=price,
+            barcode=self.barcode,
+            cooked_yield=cooked,
+            note=self.note,
+            origin_key=self.origin_key or None,
+            source_kind=self.source_kind,
+            version=self.version,
+        )
 
 
 def _typed_figure(figure: float) -> str:
@@ -171,12 +212,30 @@ def _show(
 ) -> Response:
     reading = form.reading()
     return page(
-        request, visitor, "foods/label.html", "foods", status=status, form=form, faults=faults, reading=reading,
-        tape=label_tape(form.name, reading), per_100=_per_100(reading), notice=notice, bases=BASES, fibre=FIBRE,
-        printed=PRINTED, micros=MICROS, kinds_of_state=STATES, groups=GROUPS, allergens=ALLERGENS, diets=FOOD_DIETS,
-        cooks_like=COOKS_LIKE, guess=GUESS,
-        currency=household.settings(visitor.caller).currency, is_taught=True,
-    )  # fmt: skip
+        request,
+        visitor,
+        "foods/label.html",
+        "foods",
+        status=status,
+        form=form,
+        faults=faults,
+        reading=reading,
+        tape=label_tape(form.name, reading),
+        per_100=_per_100(reading),
+        notice=notice,
+        bases=BASES,
+        fibre=FIBRE,
+        printed=PRINTED,
+        micros=MICROS,
+        kinds_of_state=STATES,
+        groups=GROUPS,
+        allergens=ALLERGENS,
+        diets=FOOD_DIETS,
+        cooks_like=COOKS_LIKE,
+        guess=GUESS,
+        currency=household.settings(visitor.caller).currency,
+        is_taught=True,
+    )
 
 
 def _per_100(reading: LabelReading) -> dict[str, tuple[float | None, float, str]]:
@@ -224,9 +283,15 @@ def compute(request: Request, visitor: Signed, form: Posted) -> Response:
     reading = typed.reading()
     by_field = {f.field: f.message for f in reading.faults}
     return fragment(
-        "foods/_label_live.html", form=typed, reading=reading, tape=label_tape(typed.name, reading), printed=PRINTED,
-        per_100=_per_100(reading), faults=Faults(by_field), is_fragment=True,
-    )  # fmt: skip
+        "foods/_label_live.html",
+        form=typed,
+        reading=reading,
+        tape=label_tape(typed.name, reading),
+        printed=PRINTED,
+        per_100=_per_100(reading),
+        faults=Faults(by_field),
+        is_fragment=True,
+    )
 
 
 @router.post("/label")

@@ -46,9 +46,16 @@ def _filters(visitor: Visitor, group: str, free: str, protein: str, kcal: str) -
 
 @router.get("")
 def food_list(
-    request: Request, visitor: Signed, q: str = "", group: str = "", free: str = "", protein: str = "", kcal: str = "",
-    food: Annotated[list[str] | None, Query()] = None, part: str = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Signed,
+    q: str = "",
+    group: str = "",
+    free: str = "",
+    protein: str = "",
+    kcal: str = "",
+    food: Annotated[list[str] | None, Query()] = None,
+    part: str = "",
+) -> Response:
     """All foods, or those that answer what is typed: a name, an amount and a name, a barcode."""
     filters, wrong = _filters(visitor, group, free, protein, kcal)
     answer = ask_finder(request, visitor, q, filters=filters)
@@ -86,15 +93,29 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
         comparison = compare(chosen, household.settings(visitor.caller).currency)
     except InvalidInput as fault:
         return page(
-            request, visitor, "foods/compare.html", "foods", status=422, comparison=None, chosen=chosen,
+            request,
+            visitor,
+            "foods/compare.html",
+            "foods",
+            status=422,
+            comparison=None,
+            chosen=chosen,
             faults=Faults({}, f"{fault.message} Tick them in the list of foods."),
-        )  # fmt: skip
+        )
     nutrients = [n for n in NUTRIENTS if n.key in COMPARED]
     return page(
-        request, visitor, "foods/compare.html", "foods", comparison=comparison, chosen=chosen, bases=BASES,
-        bars=[energy_bar(Tally.of(f.composition, 100.0)) for f in chosen], nutrients=nutrients,
-        currency=household.settings(visitor.caller).currency, figure=figure,
-    )  # fmt: skip
+        request,
+        visitor,
+        "foods/compare.html",
+        "foods",
+        comparison=comparison,
+        chosen=chosen,
+        bases=BASES,
+        bars=[energy_bar(Tally.of(f.composition, 100.0)) for f in chosen],
+        nutrients=nutrients,
+        currency=household.settings(visitor.caller).currency,
+        figure=figure,
+    )
 
 
 @router.get("/measures")
@@ -112,9 +133,13 @@ def one_food(request: Request, visitor: Signed, key: str, amount: str = "") -> R
 
 
 def _food_page(
-    request: Request, visitor: Visitor, key: str, faults: Faults = NO_FAULTS, status: int = 200,
+    request: Request,
+    visitor: Visitor,
+    key: str,
+    faults: Faults = NO_FAULTS,
+    status: int = 200,
     typed: dict[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     shown = own_foods.food_page(visitor.caller, key)
     food, settings = shown.food, household.settings(visitor.caller)
     figures = food.composition.as_mapping()
@@ -123,11 +148,28 @@ def _food_page(
     unknown = [n.label for n in NUTRIENTS if figures[n.key] is None]
     tape = label_tape(food.name, shown.reading) if shown.reading else food_tape(food, settings.polyol_share)
     return page(
-        request, visitor, "foods/food.html", "foods", status=status, faults=faults, shown=shown, food=food,
-        nutrients=NUTRIENTS, figures=figures, errors=errors, typical=typical, unknown=unknown, kinds_of_state=STATES,
-        groups=GROUPS, allergens=[ALLERGENS[a] for a in sorted(food.allergens)], facts=_fact_fields(shown.food, typed),
-        settings=settings, tape=tape, figure=figure, bar=energy_bar(Tally.of(food.composition, 100.0)),
-    )  # fmt: skip
+        request,
+        visitor,
+        "foods/food.html",
+        "foods",
+        status=status,
+        faults=faults,
+        shown=shown,
+        food=food,
+        nutrients=NUTRIENTS,
+        figures=figures,
+        errors=errors,
+        typical=typical,
+        unknown=unknown,
+        kinds_of_state=STATES,
+        groups=GROUPS,
+        allergens=[ALLERGENS[a] for a in sorted(food.allergens)],
+        facts=_fact_fields(shown.food, typed),
+        settings=settings,
+        tape=tape,
+        figure=figure,
+        bar=energy_bar(Tally.of(food.composition, 100.0)),
+    )
 
 
 def _fact_fields(food: object, typed: dict[str, str] | None) -> list[tuple[str, str, str, str]]:

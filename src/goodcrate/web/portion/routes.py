@@ -40,21 +40,39 @@ def pots(request: Request, visitor: Signed, first_day: Day) -> Response:
 
 
 def _bench(
-    request: Request, visitor: Visitor, first_day: date, batch_id: UUID, *, faults: Faults = NO_FAULTS,
-    typed: dict[str, str] | None = None, status: int = 200,
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Visitor,
+    first_day: date,
+    batch_id: UUID,
+    *,
+    faults: Faults = NO_FAULTS,
+    typed: dict[str, str] | None = None,
+    status: int = 200,
+) -> Response:
     picture, card = find_card(visitor, first_day, batch_id)
     boxes = boxes_on_bench(picture, card)
     packed = [box for box in boxes if box.is_packed]
     last = packed[-1] if packed else None
     return page(
-        request, visitor, "portion/bench.html", "portion", status=status, card=card, boxes=boxes, faults=faults,
-        current=next((box for box in boxes if box.is_current), None), last=last,
-        typed=typed or {}, first_day=first_day, event=new_id(),
+        request,
+        visitor,
+        "portion/bench.html",
+        "portion",
+        status=status,
+        card=card,
+        boxes=boxes,
+        faults=faults,
+        current=next((box for box in boxes if box.is_current), None),
+        last=last,
+        typed=typed or {},
+        first_day=first_day,
+        event=new_id(),
         tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
-        left_g=card.worked.outcome.left_g, pots=card.worked.outcome.state.pots_g, new_id=new_id(),
+        left_g=card.worked.outcome.left_g,
+        pots=card.worked.outcome.state.pots_g,
+        new_id=new_id(),
         uneven=took_other_than_divided(card, last),
-    )  # fmt: skip
+    )
 
 
 @router.get("/{first_day}/{batch_id}")
@@ -85,7 +103,9 @@ def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, b
         tare_g = read_grams(typed["tare_g"] or "0", "tare_g", LARGEST_POT_G)
         event, pot_id = event_id(text(form, "event")), id_of(text(form, "pot"))
         shortfall = typed["shortfall"] or None
-        filling.weigh_pot(visitor.caller, first_day, batch_id, event, gross_g, tare_g, shortfall, pot_id)
+        filling.weigh_pot(
+            visitor.caller, first_day, batch_id, event, gross_g, tare_g, shortfall=shortfall, pot_id=pot_id
+        )
 
     return _act(request, visitor, first_day, batch_id, act, typed)
 
@@ -95,9 +115,13 @@ def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: Day
     """Take the pot's weight back."""
     event = event_id(text(form, "event"))
     return _act(
-        request, visitor, first_day, batch_id,
-        lambda: filling.withdraw_pot(visitor.caller, first_day, batch_id, event), {},
-    )  # fmt: skip
+        request,
+        visitor,
+        first_day,
+        batch_id,
+        lambda: filling.withdraw_pot(visitor.caller, first_day, batch_id, event),
+        {},
+    )
 
 
 @router.post("/{first_day}/{batch_id}/pots")
@@ -105,9 +129,8 @@ def add_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, bat
     """One pot more that the batch came out of."""
     pot_id = id_of(text(form, "id")) or new_id()
     return _act(
-        request, visitor, first_day, batch_id,
-        lambda: filling.add_pot(visitor.caller, first_day, batch_id, pot_id), {},
-    )  # fmt: skip
+        request, visitor, first_day, batch_id, lambda: filling.add_pot(visitor.caller, first_day, batch_id, pot_id), {}
+    )
 
 
 @router.post("/{first_day}/{batch_id}/pots/remove")
@@ -115,9 +138,13 @@ def leave_pot_out(request: Request, visitor: Signed, form: Posted, first_day: Da
     """The pot that was added last was none."""
     event = event_id(text(form, "event"))
     return _act(
-        request, visitor, first_day, batch_id,
-        lambda: filling.leave_pot_out(visitor.caller, first_day, batch_id, event), {},
-    )  # fmt: skip
+        request,
+        visitor,
+        first_day,
+        batch_id,
+        lambda: filling.leave_pot_out(visitor.caller, first_day, batch_id, event),
+        {},
+    )
 
 
 @router.post("/{first_day}/{batch_id}/spare")
@@ -140,9 +167,13 @@ def withdraw_spare(
     """Take a box for nobody back."""
     event = event_id(text(form, "event"))
     return _act(
-        request, visitor, first_day, batch_id,
-        lambda: filling.withdraw_spare(visitor.caller, first_day, batch_id, box_id, event), {},
-    )  # fmt: skip
+        request,
+        visitor,
+        first_day,
+        batch_id,
+        lambda: filling.withdraw_spare(visitor.caller, first_day, batch_id, box_id, event),
+        {},
+    )
 
 
 @router.post("/{first_day}/{batch_id}/boxes/{placement_id}")
@@ -167,9 +198,13 @@ def withdraw_box(
     """Take one box's weight back."""
     event = event_id(text(form, "event"))
     return _act(
-        request, visitor, first_day, batch_id,
-        lambda: filling.withdraw_box(visitor.caller, first_day, batch_id, placement_id, event), {},
-    )  # fmt: skip
+        request,
+        visitor,
+        first_day,
+        batch_id,
+        lambda: filling.withdraw_box(visitor.caller, first_day, batch_id, placement_id, event),
+        {},
+    )
 
 
 @router.post("/{first_day}/{batch_id}/fill")
@@ -177,6 +212,10 @@ def fill(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_
     """Log every open box exactly as divided."""
     event = event_id(text(form, "event"))
     return _act(
-        request, visitor, first_day, batch_id,
-        lambda: filling.fill_as_divided(visitor.caller, first_day, batch_id, event), {},
-    )  # fmt: skip
+        request,
+        visitor,
+        first_day,
+        batch_id,
+        lambda: filling.fill_as_divided(visitor.caller, first_day, batch_id, event),
+        {},
+    )

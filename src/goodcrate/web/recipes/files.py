@@ -24,9 +24,16 @@ def _import_page(
     request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200, pasted: str = ""
 ) -> Response:
     return page(
-        request, visitor, "recipes/import.html", "recipes", status=status, faults=faults, pasted=pasted, found=None,
+        request,
+        visitor,
+        "recipes/import.html",
+        "recipes",
+        status=status,
+        faults=faults,
+        pasted=pasted,
+        found=None,
         file_id=new_id(),
-    )  # fmt: skip
+    )
 
 
 @router.get("/import")
@@ -64,9 +71,17 @@ def _review_page(request: Request, visitor: Visitor, found: FoundRecipe, faults:
     reviewed = recipe_files.review(visitor.caller, found)
     kcal = _weighed_kcal(reviewed)
     return page(
-        request, visitor, "recipes/review.html", "recipes", reviewed=reviewed, found=found, kcal=kcal, faults=faults,
-        stored=json.dumps(asdict(found)), new_id=new_id(),
-    )  # fmt: skip
+        request,
+        visitor,
+        "recipes/review.html",
+        "recipes",
+        reviewed=reviewed,
+        found=found,
+        kcal=kcal,
+        faults=faults,
+        stored=json.dumps(asdict(found)),
+        new_id=new_id(),
+    )
 
 
 def _weighed_kcal(reviewed: Reviewed) -> float:

@@ -71,9 +71,12 @@ class ComponentForm:
         p = f"component-{component_id}"
         names = ("vessel", "minimum", "keep", "freezable", "reheat", "container", "texture", "used", "serving")
         return cls(
-            component_id, text(form, f"{p}-name"), text(form, f"{p}-cooked"), [],
+            component_id,
+            text(form, f"{p}-name"),
+            text(form, f"{p}-cooked"),
+            [],
             **{name: text(form, f"{p}-{name}")[:200] for name in names},
-        )  # fmt: skip
+        )
 
     def read(self, reader: LineReader, is_only: bool, faults: list[InvalidInput]) -> ComponentInput:
         """The component as input."""
@@ -96,8 +99,8 @@ class ComponentForm:
             container = texture = ""
         storage = StorageChoice(self.keep, freezable, self.reheat.strip(), container, texture)
         return ComponentInput(
-            UUID(self.id), name, lines.sure, cooked_g, storage, self.vessel, minimum, lines.pending
-        )  # fmt: skip
+            UUID(self.id), name, lines.sure, cooked_g, storage, self.vessel, minimum_ml=minimum, pending=lines.pending
+        )
 
 
 def _typed(value: str, place: str, faults: list[InvalidInput], largest: float) -> float | None:
@@ -137,22 +140,36 @@ class StepForm:
         """A step as it was sent."""
         p = f"step-{step_id}"
         return cls(
-            step_id, text(form, f"{p}-text"), text(form, f"{p}-component"), text(form, f"{p}-equipment"),
-            text(form, f"{p}-minutes"), text(form, f"{p}-hands", "off") or "off", text(form, f"{p}-temperature"),
-            text(form, f"{p}-core"), text(form, f"{p}-after"), bool(text(form, f"{p}-once")),
-            text(form, f"{p}-checks"),
-        )  # fmt: skip
+            step_id,
+            text(form, f"{p}-text"),
+            text(form, f"{p}-component"),
+            text(form, f"{p}-equipment"),
+            text(form, f"{p}-minutes"),
+            text(form, f"{p}-hands", "off") or "off",
+            temperature=text(form, f"{p}-temperature"),
+            core=text(form, f"{p}-core"),
+            after=text(form, f"{p}-after"),
+            at_once=bool(text(form, f"{p}-once")),
+            checks=text(form, f"{p}-checks"),
+        )
 
     @classmethod
     def of_step(cls, s: Step, numbers: Mapping[str, int]) -> "StepForm":
         """A saved step."""
         low, high = (plain(x) if x is not None else "" for x in (s.low_c, s.high_c))
         return cls(
-            s.key, s.text, s.component_key, s.equipment, "" if s.duration_min is None else plain(s.duration_min),
-            "on" if s.is_hands_on else "off", low if low == high else f"{low}–{high}", s.core_kind,
-            ", ".join(str(numbers[key]) for key in s.after if key in numbers), s.follows_at_once,
-            ", ".join(plain(minute) for minute in s.checks_min),
-        )  # fmt: skip
+            s.key,
+            s.text,
+            s.component_key,
+            s.equipment,
+            "" if s.duration_min is None else plain(s.duration_min),
+            "on" if s.is_hands_on else "off",
+            temperature=low if low == high else f"{low}–{high}",
+            core=s.core_kind,
+            after=", ".join(str(numbers[key]) for key in s.after if key in numbers),
+            at_once=s.follows_at_once,
+            checks=", ".join(plain(minute) for minute in s.checks_min),
+        )
 
     @property
     def is_empty(self) -> bool:
@@ -185,9 +202,19 @@ class StepForm:
         minutes = _number(self.minutes, f"{place}-minutes", faults)
         component = self.component if self.component in components else ""
         return Step(
-            self.id, self.text.strip(), component, self.equipment, minutes, self.hands == "on", low, high, self.core,
-            tuple(dict.fromkeys(after)), self.at_once, tuple(x for x in checks if x is not None),
-        )  # fmt: skip
+            self.id,
+            self.text.strip(),
+            component,
+            self.equipment,
+            minutes,
+            self.hands == "on",
+            low_c=low,
+            high_c=high,
+            core_kind=self.core,
+            after=tuple(dict.fromkeys(after)),
+            follows_at_once=self.at_once,
+            checks_min=tuple(x for x in checks if x is not None),
+        )
 
     def _temperatures(self, place: str, faults: list[InvalidInput]) -> tuple[float | None, float | None]:
         try:
@@ -302,27 +329,45 @@ class RecipeForm:
             lines += [LineForm.of_pending(p, (others or {}).get(p.key, ())) for p in c.pending]
             components.append(
                 ComponentForm(
-                    c.key, c.name, "" if c.cooked_g is None else plain(c.cooked_g), lines, c.vessel,
-                    "" if c.minimum_ml is None else plain(c.minimum_ml), s.keep_group,
-                    {None: "", True: "yes", False: "no"}[s.freezable], s.reheat, s.container, s.texture,
+                    c.key,
+                    c.name,
+                    "" if c.cooked_g is None else plain(c.cooked_g),
+                    lines,
+                    c.vessel,
+                    "" if c.minimum_ml is None else plain(c.minimum_ml),
+                    keep=s.keep_group,
+                    freezable={None: "", True: "yes", False: "no"}[s.freezable],
+                    reheat=s.reheat,
+                    container=s.container,
+                    texture=s.texture,
                 )
-            )  # fmt: skip
+            )
         recipe = saved.recipe
         numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
         variants = [
             VariantForm(
-                v.key, v.name, list(v.eater_keys),
+                v.key,
+                v.name,
+                list(v.eater_keys),
                 [
                     ChangeForm(x.line_key, x.food.key if x.food else "", plain(x.grams) if x.food else "")
                     for x in v.changes
                 ],
             )
             for v in recipe.variants
-        ]  # fmt: skip
+        ]
         return cls(
-            recipe.key, saved.version, recipe.name, plain(recipe.servings), saved.note, " ".join(saved.tags),
-            components, [StepForm.of_step(s, numbers) for s in recipe.steps], variants, saved.origin,
-        )  # fmt: skip
+            recipe.key,
+            saved.version,
+            recipe.name,
+            plain(recipe.servings),
+            saved.note,
+            " ".join(saved.tags),
+            components=components,
+            steps=[StepForm.of_step(s, numbers) for s in recipe.steps],
+            variants=variants,
+            origin=saved.origin,
+        )
 
     @classmethod
     def of_post(cls, form: FormData, recipe_id: str) -> "RecipeForm":
@@ -350,11 +395,19 @@ class RecipeForm:
             seen.add((key, value))
         version, edit, shown = text(form, "version", "0"), text(form, "edit", "0"), text(form, "page")
         return cls(
-            recipe_id, whole_of(version) or 0, text(form, "name"), text(form, "servings"),
-            text(form, "note")[:4000], text(form, "tags")[:200], components, steps, variants,
-            text(form, "origin")[:200], shown if is_id(shown) else str(new_id()),
-            whole_of(edit) or 0,
-        )  # fmt: skip
+            recipe_id,
+            whole_of(version) or 0,
+            text(form, "name"),
+            text(form, "servings"),
+            text(form, "note")[:4000],
+            text(form, "tags")[:200],
+            components=components,
+            steps=steps,
+            variants=variants,
+            origin=text(form, "origin")[:200],
+            page=shown if is_id(shown) else str(new_id()),
+            edit=whole_of(edit) or 0,
+        )
 
     @property
     def food_keys(self) -> set[str]:
@@ -378,9 +431,20 @@ class RecipeForm:
         line_ids = {x.id for c in self.components for x in c.lines}
         variants = tuple(v.read(line_ids, faults) for v in self.variants)
         typed = RecipeInput(
-            UUID(self.id), self.name.strip(), servings, tuple(components), self.note.strip(), tags, self.version,
-            reader.facts, steps, variants, self.origin, self.page, self.edit,
-        )  # fmt: skip
+            UUID(self.id),
+            self.name.strip(),
+            servings,
+            tuple(components),
+            self.note.strip(),
+            tags,
+            version=self.version,
+            facts=reader.facts,
+            steps=steps,
+            variants=variants,
+            origin=self.origin,
+            page=self.page,
+            edit=self.edit,
+        )
         return ReadRecipe(typed, faults, reader.notes)
 
     def _servings(self, faults: list[InvalidInput]) -> float:

@@ -64,9 +64,12 @@ def shelved(saved: RecipePage) -> Shelved:
     stores = [storage_of(c, recipe.steps, keep_groups()) for c in recipe.components if c.lines]
     cooked = [s for s in stores if not s.group.keeps_dry]
     return Shelved(
-        saved, hands_on_min(recipe.steps), bool(recipe.steps), bool(cooked) and all(s.freezable for s in cooked),
+        saved,
+        hands_on_min(recipe.steps),
+        bool(recipe.steps),
+        bool(cooked) and all(s.freezable for s in cooked),
         min((s.group.fridge_days_cautious for s in stores), default=0),
-    )  # fmt: skip
+    )
 
 
 def _with_twins(shelf: list[Shelved]) -> list[Shelved]:
@@ -132,11 +135,20 @@ def _bounds(wanted: Wanted) -> tuple[dict[str, float], Faults]:
 
 @router.get("")
 def list_recipes(
-    request: Request, visitor: Signed, q: str = "", tag: str = "", hands: str = "", cold: str = "", freezes: str = "",
-    kcal_from: str = "", kcal_to: str = "", protein: str = "", archived: str = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Signed,
+    q: str = "",
+    tag: str = "",
+    hands: str = "",
+    cold: str = "",
+    freezes: str = "",
+    kcal_from: str = "",
+    kcal_to: str = "",
+    protein: str = "",
+    archived: str = "",
+) -> Response:
     """The household's recipes, those that answer the filters."""
-    wanted = Wanted(q[:80], tag[:40], hands, cold, freezes, kcal_from, kcal_to, protein)
+    wanted = Wanted(q[:80], tag[:40], hands, cold, freezes, kcal_from, kcal_to=kcal_to, protein=protein)
     bounds, faults = _bounds(wanted)
     saved = library.list_recipes(visitor.caller, archived=bool(archived))
     everything = _with_twins([shelved(p) for p in saved if not p.broken])
@@ -145,11 +157,23 @@ def list_recipes(
     tags = sorted({t for s in everything for t in s.page.tags})
     changed = {str(recipe_id) for recipe_id in recipe_figures.recipes_with_changed_foods(visitor.caller)}
     return page(
-        request, visitor, "recipes/page.html", "recipes", found=found, total=len(everything), bars=bars, tags=tags,
+        request,
+        visitor,
+        "recipes/page.html",
+        "recipes",
+        found=found,
+        total=len(everything),
+        bars=bars,
+        tags=tags,
         unreadable=[p for p in saved if p.broken],
-        changed=changed, wanted=wanted, faults=faults, archived=bool(archived), allergens=ALLERGENS,
-        without_tag=urlencode({"q": q}) if q else "", status=422 if faults else 200,
-    )  # fmt: skip
+        changed=changed,
+        wanted=wanted,
+        faults=faults,
+        archived=bool(archived),
+        allergens=ALLERGENS,
+        without_tag=urlencode({"q": q}) if q else "",
+        status=422 if faults else 200,
+    )
 
 
 @router.post("/{recipe_id}/duplicate")
@@ -257,6 +281,14 @@ def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     live = live_figures(recipe, around(setup.eaters, setup.vessels))
     numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
     return page(
-        request, visitor, "recipes/print.html", "recipes", saved=saved, recipe=recipe, live=live, keeps=keeps,
-        numbers=numbers, serving=serving_of(recipe),
-    )  # fmt: skip
+        request,
+        visitor,
+        "recipes/print.html",
+        "recipes",
+        saved=saved,
+        recipe=recipe,
+        live=live,
+        keeps=keeps,
+        numbers=numbers,
+        serving=serving_of(recipe),
+    )

@@ -57,22 +57,38 @@ class LineForm:
         p = f"line-{line_id}"
         fate = text(form, f"{p}-fate")
         return cls(
-            line_id, text(form, f"{p}-food"), text(form, f"{p}-amount"), text(form, f"{p}-measure", "weighed"),
-            text(form, f"{p}-fact"), text(form, f"{p}-fact-name"), text(form, f"{p}-uptake"), text(form, f"{p}-use"),
-            fate == "out", bool(text(form, f"{p}-optional")), bool(text(form, f"{p}-taste")), fate == "poured",
-            text(form, f"{p}-pasted")[:200], text(form, f"{p}-doubt")[:200],
+            line_id,
+            text(form, f"{p}-food"),
+            text(form, f"{p}-amount"),
+            text(form, f"{p}-measure", "weighed"),
+            text(form, f"{p}-fact"),
+            text(form, f"{p}-fact-name"),
+            uptake=text(form, f"{p}-uptake"),
+            use=text(form, f"{p}-use"),
+            is_discarded=fate == "out",
+            is_optional=bool(text(form, f"{p}-optional")),
+            is_to_taste=bool(text(form, f"{p}-taste")),
+            is_poured_off=fate == "poured",
+            pasted=text(form, f"{p}-pasted")[:200],
+            doubt=text(form, f"{p}-doubt")[:200],
             measure_was_sent=f"{p}-measure" in form,
-        )  # fmt: skip
+        )
 
     @classmethod
     def of_line(cls, x: IngredientLine) -> "LineForm":
         """A saved line."""
         return cls(
-            x.key, x.food.key,
-            "" if x.is_to_taste and x.amount.grams == 0 else x.amount.typed or plain(x.amount.grams), x.amount.measure,
-            uptake="" if x.uptake == 1 else plain(x.uptake * 100), use=x.use, is_discarded=x.is_discarded,
-            is_optional=x.is_optional, is_to_taste=x.is_to_taste, is_poured_off=x.is_poured_off,
-        )  # fmt: skip
+            x.key,
+            x.food.key,
+            "" if x.is_to_taste and x.amount.grams == 0 else x.amount.typed or plain(x.amount.grams),
+            x.amount.measure,
+            uptake="" if x.uptake == 1 else plain(x.uptake * 100),
+            use=x.use,
+            is_discarded=x.is_discarded,
+            is_optional=x.is_optional,
+            is_to_taste=x.is_to_taste,
+            is_poured_off=x.is_poured_off,
+        )
 
     @classmethod
     def of_pending(cls, p: PendingLine, others: Sequence[Food] = ()) -> "LineForm":
@@ -86,10 +102,15 @@ class LineForm:
         """A row for a pasted line, with what it was taken for."""
         line = matched.line
         return cls(
-            str(new_id()), matched.food.key if matched.food else "", matched.amount_text, is_optional=line.is_optional,
-            is_to_taste=line.is_to_taste, pasted=line.text, doubt="; ".join(matched.doubts),
+            str(new_id()),
+            matched.food.key if matched.food else "",
+            matched.amount_text,
+            is_optional=line.is_optional,
+            is_to_taste=line.is_to_taste,
+            pasted=line.text,
+            doubt="; ".join(matched.doubts),
             others=tuple((food.key, food.name) for food in matched.others),
-        )  # fmt: skip
+        )
 
 
 @dataclass(frozen=True)
@@ -199,10 +220,19 @@ class LineReader:
         own_error = None if is_plain and typed.low == typed.high else amount.standard_error_g
         kept_text = None if typed.kind is None and own_error is None else typed.text[:60]
         return LineInput(
-            UUID(line.id), line.food_key, amount.grams, amount.measure, kept_text, own_error, uptake,
-            line.is_discarded, line.use if line.use in USES else "", line.is_optional, line.is_to_taste,
-            line.is_poured_off,
-        )  # fmt: skip
+            UUID(line.id),
+            line.food_key,
+            amount.grams,
+            amount.measure,
+            kept_text,
+            own_error,
+            uptake=uptake,
+            is_discarded=line.is_discarded,
+            use=line.use if line.use in USES else "",
+            is_optional=line.is_optional,
+            is_to_taste=line.is_to_taste,
+            is_poured_off=line.is_poured_off,
+        )
 
     @staticmethod
     def _uptake(line: LineForm, faults: list[InvalidInput]) -> float:
@@ -246,7 +276,11 @@ class LineReader:
         names_its_measure = typed.kind not in (None, "mass") or typed.is_by_eye or amount.measure != line.measure
         own = amount.measure if names_its_measure else ""
         return LineNote(
-            working, own_measure=own, fact_name=taught, ask_unit=FACT_UNITS.get(taught, ""),
-            slip=slip.sentence if slip else "", flags=flag_words(line),
+            working,
+            own_measure=own,
+            fact_name=taught,
+            ask_unit=FACT_UNITS.get(taught, ""),
+            slip=slip.sentence if slip else "",
+            flags=flag_words(line),
             slip_amount=f"{grams(amount.grams).replace(',', '')} g cooked" if slip else "",
-        )  # fmt: skip
+        )

@@ -116,16 +116,16 @@ def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures
         {part.component.key: _component(part, recipe, around) for part in serving.parts},
         line_kcal,
         tuple(ALLERGENS[a] for a in sorted(recipe.allergens)),
-        bool(serving.parts),
-        lint(recipe, guidance()),
-        found,
-        _bars(found),
-        tuple(_variants(recipe, around.eaters or {})),
-        _layers(recipe),
-        minutes_words(hands_on_min(recipe.steps)),
-        minutes_words(unattended_min(recipe.steps)),
-        len(recipe.pending),
-        around.why_not(recipe) if around.why_not else (),
+        has_lines=bool(serving.parts),
+        notes=lint(recipe, guidance()),
+        sources=found,
+        bars=_bars(found),
+        variants=tuple(_variants(recipe, around.eaters or {})),
+        layers=_layers(recipe),
+        hands_on=minutes_words(hands_on_min(recipe.steps)),
+        unattended=minutes_words(unattended_min(recipe.steps)),
+        pending=len(recipe.pending),
+        forbids=around.why_not(recipe) if around.why_not else (),
     )
 
 
@@ -158,10 +158,10 @@ def _component(part: ComponentServing, recipe: Recipe, around: Around) -> LiveCo
         f"{grams(part.grams)} g",
         f"{whole(energy.value)} kcal per 100 g" if energy else "",
         _flows(part),
-        keeping_words(storage),
-        keeping_reasons(storage),
-        put.sentence if put else "",
-        put.fits if put else True,
+        keeps=keeping_words(storage),
+        keeps_why=keeping_reasons(storage),
+        vessel=put.sentence if put else "",
+        vessel_fits=put.fits if put else True,
     )
 
 
@@ -236,12 +236,14 @@ def _variants(recipe: Recipe, eaters: Mapping[str, str]) -> list[LiveVariant]:
         tally = serving_of(made).tally
         out.append(
             LiveVariant(
-                variant.name, ", ".join(eaters.get(e, "somebody") for e in variant.eater_keys) or "nobody yet",
-                whole(tally.amount("energy_kcal").value), number(tally.amount("protein_g").value),
+                variant.name,
+                ", ".join(eaters.get(e, "somebody") for e in variant.eater_keys) or "nobody yet",
+                whole(tally.amount("energy_kcal").value),
+                number(tally.amount("protein_g").value),
                 tuple(ALLERGENS[a] for a in sorted(made.allergens)),
                 tuple(c.name for c in changed_components(recipe, variant)),
             )
-        )  # fmt: skip
+        )
     return out
 
 

@@ -27,22 +27,42 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 
 
 def _bench(
-    request: Request, visitor: Visitor, form: RecipeForm, faults: Faults = NO_FAULTS, status: int = 200,
-    keeps: Sequence[str] = (), archived: bool = False,
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Visitor,
+    form: RecipeForm,
+    faults: Faults = NO_FAULTS,
+    status: int = 200,
+    keeps: Sequence[str] = (),
+    archived: bool = False,
+) -> Response:
     done = benched(visitor, form)
     refused: list[InvalidInput] = []
     live = figures_of_bench(done, refused)
     if refused and not faults:
         faults = form.faults_of(refused)
     return page(
-        request, visitor, "recipes/bench.html", "recipes", status=status,
-        form=form, faults=faults, live=live, tape=live.tape, foods=done.measuring.foods, found=None,
+        request,
+        visitor,
+        "recipes/bench.html",
+        "recipes",
+        status=status,
+        form=form,
+        faults=faults,
+        live=live,
+        tape=live.tape,
+        foods=done.measuring.foods,
+        found=None,
         notes=done.read.notes,
-        changed=recipe_figures.changed_figures(visitor.caller, UUID(form.id)), keeps=keeps, archived=archived,
-        eaters=household_eaters.list_eaters(visitor.caller), swap_line="", parts=_borrowable(visitor, form.id),
-        past=_past(visitor, form), show_table=False, **choices(),
-    )  # fmt: skip
+        changed=recipe_figures.changed_figures(visitor.caller, UUID(form.id)),
+        keeps=keeps,
+        archived=archived,
+        eaters=household_eaters.list_eaters(visitor.caller),
+        swap_line="",
+        parts=_borrowable(visitor, form.id),
+        past=_past(visitor, form),
+        show_table=False,
+        **choices(),
+    )
 
 
 def _past(visitor: Visitor, form: RecipeForm) -> Sequence[versions.PastVersion]:
@@ -135,10 +155,17 @@ def compute(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) ->
     faults = list(done.read.faults)
     live = figures_of_bench(done, faults)
     return fragment(
-        "recipes/_live.html", is_fragment=True, live=live, tape=live.tape, form=typed_form, notes=done.read.notes,
-        faults=typed_form.faults_of(faults), foods=done.measuring.foods, show_table=bool(text(form, "sources-table")),
+        "recipes/_live.html",
+        is_fragment=True,
+        live=live,
+        tape=live.tape,
+        form=typed_form,
+        notes=done.read.notes,
+        faults=typed_form.faults_of(faults),
+        foods=done.measuring.foods,
+        show_table=bool(text(form, "sources-table")),
         **choices(),
-    )  # fmt: skip
+    )
 
 
 @router.post("/{recipe_id}/autosave")

@@ -106,9 +106,12 @@ def scale(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> R
     try:
         factor, servings = _factor(form, recipe, visitor)
         done = scaling.scaled(
-            recipe, factor, servings=servings, vessels=kitchen.vessels(visitor.caller),
+            recipe,
+            factor,
+            servings=servings,
+            vessels=kitchen.vessels(visitor.caller),
             seasoning_under_proportional=not text(form, "scale-full"),
-        )  # fmt: skip
+        )
     except InvalidInput as fault:
         return fragment("recipes/_proposal.html", proposal=None, fault=fault.message)
     rows = tuple(
@@ -234,15 +237,29 @@ def show_swap(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
     try:
         done = swap(line, chosen, by, recipe.servings)
     except InvalidInput as fault:
-        return fragment("recipes/_swap.html", swap=None, others=others, fault=fault.message, changes=out_changes,
-                        chosen=chosen, **shown)  # fmt: skip
+        return fragment(
+            "recipes/_swap.html",
+            swap=None,
+            others=others,
+            fault=fault.message,
+            changes=out_changes,
+            chosen=chosen,
+            **shown,
+        )
     changes = {str(e.id): _variant_changes(typed, str(e.id), e.name, line, done) for e in eaters}
     everybody = {f"line-{line.key}-food": chosen.key, f"line-{line.key}-amount": plain(done.grams),
                  f"line-{line.key}-measure": "weighed"}  # fmt: skip
     return fragment(
-        "recipes/_swap.html", swap=done, others=others, fault="", changes=changes, chosen=chosen,
-        out_changes=out_changes, everybody=json.dumps(everybody), **shown,
-    )  # fmt: skip
+        "recipes/_swap.html",
+        swap=done,
+        others=others,
+        fault="",
+        changes=changes,
+        chosen=chosen,
+        out_changes=out_changes,
+        everybody=json.dumps(everybody),
+        **shown,
+    )
 
 
 def _variant_changes(typed: RecipeForm, eater: str, name: str, line: IngredientLine, done: Swap | None) -> str:

@@ -42,14 +42,26 @@ def _typed_of(there: Settings) -> Mapping[str, str]:
 
 
 def _settings_page(
-    request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
-    typed: Mapping[str, str] | None = None, done: str = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Visitor,
+    faults: Faults = NO_FAULTS,
+    status: int = 200,
+    typed: Mapping[str, str] | None = None,
+    done: str = "",
+) -> Response:
     there = household.settings(visitor.caller)
     return page(
-        request, visitor, "settings/page.html", "", status=status, faults=faults, typed=typed or _typed_of(there),
-        conventions=CONVENTIONS, version=there.version, done=done,
-    )  # fmt: skip
+        request,
+        visitor,
+        "settings/page.html",
+        "",
+        status=status,
+        faults=faults,
+        typed=typed or _typed_of(there),
+        conventions=CONVENTIONS,
+        version=there.version,
+        done=done,
+    )
 
 
 @router.get("")

@@ -68,18 +68,35 @@ def _drawn(recipe: Recipe, servings: float) -> BoxDrawing:
 
 
 def _store_page(
-    request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200,
-    typed: dict[str, str] | None = None, gone: str = "", event: str = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Visitor,
+    faults: Faults = NO_FAULTS,
+    status: int = 200,
+    typed: dict[str, str] | None = None,
+    gone: str = "",
+    event: str = "",
+) -> Response:
     there, today = house.house(visitor.caller), request.app.state.clock()
     blank = dict.fromkeys(FIELDS, "") | {"kind": "", "since": today.isoformat(), "count": "1", "place": "fridge"}
     shown = {**blank, **(typed or {})}
     return page(
-        request, visitor, "store/page.html", "store", status=status, faults=faults, house=there, typed=shown,
-        places=PLACES, new_id=new_id(), gone=gone, event=event, day=today, ways_out=WAYS_OUT,
+        request,
+        visitor,
+        "store/page.html",
+        "store",
+        status=status,
+        faults=faults,
+        house=there,
+        typed=shown,
+        places=PLACES,
+        new_id=new_id(),
+        gone=gone,
+        event=event,
+        day=today,
+        ways_out=WAYS_OUT,
         recipes=[p.recipe for p in library.list_recipes(visitor.caller)],
         drawings={b.id: _drawn(b.recipe, b.servings) for b in there.boxes},
-    )  # fmt: skip
+    )
 
 
 @router.get("")

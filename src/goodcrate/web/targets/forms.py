@@ -55,8 +55,9 @@ class DayTypeFields:
     @property
     def is_blank(self) -> bool:
         """Whether nothing was typed: such a row is no kind of day."""
-        return not any((self.name.strip(), self.energy_kcal.strip(), self.protein_floor_g.strip(),
-                        self.energy_way != TYPED))  # fmt: skip
+        return not any(
+            (self.name.strip(), self.energy_kcal.strip(), self.protein_floor_g.strip(), self.energy_way != TYPED)
+        )
 
     @classmethod
     def of_day_type(cls, d: DayType) -> "DayTypeFields":
@@ -68,11 +69,22 @@ class DayTypeFields:
             return "" if value in (None, 0, 0.0) else plain(float(value)).replace("-", "−")
 
         return cls(
-            str(d.id), d.name, plain(d.energy_kcal), plain(d.protein_floor_g), plain(d.energy_band_pct),
-            set(d.weekdays), way.get("energy_way", TYPED), typed("change_pct"), typed("meals"), typed("snacks"),
-            way.get("protein_way", TYPED), typed("protein_value"), typed("fat_pct"), typed("carbohydrate_pct"),
-            {b.key: _band_text((b.low, b.high)) for b in d.bands if b.key not in _following(way)},
-        )  # fmt: skip
+            str(d.id),
+            d.name,
+            plain(d.energy_kcal),
+            plain(d.protein_floor_g),
+            plain(d.energy_band_pct),
+            set(d.weekdays),
+            energy_way=way.get("energy_way", TYPED),
+            change_pct=typed("change_pct"),
+            meals=typed("meals"),
+            snacks=typed("snacks"),
+            protein_way=way.get("protein_way", TYPED),
+            protein_value=typed("protein_value"),
+            fat_pct=typed("fat_pct"),
+            carbohydrate_pct=typed("carbohydrate_pct"),
+            bands={b.key: _band_text((b.low, b.high)) for b in d.bands if b.key not in _following(way)},
+        )
 
     @classmethod
     def of_post(cls, form: FormData, row: str) -> "DayTypeFields":
@@ -81,12 +93,17 @@ class DayTypeFields:
         weekdays = {int(v) for v in form.getlist(f"{p}-weekdays") if isinstance(v, str) and v in "0123456" and v}
         names = ("change_pct", "meals", "snacks", "protein_value", "fat_pct", "carbohydrate_pct")
         return cls(
-            row, text(form, f"{p}-name"), text(form, f"{p}-energy_kcal"), text(form, f"{p}-protein_floor_g"),
-            text(form, f"{p}-energy_band_pct"), weekdays,
-            energy_way=text(form, f"{p}-energy_way", TYPED), protein_way=text(form, f"{p}-protein_way", TYPED),
+            row,
+            text(form, f"{p}-name"),
+            text(form, f"{p}-energy_kcal"),
+            text(form, f"{p}-protein_floor_g"),
+            text(form, f"{p}-energy_band_pct"),
+            weekdays,
+            energy_way=text(form, f"{p}-energy_way", TYPED),
+            protein_way=text(form, f"{p}-protein_way", TYPED),
             bands={key: text(form, f"{p}-{key}")[:40] for key in BANDED if text(form, f"{p}-{key}").strip()},
             **{name: text(form, f"{p}-{name}")[:20] for name in names},
-        )  # fmt: skip
+        )
 
     def read(self, faults: list[InvalidInput]) -> DayTypeInput | None:
         """The row as input, with every fault at its field."""
@@ -119,9 +136,20 @@ class DayTypeFields:
         if len(faults) > bad:
             return None
         way = DayWay(
-            self.energy_way, 0.0, change, int(meals), int(snacks), self.protein_way, 0.0, value, fat, carbohydrate
+            self.energy_way,
+            0.0,
+            change,
+            int(meals),
+            int(snacks),
+            self.protein_way,
+            protein_g=0.0,
+            protein_value=value,
+            fat_pct=fat,
+            carbohydrate_pct=carbohydrate,
         )
-        return DayTypeInput(UUID(self.id), self.name, energy, protein, band, tuple(sorted(self.weekdays)), way, bands)
+        return DayTypeInput(
+            UUID(self.id), self.name, energy, protein, band, tuple(sorted(self.weekdays)), way=way, bands=bands
+        )
 
     def _band(self, key: str, typed: str, faults: list[InvalidInput]) -> NutrientBand | None:
         """“60–90”, “from 30”, “at least 30”, “up to 2,000”; one bare number is a floor, for sodium a ceiling."""
@@ -202,25 +230,40 @@ class EaterForm:
         """A new eater: one kind of day, and the usual four slots to change."""
         slots = [("breakfast", "07:00"), ("lunch", "12:30"), ("snack", "16:00"), ("dinner", "19:00")]
         return cls(
-            str(new_id()), 0,
+            str(new_id()),
+            0,
             day_types=[DayTypeFields(str(new_id()), "every day", weekdays=set(range(7))), DayTypeFields(str(new_id()))],
             slots=[SlotFields(str(new_id()), name, at) for name, at in slots] + [SlotFields(str(new_id()))],
-        )  # fmt: skip
+        )
 
     @classmethod
     def of_eater(cls, eater: Eater) -> "EaterForm":
         """A saved eater, with one blank row to add a kind of day and a slot."""
         slots = [
-            SlotFields(str(s.id), s.name, f"{s.at:%H:%M}", s.eaten_cold, s.travels, s.no_reheat,
-                    "" if s.within_min is None else str(s.within_min), _plain(s.share_pct))
+            SlotFields(
+                str(s.id),
+                s.name,
+                f"{s.at:%H:%M}",
+                s.eaten_cold,
+                s.travels,
+                s.no_reheat,
+                within_min="" if s.within_min is None else str(s.within_min),
+                share_pct=_plain(s.share_pct),
+            )
             for s in eater.slots
-        ]  # fmt: skip
+        ]
         form = cls(
-            str(eater.id), eater.version, eater.name, eater.about, eater.dislikes, eater.no_pork,
-            set(eater.excluded_allergens), any(d.clinician_confirmed for d in eater.day_types),
-            [*map(DayTypeFields.of_day_type, eater.day_types), DayTypeFields(str(new_id()))],
-            [*slots, SlotFields(str(new_id()))],
-        )  # fmt: skip
+            str(eater.id),
+            eater.version,
+            eater.name,
+            eater.about,
+            eater.dislikes,
+            eater.no_pork,
+            allergens=set(eater.excluded_allergens),
+            clinician_confirmed=any(d.clinician_confirmed for d in eater.day_types),
+            day_types=[*map(DayTypeFields.of_day_type, eater.day_types), DayTypeFields(str(new_id()))],
+            slots=[*slots, SlotFields(str(new_id()))],
+        )
         for name in NUMBERS:
             setattr(form, name, _plain(getattr(eater, name)))
         form.sex, form.activity, form.diet = eater.sex, eater.activity, eater.diet
@@ -233,18 +276,30 @@ class EaterForm:
         """The form as it was sent."""
         slots = [
             SlotFields(
-                row, text(form, f"slot-{row}-name"), text(form, f"slot-{row}-at"), f"slot-{row}-eaten_cold" in form,
-                f"slot-{row}-travels" in form, f"slot-{row}-no_reheat" in form,
-                text(form, f"slot-{row}-within_min")[:8], text(form, f"slot-{row}-share_pct")[:8],
+                row,
+                text(form, f"slot-{row}-name"),
+                text(form, f"slot-{row}-at"),
+                f"slot-{row}-eaten_cold" in form,
+                f"slot-{row}-travels" in form,
+                f"slot-{row}-no_reheat" in form,
+                within_min=text(form, f"slot-{row}-within_min")[:8],
+                share_pct=text(form, f"slot-{row}-share_pct")[:8],
             )
             for row in _rows(form, "slot")
-        ]  # fmt: skip
+        ]
         version = text(form, "version", "0")
         typed = cls(
-            eater_id, whole_of(version) or 0, text(form, "name"), text(form, "about"),
-            text(form, "dislikes"), "no_pork" in form, {str(a) for a in form.getlist("allergens")} & ALLERGENS.keys(),
-            "clinician_confirmed" in form, [DayTypeFields.of_post(form, row) for row in _rows(form, "day")], slots,
-        )  # fmt: skip
+            eater_id,
+            whole_of(version) or 0,
+            text(form, "name"),
+            text(form, "about"),
+            text(form, "dislikes"),
+            "no_pork" in form,
+            allergens={str(a) for a in form.getlist("allergens")} & ALLERGENS.keys(),
+            clinician_confirmed="clinician_confirmed" in form,
+            day_types=[DayTypeFields.of_post(form, row) for row in _rows(form, "day")],
+            slots=slots,
+        )
         for name in (*NUMBERS, "sex", "activity", "diet"):
             setattr(typed, name, text(form, name, getattr(typed, name))[:20])
         typed.conditions = {str(c) for c in form.getlist("conditions")} & CONDITIONS.keys()
@@ -282,21 +337,41 @@ class EaterForm:
                 for name, value, unit in (("within_min", s.within_min, "min"), ("share_pct", s.share_pct, "%"))
             )
             slots.append(
-                SlotInput(UUID(s.id), s.name, at.replace(tzinfo=None), s.eaten_cold, s.travels, s.no_reheat,
-                          None if within is None else int(within), share)
-            )  # fmt: skip
+                SlotInput(
+                    UUID(s.id),
+                    s.name,
+                    at.replace(tzinfo=None),
+                    s.eaten_cold,
+                    s.travels,
+                    s.no_reheat,
+                    within_min=None if within is None else int(within),
+                    share_pct=share,
+                )
+            )
         numbers = {name: typed_number(getattr(self, name), name, unit, faults) for name, unit in NUMBERS.items()}
         if faults:
             raise InvalidInputs(faults)
-        body = BodyInput(
-            self.sex, numbers["age_years"], numbers["height_cm"], numbers["weight_kg"], self.activity
-        )  # fmt: skip
+        body = BodyInput(self.sex, numbers["age_years"], numbers["height_cm"], numbers["weight_kg"], self.activity)
         return EaterInput(
-            UUID(self.id), self.name, tuple(day_types), tuple(slots), self.about[:160], tuple(self.allergens),
-            self.no_pork, self.dislikes[:240], self.clinician_confirmed, self.version, body,
-            tuple(c for c in CONDITIONS if c in self.conditions) if self.was_asked else None, self.medical_notes,
-            self.diet, numbers["meal_block_kcal"], numbers["snack_block_kcal"], self.extras, prefixes,
-        )  # fmt: skip
+            UUID(self.id),
+            self.name,
+            tuple(day_types),
+            tuple(slots),
+            self.about[:160],
+            tuple(self.allergens),
+            no_pork=self.no_pork,
+            dislikes=self.dislikes[:240],
+            clinician_confirmed=self.clinician_confirmed,
+            version=self.version,
+            body=body,
+            conditions=tuple(c for c in CONDITIONS if c in self.conditions) if self.was_asked else None,
+            medical_notes=self.medical_notes,
+            diet=self.diet,
+            meal_block_kcal=numbers["meal_block_kcal"],
+            snack_block_kcal=numbers["snack_block_kcal"],
+            extras=self.extras,
+            field_prefixes=prefixes,
+        )
 
     def field_names(self) -> set[str]:
         """Every field a message can stand at."""

@@ -30,11 +30,22 @@ def eater_list(request: Request, visitor: Signed) -> Response:
     eaters, aside = household_eaters.list_eaters(visitor.caller), household_eaters.list_put_aside(visitor.caller)
     tapes = {e.id: target_tape(EaterForm.of_eater(e)) for e in eaters}
     return page(
-        request, visitor, "targets/page.html", "targets", tapes=tapes, aside=aside,
-        eaters=eaters, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
-        conditions=CONDITIONS, diets=household_eaters.DIETS_OF_EATERS, most_trace_kcal=MOST_TRACE_KCAL,
+        request,
+        visitor,
+        "targets/page.html",
+        "targets",
+        tapes=tapes,
+        aside=aside,
+        eaters=eaters,
+        allergens=ALLERGENS,
+        weekdays=WEEKDAYS,
+        ways=ENERGY_WAYS,
+        protein_ways=PROTEIN_WAYS,
+        conditions=CONDITIONS,
+        diets=household_eaters.DIETS_OF_EATERS,
+        most_trace_kcal=MOST_TRACE_KCAL,
         leaves_traces_out=kitchen.who_and_what(visitor.caller).leaves_traces_out,
-    )  # fmt: skip
+    )
 
 
 @router.post("/counting")
@@ -48,11 +59,24 @@ def _form_page(
     request: Request, visitor: Visitor, form: EaterForm, faults: Faults = NO_FAULTS, status: int = 200
 ) -> Response:
     return page(
-        request, visitor, "targets/form.html", "targets", status=status,
-        form=form, faults=faults, allergens=ALLERGENS, weekdays=WEEKDAYS, ways=ENERGY_WAYS, protein_ways=PROTEIN_WAYS,
-        conditions=CONDITIONS, diets=household_eaters.DIETS_OF_EATERS, banded=BANDED, sexes=SEXES,
-        activities=ACTIVITIES, tape=target_tape(form),
-    )  # fmt: skip
+        request,
+        visitor,
+        "targets/form.html",
+        "targets",
+        status=status,
+        form=form,
+        faults=faults,
+        allergens=ALLERGENS,
+        weekdays=WEEKDAYS,
+        ways=ENERGY_WAYS,
+        protein_ways=PROTEIN_WAYS,
+        conditions=CONDITIONS,
+        diets=household_eaters.DIETS_OF_EATERS,
+        banded=BANDED,
+        sexes=SEXES,
+        activities=ACTIVITIES,
+        tape=target_tape(form),
+    )
 
 
 @router.post("/{eater_id}/compute")

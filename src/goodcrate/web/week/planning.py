@@ -29,31 +29,60 @@ ONE_MORE_AT = time(18, 30)
 
 
 def _plan_page(
-    request: Request, visitor: Visitor, first_day: date, faults: Faults = NO_FAULTS, status: int = 200,
+    request: Request,
+    visitor: Visitor,
+    first_day: date,
+    faults: Faults = NO_FAULTS,
+    status: int = 200,
     typed: dict[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     picture = weeks.week_picture(visitor.caller, first_day)
     if picture is None:
         raise NotFound("week")
     job = planning.newest_planning(visitor.caller, first_day)
     capacity = picture.capacity
     boxes = meal_boxes(picture.vessels)
-    wishes = job.wishes if job else Wishes(
-        keep=capacity.keep_rule, freezer_boxes=capacity.freezer_boxes or 0, fridge_boxes=capacity.fridge_boxes,
-        box_count=boxes or None,
-    )  # fmt: skip
+    wishes = (
+        job.wishes
+        if job
+        else Wishes(
+            keep=capacity.keep_rule,
+            freezer_boxes=capacity.freezer_boxes or 0,
+            fridge_boxes=capacity.fridge_boxes,
+            box_count=boxes or None,
+        )
+    )
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
     gaps, loose = slots - len(picture.meals), len(openable(picture))
     shown = {**typed_of(wishes), **({} if gaps or not loose else {"scope": UNPINNED}), **(typed or {})}
     return page(
-        request, visitor, "week/plan.html", "week", status=status, faults=faults, first_day=first_day, job=job,
-        typed=shown, gaps=gaps, loose=loose, last_day=picture.dates[-1], new_id=new_id(), GAPS=GAPS, UNPINNED=UNPINNED,
-        week_number=first_day.isocalendar().week, eaters=names_of(visitor), days=picture.dates, capacity=capacity,
-        keeps=((CAUTIOUS, "cautious advice"), (USUAL, "usual advice")), ways=ways_out(job, first_day),
-        tried_all=all_tried(job), pinned=sum(p.is_pinned for p in picture.meals),
+        request,
+        visitor,
+        "week/plan.html",
+        "week",
+        status=status,
+        faults=faults,
+        first_day=first_day,
+        job=job,
+        typed=shown,
+        gaps=gaps,
+        loose=loose,
+        last_day=picture.dates[-1],
+        new_id=new_id(),
+        GAPS=GAPS,
+        UNPINNED=UNPINNED,
+        week_number=first_day.isocalendar().week,
+        eaters=names_of(visitor),
+        days=picture.dates,
+        capacity=capacity,
+        keeps=((CAUTIOUS, "cautious advice"), (USUAL, "usual advice")),
+        ways=ways_out(job, first_day),
+        tried_all=all_tried(job),
+        pinned=sum(p.is_pinned for p in picture.meals),
         taken=sum(job is not None and p.from_job == job.id for p in picture.meals),
-        in_house=house.house(visitor.caller).free_boxes, boxes=boxes,
-    )  # fmt: skip
+        in_house=house.house(visitor.caller).free_boxes,
+        boxes=boxes,
+    )
 
 
 def names_of(visitor: Visitor) -> dict[str, str]:
@@ -74,9 +103,17 @@ def show_progress(request: Request, visitor: Signed, first_day: Day) -> Response
     job = planning.newest_planning(visitor.caller, first_day)
     dates = [first_day + timedelta(days=n) for n in range(14)]
     return fragment(
-        "week/_found.html", job=job, first_day=first_day, csrf=visitor.signed.csrf_token, eaters=names_of(visitor),
-        days=dates, ways=ways_out(job, first_day), tried_all=all_tried(job), new_id=new_id(), taken=0,
-    )  # fmt: skip
+        "week/_found.html",
+        job=job,
+        first_day=first_day,
+        csrf=visitor.signed.csrf_token,
+        eaters=names_of(visitor),
+        days=dates,
+        ways=ways_out(job, first_day),
+        tried_all=all_tried(job),
+        new_id=new_id(),
+        taken=0,
+    )
 
 
 @router.post("/{first_day}/plan")

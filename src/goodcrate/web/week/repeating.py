@@ -41,9 +41,14 @@ def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: Day)
         said = " ".join(done.left_out[:4])
         words = f"{many(len(done.placed), 'meal')} copied. Left out: {said}"
         return week_page(
-            request, visitor, first_day, faults=Faults({}, words), typed=typed, repeats="1",
+            request,
+            visitor,
+            first_day,
+            faults=Faults({}, words),
+            typed=typed,
+            repeats="1",
             came=".".join(map(str, done.placed)),
-        )  # fmt: skip
+        )
     return go(f"/week/{first_day}?came={'.'.join(map(str, done.placed))}&repeats=1")
 
 

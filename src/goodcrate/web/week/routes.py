@@ -55,19 +55,46 @@ def this_week(request: Request, visitor: Signed) -> Response:
 
 @router.get("/{first_day}")
 def show_week(
-    request: Request, visitor: Signed, first_day: Day, box: str = "", gap: str = "", day: str = "",
-    removed: str = "", moved: str = "", gone: str = "", came: str = "", taken: str = "",
+    request: Request,
+    visitor: Signed,
+    first_day: Day,
+    box: str = "",
+    gap: str = "",
+    day: str = "",
+    removed: str = "",
+    moved: str = "",
+    gone: str = "",
+    came: str = "",
+    taken: str = "",
     repeats: str = "",
-) -> Response:  # fmt: skip
+) -> Response:
     """The week, with the working of what is selected on the tape."""
-    return week_page(request, visitor, first_day, box=box, gap=gap, day=day, removed=removed, moved=moved,
-                     gone=gone, came=came, taken=taken, repeats=repeats)  # fmt: skip
+    return week_page(
+        request,
+        visitor,
+        first_day,
+        box=box,
+        gap=gap,
+        day=day,
+        removed=removed,
+        moved=moved,
+        gone=gone,
+        came=came,
+        taken=taken,
+        repeats=repeats,
+    )
 
 
 def week_page(
-    request: Request, visitor: Visitor, first_day: date, *, faults: Faults = NO_FAULTS, status: int = 200,
-    typed: Mapping[str, Any] | None = None, **selected: str,
-) -> Response:  # fmt: skip
+    request: Request,
+    visitor: Visitor,
+    first_day: date,
+    *,
+    faults: Faults = NO_FAULTS,
+    status: int = 200,
+    typed: Mapping[str, Any] | None = None,
+    **selected: str,
+) -> Response:
     """The whole page of a week; also what a refused form answers with."""
     picture = weeks.week_picture(visitor.caller, first_day)
     today = request.app.state.clock()
@@ -76,20 +103,42 @@ def week_page(
     if picture is None:
         eaters = household_eaters.list_eaters(visitor.caller)
         saved = library.list_recipes(visitor.caller)
-        return page(request, visitor, "week/unopened.html", "week", status=status, faults=faults,
-                    has_eaters=bool(eaters), has_recipes=bool(saved), typed=typed or {}, **around)  # fmt: skip
+        return page(
+            request,
+            visitor,
+            "week/unopened.html",
+            "week",
+            status=status,
+            faults=faults,
+            has_eaters=bool(eaters),
+            has_recipes=bool(saved),
+            typed=typed or {},
+            **around,
+        )
     around["last_day"] = picture.dates[-1]
     around["next"] = picture.dates[-1] + timedelta(days=1)
     view = picture.once(("view", today), lambda: week_view(picture, today))
     shown = _selected(visitor, picture, view, selected)
     return page(
-        request, visitor, "week/page.html", "week", status=status, faults=faults, picture=picture, view=view,
-        typed=typed or {}, new_id=new_id(), removed=selected.get("removed", ""), is_over=picture.dates[-1] < today,
-        came_from=selected.get("moved", ""), taken=selected.get("taken", ""),
+        request,
+        visitor,
+        "week/page.html",
+        "week",
+        status=status,
+        faults=faults,
+        picture=picture,
+        view=view,
+        typed=typed or {},
+        new_id=new_id(),
+        removed=selected.get("removed", ""),
+        is_over=picture.dates[-1] < today,
+        came_from=selected.get("moved", ""),
+        taken=selected.get("taken", ""),
         sessions=picture.once("sessions", lambda: sessions_of(picture)),
         **{name: [word for word in selected.get(name, "").split(".") if word] for name in ("gone", "came")},
-        **around, **shown,
-    )  # fmt: skip
+        **around,
+        **shown,
+    )
 
 
 def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> dict[str, Any]:

@@ -134,8 +134,8 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
         len(picture.outcome.batches),
         sum(e.keeps_all for e in judged),
         len(judged),
-        sum(p.servings_before is not None for p in picture.meals),
-        _means(rows),
+        moved=sum(p.servings_before is not None for p in picture.meals),
+        means=_means(rows),
     )
 
 
@@ -165,7 +165,7 @@ def _eater_day(
         placement = by_place.get((eater.id, slot.id, day))
         key = cell_key(eater.id, slot.id, day)
         if placement is None:
-            cells.append(Cell(slot, key, None, "", 0, 0, None, ""))
+            cells.append(Cell(slot, key, None, "", 0, 0, drawing=None, stage=""))
             continue
         box = picture.outcome.boxes[str(placement.id)]
         tallies.append(box.tally)
@@ -180,7 +180,9 @@ def _eater_day(
         bands = tuple(_band_line(b, banded_amount(total, b.key, picture.polyol_share)) for b in target.bands)
         energy = energy_beam(total.amount("energy_kcal").value, target)
         protein = protein_beam(total.amount("protein_g").value, target)
-    return EaterDay(eater, day_type.name if day_type else "", tuple(cells), total, target, energy, protein, bands)
+    return EaterDay(
+        eater, day_type.name if day_type else "", tuple(cells), total, target, energy, protein=protein, bands=bands
+    )
 
 
 def _band_line(band: NutrientBand, amount: float) -> BandLine:
@@ -200,7 +202,18 @@ def _box_cell(slot: Slot, key: str, placement: Meal, box: PlacedBox, name: str, 
     was = None
     if placement.servings_before is not None and placement.servings > 0:
         was = energy * placement.servings_before / placement.servings
-    return Cell(slot, key, placement, name, energy, protein, draw_box(box.parts), box.stage, was, stay)
+    return Cell(
+        slot,
+        key,
+        placement,
+        name,
+        energy,
+        protein,
+        drawing=draw_box(box.parts),
+        stage=box.stage,
+        was_kcal=was,
+        stay=stay,
+    )
 
 
 def eater_day_at(view: WeekView, eater_id: UUID, day: date) -> EaterDay | None:

@@ -54,11 +54,18 @@ def _days(problem: WeekFitProblem, portions: Sequence[FittedPortion]) -> tuple[F
         missed = {b.key: by for b in _all_bands(d) if (by := _outside(b, sums[b.key])) > NEGLIGIBLE}
         days.append(
             FittedDay(
-                d.eater_key, d.day, was["kcal"], sums["kcal"], was["protein"], sums["protein"],
-                missed.pop("kcal", 0.0), missed.pop("protein", 0.0), tuple(missed.items()),
-                all(_outside(b, was[b.key]) < 0.5 for b in _all_bands(d)),
+                d.eater_key,
+                d.day,
+                was["kcal"],
+                sums["kcal"],
+                was["protein"],
+                sums["protein"],
+                miss_kcal=missed.pop("kcal", 0.0),
+                miss_protein_g=missed.pop("protein", 0.0),
+                missed=tuple(missed.items()),
+                was_met=all(_outside(b, was[b.key]) < 0.5 for b in _all_bands(d)),
             )
-        )  # fmt: skip
+        )
     return tuple(days)
 
 

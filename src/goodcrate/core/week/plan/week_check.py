@@ -5,14 +5,7 @@ from dataclasses import dataclass
 from math import ceil
 
 from goodcrate.core.ground.amounts import shown
-from goodcrate.core.week.week_problem import (
-    WHOLE_SHARE,
-    PlanDay,
-    PlanDish,
-    PlanSlot,
-    WeekPlan,
-    WeekPlanProblem,
-)
+from goodcrate.core.week.week_problem import WHOLE_SHARE, PlanDay, PlanDish, PlanSlot, WeekPlan, WeekPlanProblem
 
 THAWS_DAYS = 1
 """A frozen box is taken into the fridge on the evening so many days before it is eaten."""
@@ -197,7 +190,11 @@ def _variety_faults(problem: WeekPlanProblem, plan: WeekPlan, dishes: Mapping[st
         family = dishes[m.dish_key].counts_as
         used.setdefault((m.eater_key, m.slot_key), set()).add(family)
         eaten[m.eater_key, family] = eaten.get((m.eater_key, family), 0) + 1
-    wrong = [f"{len(u)} different dishes in {slot} of {eater}" for (eater, slot), u in used.items()
-             if len(u) > problem.rules.different]  # fmt: skip
-    return wrong + [f"{eater} gets {family} {n} times" for (eater, family), n in eaten.items()
-                    if n > problem.rules.repeats]  # fmt: skip
+    wrong = [
+        f"{len(u)} different dishes in {slot} of {eater}"
+        for (eater, slot), u in used.items()
+        if len(u) > problem.rules.different
+    ]
+    return wrong + [
+        f"{eater} gets {family} {n} times" for (eater, family), n in eaten.items() if n > problem.rules.repeats
+    ]

@@ -18,14 +18,8 @@ _RULES: Mapping[str, tuple[str, str]] = {
         "Room for {} boxes in the freezer makes it work.",
     ),
     "vessels": ("A batch would be larger than its pots hold at once.", "Filling pots more than once makes it work."),
-    "different": (
-        "So few different dishes per meal leave no choice.",
-        "{} different dishes per meal make it work.",
-    ),
-    "repeats": (
-        "Each dish so few times leaves no choice.",
-        "The same dish up to {} times per eater makes it work.",
-    ),
+    "different": ("So few different dishes per meal leave no choice.", "{} different dishes per meal make it work."),
+    "repeats": ("Each dish so few times leaves no choice.", "The same dish up to {} times per eater makes it work."),
     "keeping": ("A meal would be eaten after its days in the fridge.", "The usual keeping advice makes it work."),
     "bands": ("Another band of a day cannot be reached with these dishes.", "Leaving it out this once makes it work."),
     "protein": (
@@ -282,9 +276,7 @@ def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
 
 def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:
     """The problem with one more session on a day, which serves all later days."""
-    later = frozenset(
-        (slot.eater_key, slot.day, slot.slot_key) for slot in problem.slots if slot.day > day
-    )  # fmt: skip
+    later = frozenset((slot.eater_key, slot.day, slot.slot_key) for slot in problem.slots if slot.day > day)
     sessions = sorted([*problem.sessions, PlanSession(f"one more on {day}", day, later)], key=lambda s: s.day)
     return replace(problem, sessions=tuple(sessions))
 

@@ -53,7 +53,5 @@ def conditions(
     if len(prices) > MOST_PRICES:
         prices = [prices[round(n * (len(prices) - 1) / (MOST_PRICES - 1))] for n in range(MOST_PRICES)]
     for price in prices:
-        worth = {
-            key: max((mg_per_kcal(d) - price) * kcal for kcal in span) for key, (d, span) in spans.items()
-        }  # fmt: skip
+        worth = {key: max((mg_per_kcal(d) - price) * kcal for kcal in span) for key, (d, span) in spans.items()}
         yield Condition(worth, floor_mg - price * high_kcal)

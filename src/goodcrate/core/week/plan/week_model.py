@@ -54,10 +54,16 @@ class WeekModel:
     """The week as a CP-SAT model, with or without portion sizes."""
 
     def __init__(
-        self, problem: WeekPlanProblem, *, sized: bool, only: frozenset[tuple[int, str]] | None = None,
-        kitchen: frozenset[str] | None = None, relax: frozenset[str] = frozenset(), measured: str = "",
+        self,
+        problem: WeekPlanProblem,
+        *,
+        sized: bool,
+        only: frozenset[tuple[int, str]] | None = None,
+        kitchen: frozenset[str] | None = None,
+        relax: frozenset[str] = frozenset(),
+        measured: str = "",
         soft: Iterable[str] = (),
-    ) -> None:  # fmt: skip
+    ) -> None:
         from ortools.sat.python import cp_model
 
         self.problem, self.sized, self.relax = problem, sized, relax
@@ -452,9 +458,16 @@ class WeekModel:
             self.m.add_hint(self.slack, MOST_SLACK)
 
     def solve(
-        self, seconds: float, on_better: Progress | None = None, bound: tuple[int, float] = (0, 0.0), *,
-        polish: bool = False, prove: str = "", proven: bool = False, plain: bool = False,
-    ) -> tuple[str, float]:  # fmt: skip
+        self,
+        seconds: float,
+        on_better: Progress | None = None,
+        bound: tuple[int, float] = (0, 0.0),
+        *,
+        polish: bool = False,
+        prove: str = "",
+        proven: bool = False,
+        plain: bool = False,
+    ) -> tuple[str, float]:
         """`found`, `infeasible` or `unknown`, with the deterministic time spent; weeks on the way count as `proven`.
 
         Raises:
@@ -515,17 +528,40 @@ class WeekModel:
             grams = slot.fixed[1] if slot.fixed else self._grams(value, kinds, slot, dish)
             freezing = self.frozen.get((n, key, s))
             frozen = slot.fixed is None and freezing is not None and bool(value(freezing))
-            meals.append(PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, session.key, frozen,
-                                     slot.fixed is not None))  # fmt: skip
+            meals.append(
+                PlannedMeal(
+                    slot.eater_key,
+                    slot.day,
+                    slot.slot_key,
+                    key,
+                    grams,
+                    session.key,
+                    is_frozen=frozen,
+                    is_fixed=slot.fixed is not None,
+                )
+            )
         for n, slot in enumerate(self.problem.slots):
             if slot.fixed is not None and n not in self.stands and not ("pins" in self.relax and slot.dishes):
                 key, grams = slot.fixed  # it stands, and no session here cooks it
-                meals.append(PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, "", False, True))
+                meals.append(
+                    PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, "", is_frozen=False, is_fixed=True)
+                )
         meals.sort(key=lambda m: (m.eater_key, m.day, m.slot_key))
         batches, minutes, again = work_of(meals, self.dish)
         bound_batches, bound_min = min((bound_batches, bound_min), (batches, minutes))
         left_g = left_over_g(meals, self.dish)
-        return WeekPlan(tuple(meals), batches, minutes, bound_batches, bound_min, proven, spent, left_g, None, again)
+        return WeekPlan(
+            tuple(meals),
+            batches,
+            minutes,
+            bound_batches,
+            bound_min,
+            proven,
+            deterministic_time=spent,
+            left_over_g=left_g,
+            polish_gap_pct=None,
+            fillings_again=again,
+        )
 
     def _grams(
         self, value: Callable[[Any], int], kinds: Mapping[tuple[str, int], str], slot: PlanSlot, dish: PlanDish

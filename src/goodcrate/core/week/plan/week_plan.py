@@ -33,9 +33,13 @@ from goodcrate.core.week.week_problem import (
 
 
 def plan_week(
-    problem: WeekPlanProblem, on_better: Progress | None = None, base: WeekPlan | None = None, *, explain: bool = True,
+    problem: WeekPlanProblem,
+    on_better: Progress | None = None,
+    base: WeekPlan | None = None,
+    *,
+    explain: bool = True,
     say: Said | None = None,
-) -> PlanResult:  # fmt: skip
+) -> PlanResult:
     """Fill the empty slots; answers conflicts when no week keeps the rules, unless nobody wants it explained.
 
     `say` is told of conflicts as soon as they are known.
@@ -308,9 +312,8 @@ def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
     seen: set[object] = set()
     served = {key for s in problem.sessions for key in s.serves}
     unreached = [
-        slot for slot in problem.slots
-        if slot.fixed is None and (slot.eater_key, slot.day, slot.slot_key) not in served
-    ]  # fmt: skip
+        slot for slot in problem.slots if slot.fixed is None and (slot.eater_key, slot.day, slot.slot_key) not in served
+    ]
     for slot in problem.slots:
         here = (slot.eater_key, slot.slot_key)
         if slot.fixed is None and not slot.dishes and here not in seen:
