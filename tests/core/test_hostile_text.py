@@ -10,7 +10,8 @@ import pytest
 from starlette.datastructures import FormData
 
 from goodcrate.core.foods.barcodes import looks_like_barcode, read_barcode
-from goodcrate.core.foods.label import FIELDS, read_label
+from goodcrate.core.foods.label import read_label
+from goodcrate.core.foods.label_figures import FIELDS
 from goodcrate.core.foods.measures import read_amount, split_amount, without_asked_nutrient
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -19,7 +20,8 @@ from goodcrate.core.ground.typed import day_of, id_of, read_day, read_whole, who
 from goodcrate.core.recipes.pasted_lines import read_pasted
 from goodcrate.core.recipes.recipe import IN_WATER
 from goodcrate.core.recipes.steps import guess_step
-from goodcrate.formats.food_csv import decode_file, read_foods
+from goodcrate.formats.csv_table import decode_file
+from goodcrate.formats.food_csv import read_foods
 from goodcrate.formats.recipe_csv import read_lines
 from goodcrate.formats.recipe_jsonld import find_recipes, minutes_of, plain_text
 from goodcrate.web.recipes.forms import ComponentForm, StepForm

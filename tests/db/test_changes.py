@@ -13,7 +13,7 @@ from goodcrate.services import kitchen
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.jobs import ledger, process
-from goodcrate.services.recipes import library
+from goodcrate.services.recipes import saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, planning, weeks
 from goodcrate.services.week.plan_problem import Wishes
@@ -51,7 +51,7 @@ def test_every_change_is_seen_wherever_it_was_made(household: Caller, other: Cal
     changes: tuple[Callable[[], object], ...] = (
         lambda: kitchen.save_capacity(household, kitchen.Capacity(9, 9)),
         lambda: kitchen.save_vessels(household, [kitchen.VesselInput(uuid4(), "pot", "pot", 4000)]),
-        lambda: library.archive(household, made.recipe_id, archived=True),
+        lambda: saving.archive(household, made.recipe_id, archived=True),
         lambda: household_eaters.put_aside(household, made.eater_id, aside=True),
         lambda: weeks.open_week(household, MONDAY.replace(year=2027)),
         lambda: placing.take_away(household, placed),

@@ -12,7 +12,8 @@ import pytest
 
 from goodcrate.core.foods.barcodes import is_in_store, read_barcode
 from goodcrate.core.foods.food import ALLERGENS, GROUPS, STATES
-from goodcrate.core.foods.label import FIELDS, read_label
+from goodcrate.core.foods.label import read_label
+from goodcrate.core.foods.label_figures import FIELDS
 from goodcrate.devices.catalogue import CatalogueUnavailable, HttpCatalogue, NoCatalogue
 from goodcrate.devices.catalogue_service import MODES, CatalogueService, goods
 

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.formats.food_csv import COLUMNS, LARGEST_FILE_BYTES, decode_file, read_foods, write_foods
+from goodcrate.formats.csv_table import LARGEST_FILE_BYTES, decode_file
+from goodcrate.formats.food_csv import COLUMNS, read_foods, write_foods
 from goodcrate.formats.reference import reference_foods
 from goodcrate.settings import CHECKOUT
 

@@ -7,7 +7,7 @@ from uuid import UUID, uuid4
 from goodcrate.db.jobs import JobRow
 from goodcrate.services import household
 from goodcrate.services.calling import Caller, utc_now
-from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.recipes import recipe_input, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
 
@@ -49,7 +49,7 @@ def eater_input(name: str = "Maren", energy_kcal: float = 2450, **facts: object)
 def furnish(caller: Caller, servings: float = 1.0, days: int = 3) -> Kitchen:
     """Make the kitchen and place the recipe on the week's first days."""
     recipe, eater = turkey_pot(), eater_input()
-    library.save_recipe(caller, recipe)
+    saving.save_recipe(caller, recipe)
     household_eaters.save_eater(caller, eater)
     weeks.open_week(caller, MONDAY)
     kitchen = Kitchen(

@@ -15,7 +15,7 @@ from goodcrate.db.recipes import ComponentRow, LineRow
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
 from goodcrate.services.portion import filling
-from goodcrate.services.recipes import library, recipe_files
+from goodcrate.services.recipes import library, recipe_files, saving
 from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
@@ -129,7 +129,7 @@ def weighed(cook: Cook, kitchen: Kitchen) -> str:
 
 def changed(kitchen: Kitchen) -> UUID:
     saved = library.get_input(kitchen.caller, kitchen.recipe_id)
-    library.save_recipe(kitchen.caller, replace(saved, name=f"Pot {uuid4().hex[:4]}"))
+    saving.save_recipe(kitchen.caller, replace(saved, name=f"Pot {uuid4().hex[:4]}"))
     return kitchen.recipe_id
 
 
@@ -240,7 +240,7 @@ def emptied(kitchen: Kitchen) -> str:
 
 def broken_recipe(kitchen: Kitchen) -> str:
     """A copy of the recipe with a value no kitchen has; its address."""
-    copy_id = library.duplicate(kitchen.caller, kitchen.recipe_id, uuid4())
+    copy_id = saving.duplicate(kitchen.caller, kitchen.recipe_id, uuid4())
     lines = select(LineRow.id).join(ComponentRow, ComponentRow.id == LineRow.component_id)
     with kitchen.caller.transaction() as session:
         line_ids = session.scalars(lines.where(ComponentRow.recipe_id == copy_id)).all()

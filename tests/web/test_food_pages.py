@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from goodcrate.devices.catalogue import CatalogueItem, CatalogueUnavailable
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods import labels, own_foods
-from goodcrate.services.recipes import library
+from goodcrate.services.recipes import saving
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import turkey_pot
 
@@ -234,7 +234,7 @@ def test_an_upload_needs_its_token_and_a_file(cook: Cook) -> None:
 
 def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     cook.post(
         "/foods/label",
         label(
@@ -262,7 +262,7 @@ def test_a_recipe_page_says_that_a_food_changed_and_takes_the_answer(cook: Cook,
 
 def test_the_doubt_on_a_tape_has_its_one_click(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     oil = typed.components[0].lines[2].id
     assert f'data-fix-field="line-{oil}-amount"' in cook.get(f"/recipes/{typed.id}")
     key = labels.save_food(

@@ -13,7 +13,7 @@ from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods import own_foods
 from goodcrate.services.foods.own_foods import Measuring
-from goodcrate.services.recipes import library
+from goodcrate.services.recipes import library, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
 from goodcrate.web.targets.forms import DayTypeFields, EaterForm
@@ -139,7 +139,7 @@ def test_the_recipe_page_reads_back_what_it_shows(household: Caller) -> None:
     spoon = replace(typed.components[0].lines[2], amount_g=27.5, measure="volume", typed="2 tbsp", error_g=2.745)
     parts = (replace(typed.components[0], lines=(*typed.components[0].lines[:2], spoon)),)
     typed = replace(typed, components=parts)
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     shown = RecipeForm.of_page(library.get_recipe(household, typed.id))
     assert shown.components[0].lines[2].amount == "2 tbsp"
     again = RecipeForm.of_post(recipe_fields(shown), shown.id).read(own_foods.measuring(household, shown.food_keys))

@@ -10,7 +10,7 @@ import pytest
 
 from goodcrate.services import kitchen as kitchen_service
 from goodcrate.services.calling import Caller
-from goodcrate.services.recipes import library
+from goodcrate.services.recipes import library, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import weeks
 from goodcrate.web.pages import WEB, static_url, templates
@@ -93,7 +93,7 @@ def test_a_bad_recipe_keeps_what_was_typed(cook: Cook) -> None:
 
 def test_two_people_saving_the_same_recipe(cook: Cook, household: Caller) -> None:
     typed = turkey_pot()
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     component, line = typed.components[0], typed.components[0].lines[0]
     fields = {
         "version": "1", "name": "First", "servings": "6", "component": str(component.id), "line": str(line.id),
@@ -357,7 +357,7 @@ def test_one_more_session_is_added_when_planning_begins_and_not_when_it_is_refus
     assert [f"{s.starts_at:%d %H:%M}" for s in picture.sessions] == ["22 14:00"]
     furnish(household)
     recipe = library.list_recipes(household)[0]
-    library.save_recipe(household, replace(library.get_input(household, UUID(recipe.recipe.key)), tags=("cold",)))
+    saving.save_recipe(household, replace(library.get_input(household, UUID(recipe.recipe.key)), tags=("cold",)))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("goodcrate.services.jobs.process.launch", lambda *_: None)
         cook.post(f"/week/{MONDAY}/plan", wishes | {"session_day": "-1"})

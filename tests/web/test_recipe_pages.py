@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 from goodcrate.services import kitchen
 from goodcrate.services.calling import Caller
 from goodcrate.services.kitchen import VesselInput
-from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.targets import household_eaters
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import eater_input, turkey_pot
@@ -80,7 +80,7 @@ def bench(household: Caller, cook: Cook) -> tuple[UUID, Fields]:
     household_eaters.save_eater(household, eater)
     kitchen.save_vessels(household, [VesselInput(uuid4(), "large pot", "pot", 4500)])
     typed = full_recipe(eater.id)
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     return typed.id, shown_fields(cook.get(f"/recipes/{typed.id}"))
 
 
@@ -287,8 +287,8 @@ def test_an_import_takes_what_it_promises_and_says_what_is_too_much(client: Test
 
 def test_the_library_filters_and_names_twins(household: Caller, cook: Cook) -> None:
     for name, grams in (("Big pot", 2000.0), ("Small pot", 500.0)):
-        library.save_recipe(household, turkey_pot(name, grams))
-    library.save_recipe(household, full_recipe_tagged())
+        saving.save_recipe(household, turkey_pot(name, grams))
+    saving.save_recipe(household, full_recipe_tagged())
     read = text_of(cook.get("/recipes"))
     assert "3 of 3" in read
     assert "like another" in read

@@ -6,6 +6,7 @@ change up to it and none after, in whatever process either of them runs.
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable
+from contextlib import suppress
 from threading import Lock
 from typing import Any, Generic, TypeVar
 from uuid import UUID
@@ -36,11 +37,42 @@ _CHANGE_OF = select(HouseholdChangeRow.value, HouseholdChangeRow.plan).where(
 )
 
 
-class Kept(Generic[T]):
-    """Values worked out from a household's rows, the `most` used last; each good until the household's next change.
+class Memo(Generic[T]):
+    """Values worked out before, the `most` used last. The one rule: each is kept under all that it depends on, so what
+    changes is asked for under another key, and nothing in it is ever out of date.
 
-    What is kept is shared by all threads: nobody may change it. With `but_log` the log of cooking (`is_log` rows) does
-    not matter to it.
+    What is kept is shared by all threads: nobody may change it.
+    """
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._values: OrderedDict[Hashable, T] = OrderedDict()
+
+    def find(self, key: Hashable) -> T | None:
+        """The value under a key, or None."""
+        value = self._values.get(key)
+        if value is not None:
+            with suppress(KeyError):  # another thread may just let it go
+                self._values.move_to_end(key)
+        return value
+
+    def put(self, key: Hashable, value: T) -> T:
+        """Keep a value, and let go of those that were not used for longest."""
+        self._values[key] = value
+        while len(self._values) > self._most:
+            with suppress(KeyError):
+                self._values.popitem(last=False)
+        return value
+
+    def clear(self) -> None:
+        """Forget all."""
+        self._values.clear()
+
+
+class Kept(Generic[T]):
+    """A `Memo` whose keys hold the household's count of changes: a value is good until the household's next change.
+
+    With `but_log` the log of cooking (`is_log` rows) does not matter to it.
     """
 
     def __init__(self, most: int, *, but_log: bool = False) -> None:

@@ -19,7 +19,7 @@ from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import labels
 from goodcrate.services.portion import filling
-from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
@@ -39,7 +39,7 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
     kitchen.save_equipment(caller, Equipment(boat.HANDS_AND_HEAT))
     kitchen.save_capacity(caller, kitchen.Capacity(*boat.BOXES_IT_HOLDS))
     for recipe in RECIPES:
-        library.save_recipe(caller, _recipe_input(caller, recipe))
+        saving.save_recipe(caller, _recipe_input(caller, recipe))
     for food in FOODS:
         labels.save_food(caller, _food_input(caller, food))
     for key, facts in FACTS.items():
@@ -156,7 +156,7 @@ def _add_variants(caller: Caller) -> None:
             )
             for v in recipe.variants
         )
-        library.save_recipe(caller, replace(saved, variants=variants))
+        saving.save_recipe(caller, replace(saved, variants=variants))
 
 
 def _food_input(caller: Caller, food: DemoFood) -> labels.FoodInput:

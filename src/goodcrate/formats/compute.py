@@ -11,7 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from goodcrate.core.cook.batch_record import net_weight_g
 from goodcrate.core.foods.food import DIETS, GROUPS, Food, check_food, usual_cooks_like
-from goodcrate.core.foods.label import PRINTED, read_label
+from goodcrate.core.foods.label import read_label
+from goodcrate.core.foods.label_figures import PRINTED
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import BY_KEY, NUTRIENTS, Composition, Tally, net_carbohydrate_g
 from goodcrate.core.portion.division import BoxTarget, DivisionProblem, divide

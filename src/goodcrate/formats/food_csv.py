@@ -3,10 +3,8 @@
 A file is read row by row into foods and faults; one bad row never blocks the others. Figures are per 100 g.
 """
 
-import csv
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from io import StringIO
 
 from goodcrate.core.foods.barcodes import read_barcode
 from goodcrate.core.foods.food import (
@@ -20,13 +18,13 @@ from goodcrate.core.foods.food import (
     least_diet,
     usual_cooks_like,
 )
-from goodcrate.core.foods.label import KJ_PER_KCAL, SODIUM_SHARE_OF_SALT
+from goodcrate.core.foods.label_figures import KJ_PER_KCAL, SODIUM_SHARE_OF_SALT
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition
+from goodcrate.formats.csv_table import CsvTable, as_meant, as_text, write_table
 from goodcrate.formats.reference import keep_groups
 
-LARGEST_FILE_BYTES = 8_000_000
 MOST_ROWS = 25_000
 _FACTS = ("density_g_per_ml", "each_g", "refuse_pct", "cooked_yield", "pack_g", "serving_g", "price")
 _TEXTS = ("each_name", "diet", "keep_group", "aisle", "note", "source")
@@ -39,55 +37,6 @@ ALSO_READ: Mapping[str, str] = {
     "kcal": "energy_kcal", "energy_kj": "energy_kj", "kj": "energy_kj", "salt_g": "salt_g",
     "available_carbohydrate_g": "available_carbohydrate_g", "typical_pack_g": "pack_g",
 }  # fmt: skip
-ENCODINGS: Mapping[str, str] = {
-    "auto": "work it out",
-    "utf-8": "UTF-8",
-    "utf-16": "UTF-16",
-    "cp1252": "Windows-1252 (Western European)",
-}
-
-
-@dataclass(frozen=True, slots=True)
-class DecodedFile:
-    """A file as text, the encoding it was read with, and what is worth saying about that."""
-
-    text: str
-    encoding: str
-    notice: str = ""
-
-
-def decode_file(data: bytes, encoding: str = "auto") -> DecodedFile:
-    """Turn an uploaded file into text: UTF-8 first, UTF-16 by its mark, else Windows-1252 with a word of warning.
-
-    Raises:
-        InvalidInput: when it is empty, too large, no text, or does not fit the chosen encoding.
-    """
-    if len(data) > LARGEST_FILE_BYTES:
-        raise InvalidInput(
-            "file", f"{len(data) / 1e6:.0f} MB is too large.", f"At most {LARGEST_FILE_BYTES / 1e6:.0f} MB: split it."
-        )
-    if not data.strip():
-        raise InvalidInput("file", "The file is empty.", "Choose a CSV file with a header row.")
-    if encoding not in ENCODINGS:
-        raise InvalidInput("encoding", f"“{encoding}” is no encoding we read.", "Choose one.")
-    if encoding == "auto" and data[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        encoding = "utf-16"
-    notice = ""
-    try:
-        text = data.decode("utf-8-sig" if encoding in ("auto", "utf-8") else encoding)
-        used = "utf-8" if encoding in ("auto", "utf-8") else encoding
-    except UnicodeDecodeError as error:
-        if encoding != "auto":
-            line = data[: error.start].count(b"\n") + 1
-            raise InvalidInput(
-                "encoding", f"Line {line} is not {ENCODINGS[encoding]}.", "Choose another encoding, or “work it out”."
-            ) from None
-        text, used = data.decode("cp1252", errors="replace"), "cp1252"
-        line = data[: error.start].count(b"\n") + 1
-        notice = f"Not UTF-8 (line {line}), so it was read as Windows-1252. Check the accents below."
-    if "\x00" in text:
-        raise InvalidInput("file", "This is no text file.", "Save the table as CSV.")
-    return DecodedFile(text, used, notice)
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,29 +57,12 @@ def read_foods(text: str) -> Iterator[CsvRow]:
     Raises:
         InvalidInput: when there is no usable header, or too many rows.
     """
-    lines = text.splitlines(keepends=True)
-    delimiter = delimiter_of(lines[0] if lines else "")
-    reader = csv.reader(StringIO(text), delimiter=delimiter)
-    header = _header(next(reader, []))
-    rows = 0
-    while True:
-        try:
-            cells = next(reader)
-        except StopIteration:
-            return
-        except csv.Error as error:
-            raise InvalidInput("file", f"Line {reader.line_num}: {error}.", "Look for an unclosed quote.") from None
-        if not any(cell.strip() for cell in cells):
-            continue
-        rows += 1
-        if rows > MOST_ROWS:
+    table = CsvTable.of(text)
+    header = _header(table.header)
+    for count, (line, cells) in enumerate(table.rows, 1):
+        if count > MOST_ROWS:
             raise InvalidInput("file", f"More than {MOST_ROWS:,} rows.", "Split the file.")
-        yield _row(reader.line_num, header, cells, delimiter)
-
-
-def delimiter_of(first_line: str) -> str:
-    """What separates the columns: of comma, semicolon and tab the one that stands most often in the first line."""
-    return max((",", ";", "\t"), key=first_line.count)
+        yield _row(line, header, cells, table.delimiter)
 
 
 def _header(cells: Sequence[str]) -> list[str]:
@@ -159,7 +91,7 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str], delimiter: str)
         hint = " A decimal comma? Put quotes around the figure, or use semicolons." if delimiter == "," else ""
         fault = InvalidInput("row", f"{len(cells)} cells where the header has {len(header)}.{hint}")
         return CsvRow(line, name, None, "", (fault,))
-    row = {column: _as_meant(cell.strip()) for column, cell in zip(header, cells, strict=False) if column}
+    row = {column: as_meant(cell.strip()) for column, cell in zip(header, cells, strict=False) if column}
     faults: list[InvalidInput] = []
     food = _food(row, faults)
     if food is not None:
@@ -253,33 +185,18 @@ def _allergens(cell: str) -> Iterable[str]:
 
 def write_foods(foods: Iterable[Food]) -> str:
     """Foods as CSV, header first; unknown figures are empty cells, and reading it back gives the same foods."""
-    out = StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(COLUMNS)
-    for food in foods:
-        figures = food.composition.as_mapping()
-        cells: list[object] = [food.key, _safe(food.name), food.barcode, food.state, food.group]
-        cells += [_exact(figures[key]) for key in KEYS]
-        cells += ["|".join(sorted(food.allergens)), "yes" if food.contains_pork else "", food.cooks_like]
-        cells += ["|".join(sorted(food.composition.at_least))]
-        cells += [_safe(str(getattr(food, name) or "")) for name in _TEXTS]
-        cells += [food.cooked_key, *(_exact(getattr(food, name)) for name in _FACTS)]
-        writer.writerow(["" if cell is None else cell for cell in cells])
-    return out.getvalue()
+    return write_table(COLUMNS, map(_cells, foods))
+
+
+def _cells(food: Food) -> list[object]:
+    figures = food.composition.as_mapping()
+    cells: list[object] = [food.key, as_text(food.name), food.barcode, food.state, food.group]
+    cells += [_exact(figures[key]) for key in KEYS]
+    cells += ["|".join(sorted(food.allergens)), "yes" if food.contains_pork else "", food.cooks_like]
+    cells += ["|".join(sorted(food.composition.at_least))]
+    cells += [as_text(str(getattr(food, name) or "")) for name in _TEXTS]
+    return [*cells, food.cooked_key, *(_exact(getattr(food, name)) for name in _FACTS)]
 
 
 def _exact(value: float | None) -> str:
     return "" if value is None else repr(float(value)).removesuffix(".0")
-
-
-_FORMULA = ("=", "+", "@", "-", "\t", "\r")
-
-
-def _safe(text: str) -> str:
-    """Text a spreadsheet will not run as a formula."""
-    return f"'{text}" if text.startswith(_FORMULA) else text
-
-
-def _as_meant(cell: str) -> str:
-    """A cell without the quote that keeps a spreadsheet from running it."""
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell

@@ -4,12 +4,12 @@ Columns: `recipe`, `servings`, `component`, `ingredient`, `amount`, and on expor
 `energy_kcal`, `protein_g`, `fat_g`, `carbohydrate_g`, `fibre_g` (of that line in the whole recipe; empty is unknown).
 """
 
-import csv
-import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from itertools import islice
 
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.formats.food_csv import decode_file, delimiter_of
+from goodcrate.core.recipes.recipe import Recipe
+from goodcrate.formats.csv_table import CsvTable, as_meant, as_text, decode_file, write_table
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import MOST_RECIPES, FoundRecipe, plain_text
 
@@ -18,38 +18,22 @@ FIGURES = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g")
 MOST_ROWS = 50_000
 
 
-def _safe(text: str) -> str:
-    """Text that no spreadsheet takes for a formula."""
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
-
-
 def write_lines(recipes: Iterable[PortableRecipe]) -> str:
     """All ingredient lines of recipes as CSV text."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow([*COLUMNS, "grams", "food_key", *FIGURES])
-    for portable in recipes:
-        recipe = portable.recipe
-        for component in recipe.components:
-            for line in component.lines:
-                figures = [line.tally.amount(key) for key in FIGURES]
-                writer.writerow(
-                    [
-                        _safe(recipe.name),
-                        f"{recipe.servings:g}",
-                        _safe(component.name),
-                        _safe(line.food.name),
-                        line.amount.typed or f"{line.amount.grams:g} g",
-                        f"{line.amount.grams:g}",
-                        line.food.key,
-                        *("" if f.is_unknown else f"{f.value:.2f}" for f in figures),
-                    ]
-                )
-            for pending in component.pending:
-                writer.writerow(
-                    [_safe(recipe.name), f"{recipe.servings:g}", _safe(component.name), _safe(pending.text)]
-                )
-    return out.getvalue()
+    rows = (cells for portable in recipes for cells in _cells(portable.recipe))
+    return write_table([*COLUMNS, "grams", "food_key", *FIGURES], rows)
+
+
+def _cells(recipe: Recipe) -> Iterator[list[object]]:
+    for component in recipe.components:
+        head = [as_text(recipe.name), f"{recipe.servings:g}", as_text(component.name)]
+        for line in component.lines:
+            figures = [line.tally.amount(key) for key in FIGURES]
+            typed = line.amount.typed or f"{line.amount.grams:g} g"
+            cells: list[object] = [*head, as_text(line.food.name), typed, f"{line.amount.grams:g}", line.food.key]
+            yield cells + ["" if f.is_unknown else f"{f.value:.2f}" for f in figures]
+        for pending in component.pending:
+            yield [*head, as_text(pending.text)]
 
 
 def read_lines(data: bytes) -> list[FoundRecipe]:
@@ -58,19 +42,15 @@ def read_lines(data: bytes) -> list[FoundRecipe]:
     Raises:
         InvalidInput: when it cannot be read, or has no column `recipe` or `ingredient`.
     """
-    text = decode_file(data).text
-    delimiter = delimiter_of(text.split("\n", 1)[0])
-    try:
-        rows = list(csv.DictReader(io.StringIO(text), delimiter=delimiter))
-    except csv.Error as error:
-        raise InvalidInput("file", f"This CSV cannot be read: {error}.", "One ingredient a line.") from None
-    if len(rows) > MOST_ROWS:
-        raise InvalidInput("file", f"{len(rows):,} rows are more than we take.", f"At most {MOST_ROWS:,}.")
-    if not rows or not {"recipe", "ingredient"} <= {str(c).strip().lower() for c in rows[0]}:
+    table = CsvTable.of(decode_file(data).text)
+    if not {"recipe", "ingredient"} <= {name.strip().lower() for name in table.header}:
         raise InvalidInput("file", "The columns “recipe” and “ingredient” are needed.", ", ".join(COLUMNS) + ".")
+    rows = list(islice(table.records(), MOST_ROWS + 1))
+    if len(rows) > MOST_ROWS:
+        raise InvalidInput("file", f"More than {MOST_ROWS:,} rows.", "Split the file.")
     recipes: dict[str, tuple[float | None, dict[str, list[str]]]] = {}
     for raw in rows:
-        row = {str(k).strip().lower(): plain_text(v, 200).removeprefix("'") for k, v in raw.items() if k}
+        row = {name: plain_text(as_meant(cell), 200) for name, cell in raw.items()}
         name = row.get("recipe", "")[:160]
         if not name or not row.get("ingredient"):
             continue

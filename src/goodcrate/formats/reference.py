@@ -1,10 +1,8 @@
 """The shipped table of typical foods: read, checked row by row, handed over as core values."""
 
-import csv
 from collections.abc import Iterator, Mapping
 from functools import cache
 from importlib import resources
-from io import StringIO
 
 from goodcrate.core.foods.food import Food, check_food
 from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
@@ -13,6 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.core.recipes.lint import Guidance
+from goodcrate.formats.csv_table import CsvTable
 
 SOURCE = "Good Crate reference table, typical values"
 FOOD_FILES = ("foods-animal.csv", "foods-produce.csv", "foods-staples.csv")
@@ -31,7 +30,7 @@ POLYOLS_G: Mapping[str, float] = {"erythritol": 99.8}
 def read_table(name: str) -> Iterator[Mapping[str, str]]:
     """Rows of one shipped CSV table, as text by column name."""
     text = (resources.files("goodcrate") / "reference" / name).read_text(encoding="utf-8")
-    yield from csv.DictReader(StringIO(text))
+    return CsvTable.of(text).records()
 
 
 @cache

@@ -1,6 +1,5 @@
 """The kitchen: which vessels there are, and what weighed pots taught about yields."""
 
-from collections import OrderedDict
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
 from uuid import UUID, uuid5
@@ -17,6 +16,7 @@ from goodcrate.core.targets.excluding import Exclusions
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
+from goodcrate.db.changes import Memo
 from goodcrate.db.cook import BatchRow, PotRow, last_events
 from goodcrate.db.foods import count_stamp, is_settled, stamp_of
 from goodcrate.db.kitchen import EquipmentRow, VesselRow
@@ -114,8 +114,7 @@ class Setup:
         return traces_out(recipe) if self.leaves_traces_out else recipe
 
 
-_SETUPS: OrderedDict[UUID, tuple[int, Setup]] = OrderedDict()
-_MOST_SETUPS = 200
+_SETUPS: Memo[Setup] = Memo(200)
 
 
 def who_and_what(caller: Caller) -> Setup:
@@ -127,9 +126,9 @@ def who_and_what(caller: Caller) -> Setup:
 def setup_of(session: HouseholdSession) -> Setup:
     """The same inside the caller's transaction, kept in memory under the household's stamp, which counts changes."""
     stamp = stamp_of(session)
-    kept = _SETUPS.get(session.household_id)
-    if kept is not None and kept[0] == stamp:
-        return kept[1]
+    kept = _SETUPS.find((session.household_id, stamp))
+    if kept is not None:
+        return kept
     row = session.get_one(Household, session.household_id)
     capacity = Capacity(row.fridge_boxes, row.freezer_boxes, row.keep_rule, row.version)
     vessels = tuple(vessels_in(session))
@@ -143,13 +142,7 @@ def setup_of(session: HouseholdSession) -> Setup:
         row.leaves_traces_out,
         equipment=equipment,
     )
-    if not is_settled(session):
-        return setup
-    _SETUPS[session.household_id] = (stamp, setup)
-    _SETUPS.move_to_end(session.household_id)
-    while len(_SETUPS) > _MOST_SETUPS:
-        _SETUPS.popitem(last=False)
-    return setup
+    return _SETUPS.put((session.household_id, stamp), setup) if is_settled(session) else setup
 
 
 def count_traces(caller: Caller, *, leave_out: bool) -> None:

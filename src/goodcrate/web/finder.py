@@ -8,13 +8,13 @@ from goodcrate.core.foods.barcodes import looks_like_barcode
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.measures import (
     LARGEST_BARE_COUNT,
-    Weighed,
     counted_if_bare,
     is_a_count_of_nothing,
     piece_rank,
     split_amount,
     without_asked_nutrient,
 )
+from goodcrate.core.foods.weighed_amounts import Weighed
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.recipes.recipe import figures_of

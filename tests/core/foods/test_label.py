@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goodcrate.core.foods.label import BASES, FIBRE, read_label, with_changes
+from goodcrate.core.foods.label import read_label, with_changes
+from goodcrate.core.foods.label_figures import BASES, FIBRE
 from goodcrate.core.ground.amounts import is_ambiguous
 from goodcrate.core.ground.nutrients import Composition, Tally, net_carbohydrate_g
 

@@ -10,16 +10,13 @@ from hypothesis import strategies as st
 from goodcrate.core.foods.measures import (
     CONVENTIONS,
     FactMissing,
-    Partner,
-    count_error,
     counted_if_bare,
     is_a_count_of_nothing,
     read_amount,
     split_amount,
-    state_slip,
-    weigh,
     without_asked_nutrient,
 )
+from goodcrate.core.foods.weighed_amounts import Partner, count_error, state_slip, weigh
 from goodcrate.core.ground.amounts import reading_error_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.formats.reference import measure_table, reference_foods

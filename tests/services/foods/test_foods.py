@@ -16,7 +16,7 @@ from goodcrate.services.foods import food_files, labels, own_foods
 from goodcrate.services.foods.labels import FoodInput
 from goodcrate.services.foods.own_foods import Filters
 from goodcrate.services.foods.scan import scan
-from goodcrate.services.recipes import library, recipe_figures, recipe_input
+from goodcrate.services.recipes import library, recipe_figures, recipe_input, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
 from tests.services.kitchen import MONDAY, eater_input, furnish, set_cups, turkey_pot
@@ -124,7 +124,7 @@ def with_quark(household: Caller) -> UUID:
     line = recipe_input.LineInput(uuid4(), "quark", 400)
     component = recipe_input.ComponentInput(uuid4(), "all of it", (line,))
     typed = recipe_input.RecipeInput(uuid4(), "Quark", 2, (component,))
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     return typed.id
 
 
@@ -185,7 +185,7 @@ def test_a_saved_line_keeps_its_words_and_its_doubt(household: Caller) -> None:
     typed = turkey_pot()
     spoon = replace(typed.components[0].lines[2], amount_g=27.5, measure="volume", typed="2 tbsp", error_g=2.745)
     component = replace(typed.components[0], lines=(spoon,))
-    library.save_recipe(household, replace(typed, components=(component,), facts={"rapeseed_oil": {"pack_g": 500.0}}))
+    saving.save_recipe(household, replace(typed, components=(component,), facts={"rapeseed_oil": {"pack_g": 500.0}}))
     (line,) = library.get_recipe(household, typed.id).recipe.components[0].lines
     assert line.amount.typed == "2 tbsp"
     assert line.amount.standard_error_g == pytest.approx(2.745)

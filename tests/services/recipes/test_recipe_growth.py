@@ -17,7 +17,7 @@ from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import cooking
 from goodcrate.services.kitchen import VesselInput
 from goodcrate.services.portion import filling
-from goodcrate.services.recipes import library, recipe_files, recipe_input, versions
+from goodcrate.services.recipes import library, recipe_files, recipe_input, saving, versions
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
 from tests.services.kitchen import MONDAY, eater_input, furnish, place, turkey_pot
@@ -71,11 +71,11 @@ def test_everything_a_recipe_knows_comes_back_and_fits_a_document(household: Cal
     eater = eater_input()
     household_eaters.save_eater(household, eater)
     typed = full_recipe(eater.id)
-    assert library.save_recipe(household, typed) == 1
+    assert saving.save_recipe(household, typed) == 1
     back = library.get_input(household, typed.id)
     assert back == replace(typed, version=1)
     assert recipe_input.of_document(json.loads(json.dumps(recipe_input.as_document(back)))) == back
-    assert library.save_recipe(household, back) == 1  # nothing changed, no new version
+    assert saving.save_recipe(household, back) == 1  # nothing changed, no new version
 
 
 def test_what_cannot_be_saved_is_named_all_at_once(household: Caller) -> None:
@@ -90,7 +90,7 @@ def test_what_cannot_be_saved_is_named_all_at_once(household: Caller) -> None:
         variants=(replace(typed.variants[0], name="", eater_ids=()),),
     )
     with pytest.raises(InvalidInputs) as caught:
-        library.save_recipe(household, odd)
+        saving.save_recipe(household, odd)
     fields = {f.field.replace(str(pot.id), "C").replace(str(typed.variants[0].id), "V") for f in caught.value.faults}
     assert fields == {
         "name",
@@ -106,16 +106,16 @@ def test_what_cannot_be_saved_is_named_all_at_once(household: Caller) -> None:
     }
     many = tuple(recipe_input.LineInput(uuid4(), "quark", 5) for _ in range(301))
     with pytest.raises(InvalidInputs, match="302 ingredient lines are too many"):
-        library.save_recipe(household, replace(typed, components=(replace(pot, lines=many),)))
+        saving.save_recipe(household, replace(typed, components=(replace(pot, lines=many),)))
 
 
 def test_undo_twice_is_redo_and_any_version_can_come_back(household: Caller) -> None:
     typed = turkey_pot()
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     with pytest.raises(InvalidInput, match="nothing to undo"):
         versions.undo(household, typed.id)
-    library.save_recipe(household, with_grams(typed, 1000, 1))
-    library.save_recipe(household, with_grams(typed, 800, 2))
+    saving.save_recipe(household, with_grams(typed, 1000, 1))
+    saving.save_recipe(household, with_grams(typed, 800, 2))
     versions.undo(household, typed.id)
     assert first_grams(household, typed.id) == 1000
     versions.undo(household, typed.id)
@@ -134,7 +134,7 @@ def test_versions_are_pruned_but_for_those_weeks_were_planned_with(
     made = furnish(household)  # the week is planned with version 1
     typed = library.get_input(household, made.recipe_id)
     for n in range(1, 6):
-        library.save_recipe(household, with_grams(typed, 500.0 + n, n))
+        saving.save_recipe(household, with_grams(typed, 500.0 + n, n))
     versions.undo(household, made.recipe_id)
     assert [v.version for v in versions.past_versions(household, made.recipe_id)] == [6, 5, 1]
     picture = weeks.week_picture(household, MONDAY)
@@ -152,7 +152,7 @@ def test_versions_are_pruned_but_for_those_weeks_were_planned_with(
 def test_a_recipe_placed_anew_brings_its_present_version(household: Caller) -> None:
     made = furnish(household, days=1)
     typed = library.get_input(household, made.recipe_id)
-    library.save_recipe(household, with_grams(typed, 600, 1))
+    saving.save_recipe(household, with_grams(typed, 600, 1))
     place(made, 1.0, 2)  # the recipe is in the week already: it keeps its version
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
@@ -175,7 +175,7 @@ def stew_with(component_id: UUID, grams: float = 150.0) -> recipe_input.RecipeIn
 def test_a_component_served_twice_follows_its_recipe_and_is_cooked_once(household: Caller) -> None:
     made = furnish(household, days=1)
     other = stew_with(made.component_id)
-    library.save_recipe(household, other)
+    saving.save_recipe(household, other)
     before = library.get_recipe(household, other.id).serving
     assert [(p.component.key, p.grams) for p in before.parts][1] == (str(made.component_id), 150)
     assert library.get_input(household, other.id) == replace(other, version=1)
@@ -187,7 +187,7 @@ def test_a_component_served_twice_follows_its_recipe_and_is_cooked_once(househol
     assert len(pots) == 1
     assert len(pots[0].plan.portions) == 2
     # The lighter pot counts in the other recipe at once; in the week once it is taken.
-    library.save_recipe(household, with_grams(library.get_input(household, made.recipe_id), 600, 1))
+    saving.save_recipe(household, with_grams(library.get_input(household, made.recipe_id), 600, 1))
     after = {p.recipe.key: p.serving for p in library.list_recipes(household)}[str(other.id)]
     assert after.tally.amount("protein_g").value < before.tally.amount("protein_g").value
     again = weeks.week_picture(household, MONDAY)
@@ -197,18 +197,18 @@ def test_a_component_served_twice_follows_its_recipe_and_is_cooked_once(househol
 
 def test_components_cannot_be_used_in_a_circle(household: Caller) -> None:
     first = turkey_pot()
-    library.save_recipe(household, first)
+    saving.save_recipe(household, first)
     own = recipe_input.ComponentInput(uuid4(), "pot", used_component_id=first.components[0].id, serving_g=100.0)
     with pytest.raises(InvalidInputs, match="goes in a circle"):
-        library.save_recipe(household, replace(first, version=1, components=(*first.components, own)))
+        saving.save_recipe(household, replace(first, version=1, components=(*first.components, own)))
     other = stew_with(first.components[0].id)
-    library.save_recipe(household, other)
+    saving.save_recipe(household, other)
     with pytest.raises(InvalidInputs, match="borrowed itself"):
-        library.save_recipe(household, stew_with(other.components[1].id))
+        saving.save_recipe(household, stew_with(other.components[1].id))
     with pytest.raises(InvalidInputs, match="no such component"):
-        library.save_recipe(household, stew_with(uuid4()))
+        saving.save_recipe(household, stew_with(uuid4()))
     with pytest.raises(InvalidInputs, match="How much of it"):
-        library.save_recipe(household, stew_with(first.components[0].id, 0.0))
+        saving.save_recipe(household, stew_with(first.components[0].id, 0.0))
 
 
 def test_one_eater_gets_a_version_of_their_own(household: Caller) -> None:
@@ -220,13 +220,13 @@ def test_one_eater_gets_a_version_of_their_own(household: Caller) -> None:
     pot = replace(typed.components[0], lines=(*typed.components[0].lines, celery))
     mash = recipe_input.ComponentInput(uuid4(), "mash", (recipe_input.LineInput(uuid4(), "swede_raw", 600),))
     typed = replace(typed, components=(pot, mash), version=1)
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     weeks.take_new_version(household, MONDAY, made.recipe_id)
     his = placing.PlaceInput(uuid4(), oskar.id, oskar.slots[0].id, made.recipe_id, 1.0, (MONDAY,))
     with pytest.raises(InvalidInputs, match="celery"):
         placing.place(household, MONDAY, his)
     without = recipe_input.VariantInput(uuid4(), "without celery", (oskar.id,), (recipe_input.ChangeInput(celery.id),))
-    library.save_recipe(household, replace(typed, version=2, variants=(without,)))
+    saving.save_recipe(household, replace(typed, version=2, variants=(without,)))
     weeks.take_new_version(household, MONDAY, made.recipe_id)
     placing.place(household, MONDAY, his)
     picture = weeks.week_picture(household, MONDAY)
@@ -269,15 +269,15 @@ def test_a_weighed_pot_teaches_its_yield_unless_some_was_eaten(household: Caller
 def test_copies_and_archive(household: Caller) -> None:
     made = furnish(household)
     copy_id = uuid4()
-    assert library.duplicate(household, made.recipe_id, copy_id) == copy_id
-    library.duplicate(household, made.recipe_id, copy_id)
+    assert saving.duplicate(household, made.recipe_id, copy_id) == copy_id
+    saving.duplicate(household, made.recipe_id, copy_id)
     names = [p.recipe.name for p in library.list_recipes(household)]
     assert names == ["Turkey pot", "Turkey pot (copy)"]
     copy = library.get_recipe(household, copy_id)
     assert copy.serving.tally.amount("energy_kcal") == library.get_recipe(
         household, made.recipe_id
     ).serving.tally.amount("energy_kcal")
-    library.archive(household, made.recipe_id, archived=True)
+    saving.archive(household, made.recipe_id, archived=True)
     assert [p.recipe.name for p in library.list_recipes(household)] == ["Turkey pot (copy)"]
     assert [p.recipe.name for p in library.list_recipes(household, archived=True)] == ["Turkey pot"]
     picture = weeks.week_picture(household, MONDAY)
@@ -325,7 +325,7 @@ def test_our_own_export_comes_back_whole_also_next_door(household: Caller, neigh
     own = recipe_input.LineInput(uuid4(), skyr, 200)
     pot = replace(typed.components[0], lines=(*typed.components[0].lines, own))
     typed = replace(typed, components=(pot,))
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     saved = library.get_recipe(household, typed.id)
     [found] = find_recipes(json.dumps(jsonld_of(PortableRecipe(saved.recipe, saved.note, saved.tags))))
     for caller in (household, neighbour):

@@ -14,7 +14,7 @@ from goodcrate.db.targets import EaterRow
 from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import own_foods
-from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import fitting, placing, weeks
 from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
@@ -22,7 +22,7 @@ from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
 
 def test_a_recipe_comes_back_as_it_was_saved(household: Caller) -> None:
     typed = turkey_pot()
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     saved = library.get_recipe(household, typed.id)
     known = own_foods.food_values(household, {line.food_key for c in typed.components for line in c.lines})
     assert saved.recipe == library.compute(household, typed, known)
@@ -31,18 +31,18 @@ def test_a_recipe_comes_back_as_it_was_saved(household: Caller) -> None:
 
 def test_sending_a_new_recipe_twice_saves_one(household: Caller) -> None:
     typed = turkey_pot()
-    assert library.save_recipe(household, typed) == library.save_recipe(household, typed) == 1
+    assert saving.save_recipe(household, typed) == saving.save_recipe(household, typed) == 1
     assert len(library.list_recipes(household)) == 1
 
 
 def test_lines_change_move_and_go_and_the_version_counts(household: Caller) -> None:
     typed = turkey_pot()
-    library.save_recipe(household, typed)
+    saving.save_recipe(household, typed)
     component = typed.components[0]
     meat, cabbage, oil = component.lines
     lines = (oil, replace(meat, amount_g=1300, measure="pack"), recipe_input.LineInput(uuid4(), "swede_raw", 200))
     changed = replace(typed, version=1, components=(replace(component, lines=lines),))
-    assert library.save_recipe(household, changed) == 2
+    assert saving.save_recipe(household, changed) == 2
     saved = library.get_recipe(household, typed.id)
     assert [(x.food.key, x.amount.grams, x.amount.measure) for x in saved.recipe.components[0].lines] == [
         ("rapeseed_oil", 40, "eye"),
@@ -51,18 +51,18 @@ def test_lines_change_move_and_go_and_the_version_counts(household: Caller) -> N
     ]
     assert str(cabbage.id) not in {x.key for x in saved.recipe.components[0].lines}
     with pytest.raises(StaleWrite) as caught:
-        library.save_recipe(household, replace(typed, version=1, name="Too late"))
+        saving.save_recipe(household, replace(typed, version=1, name="Too late"))
     assert caught.value.current_version == 2
 
 
 def test_every_fault_is_named_and_nothing_is_saved(household: Caller) -> None:
     typed = turkey_pot("", grams=12_000)
     with pytest.raises(InvalidInputs) as caught:
-        library.save_recipe(household, replace(typed, servings=0))
+        saving.save_recipe(household, replace(typed, servings=0))
     line = typed.components[0].lines[0].id
     assert {f.field for f in caught.value.faults} == {"name", "servings", f"line-{line}-amount"}
     with pytest.raises(InvalidInputs, match="no ingredient"):
-        library.save_recipe(household, replace(typed, components=()))
+        saving.save_recipe(household, replace(typed, components=()))
     with pytest.raises(NotFound):
         library.get_recipe(household, typed.id)
 
@@ -71,14 +71,14 @@ def test_two_kilograms_of_salt_are_a_slip(household: Caller) -> None:
     typed = turkey_pot()
     salty = replace(typed.components[0], lines=(recipe_input.LineInput(uuid4(), "salt", 2000),))
     with pytest.raises(InvalidInputs, match="salt"):
-        library.save_recipe(household, replace(typed, components=(salty,)))
+        saving.save_recipe(household, replace(typed, components=(salty,)))
 
 
 def test_a_food_nobody_knows_is_refused_and_nothing_is_half_saved(household: Caller) -> None:
     typed = turkey_pot()
     odd = replace(typed.components[0], lines=(recipe_input.LineInput(uuid4(), "unobtainium", 20),))
     with pytest.raises(NotFound):
-        library.save_recipe(household, replace(typed, components=(odd,)))
+        saving.save_recipe(household, replace(typed, components=(odd,)))
     assert library.list_recipes(household) == []
 
 
@@ -88,7 +88,7 @@ def test_a_cooked_component_may_leave_its_recipe_and_the_week_keeps_it(household
     assert picture is not None
     plan = picture.outcome.batches[0].plan
     cooking.start_batch(household, MONDAY, cooking.batch_id_for(picture.week.id, plan.session_key, plan.component_key))
-    library.save_recipe(household, replace(turkey_pot(version=1), id=kitchen.recipe_id))
+    saving.save_recipe(household, replace(turkey_pot(version=1), id=kitchen.recipe_id))
     assert plan.component_key not in {c.key for c in library.get_recipe(household, kitchen.recipe_id).recipe.components}
     kept = weeks.week_picture(household, MONDAY)
     assert kept is not None
@@ -98,8 +98,8 @@ def test_a_cooked_component_may_leave_its_recipe_and_the_week_keeps_it(household
 
 
 def test_reference_foods_are_taken_in_once(household: Caller) -> None:
-    library.save_recipe(household, turkey_pot())
-    library.save_recipe(household, turkey_pot("Another"))
+    saving.save_recipe(household, turkey_pot())
+    saving.save_recipe(household, turkey_pot("Another"))
     assert own_foods.count_foods(household)[0] == 3
 
 
@@ -275,7 +275,7 @@ def test_who_eats_plants_only_gets_no_meat_and_no_milk(household: Caller) -> Non
     typed = eater_input(diet="plant")
     household_eaters.save_eater(household, typed)
     recipe = turkey_pot()
-    library.save_recipe(household, recipe)
+    saving.save_recipe(household, recipe)
     weeks.open_week(household, MONDAY)
     meal = placing.PlaceInput(uuid4(), typed.id, typed.slots[0].id, recipe.id, 1, (MONDAY,))
     with pytest.raises(InvalidInputs, match="eats plants only"):

@@ -14,7 +14,7 @@ from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import labels
 from goodcrate.services.portion import filling
-from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import history, placing, weeks
 from goodcrate.services.week.weeks import WeekPicture
@@ -72,7 +72,7 @@ def change_everything(kitchen: Kitchen) -> None:
     labels.save_food(caller, labels.FoodInput(uuid4(), "Cabbage", label, "raw", "vegetable", origin_key="cabbage_raw"))
     saved = library.get_input(caller, kitchen.recipe_id)
     (component,) = saved.components
-    library.save_recipe(caller, replace(saved, components=(replace(component, lines=component.lines[:1]),)))
+    saving.save_recipe(caller, replace(saved, components=(replace(component, lines=component.lines[:1]),)))
     set_cups(caller, "us", 1.0)
     galley.save_capacity(caller, galley.Capacity(keep_rule="cautious"))
 
@@ -132,7 +132,7 @@ def test_what_comes_into_a_closed_week_is_kept_with_it(kitchen: Kitchen) -> None
     line = recipe_input.LineInput(uuid4(), "bulgur_dry", 400)
     component = recipe_input.ComponentInput(uuid4(), "pot", (line,))
     recipe = recipe_input.RecipeInput(uuid4(), "Barley", 4, (component,))
-    library.save_recipe(caller, recipe)
+    saving.save_recipe(caller, recipe)
     day = MONDAY + timedelta(days=5)
     placing.place(
         caller, MONDAY, placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, recipe.id, 1.0, (day,))

@@ -9,7 +9,7 @@ import pytest
 from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.core.recipes.recipe import StorageChoice
 from goodcrate.services.calling import Caller, NotFound
-from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.recipes import recipe_input, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import moving, placing, weeks
 from goodcrate.services.week.moving import Place
@@ -67,7 +67,7 @@ def test_nobody_gets_what_must_not_be_and_the_meal_stays(kitchen: Kitchen) -> No
     typed = turkey_pot("Celery bake")
     line = recipe_input.LineInput(uuid4(), "celery_raw", 300)
     bake = replace(typed, id=uuid4(), components=(replace(typed.components[0], id=uuid4(), lines=(line,)),))
-    library.save_recipe(kitchen.caller, bake)
+    saving.save_recipe(kitchen.caller, bake)
     place_it = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, bake.id, 1, (at(kitchen, 5).day,))
     (celery,) = placing.place(kitchen.caller, MONDAY, place_it)
     his = Place(oskar.id, oskar.slots[0].id, MONDAY)
@@ -106,7 +106,7 @@ def test_a_moved_meal_keeps_the_session_it_was_planned_for_while_its_box_keeps(
         lines=tuple(replace(line, id=uuid4()) for line in typed.components[0].lines),
     )
     stew = replace(typed, id=uuid4(), components=(component,))
-    library.save_recipe(caller, stew)
+    saving.save_recipe(caller, stew)
     picture = weeks.week_picture(caller, MONDAY)
     assert picture is not None
     sunday = picture.sessions[0]

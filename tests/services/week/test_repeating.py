@@ -8,7 +8,7 @@ import pytest
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.exchanging import kind_of
 from goodcrate.services.calling import Caller, NotFound
-from goodcrate.services.recipes import library
+from goodcrate.services.recipes import library, saving
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import choosing, placing, repeating, weeks
 from goodcrate.services.week.repeating import Repeat
@@ -102,7 +102,7 @@ def test_what_an_eater_must_not_get_any_more_is_left_out_and_said(household: Cal
     furnish(household, 1, days=1)
     weeks.open_week(household, NEXT)
     recipe = turkey_pot()
-    library.save_recipe(household, recipe)
+    saving.save_recipe(household, recipe)
     eater = household_eaters.list_eaters(household)[0]
     typed = household_eaters.EaterInput(
         eater.id,

@@ -15,7 +15,7 @@ from goodcrate.db.session import Database
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.portion import filling
-from goodcrate.services.recipes import library, recipe_input
+from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.week import placing, weeks
 from tests.services.kitchen import MONDAY, Kitchen, furnish
 
@@ -61,7 +61,7 @@ def test_a_week_keeps_its_version_until_somebody_takes_the_new_one(kitchen: Kitc
         (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),),
         version=saved.version,
     )
-    library.save_recipe(kitchen.caller, typed)
+    saving.save_recipe(kitchen.caller, typed)
     assert energy(other) == energy(kitchen.caller) == before
     weeks.take_new_version(kitchen.caller, MONDAY, kitchen.recipe_id)
     assert energy(other) == energy(kitchen.caller) == pytest.approx(before * 2)
@@ -154,5 +154,5 @@ def test_an_unchanged_save_keeps_the_version(kitchen: Kitchen) -> None:
         (recipe_input.ComponentInput(kitchen.component_id, component.name, lines),),
         version=saved.version,
     )
-    assert library.save_recipe(kitchen.caller, typed) == saved.version
-    assert library.save_recipe(kitchen.caller, replace(typed, name="Renamed")) == saved.version + 1
+    assert saving.save_recipe(kitchen.caller, typed) == saved.version
+    assert saving.save_recipe(kitchen.caller, replace(typed, name="Renamed")) == saved.version + 1

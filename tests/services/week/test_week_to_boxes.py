@@ -152,7 +152,7 @@ def test_changing_a_stale_meal_is_refused(kitchen: Kitchen) -> None:
 
 
 def test_what_an_eater_must_not_get_cannot_be_placed(household: Caller) -> None:
-    from goodcrate.services.recipes import library, recipe_input
+    from goodcrate.services.recipes import recipe_input, saving
     from goodcrate.services.targets import household_eaters
 
     weeks.open_week(household, MONDAY)
@@ -164,7 +164,7 @@ def test_what_an_eater_must_not_get_cannot_be_placed(household: Caller) -> None:
     for line, word in ((celery, "celery"), (pork, "pork")):
         component = replace(typed.components[0], id=uuid4(), lines=(line,))
         recipe = replace(typed, id=uuid4(), components=(component,))
-        library.save_recipe(household, recipe)
+        saving.save_recipe(household, recipe)
         with pytest.raises(InvalidInputs, match=word):
             placing.place(
                 household, MONDAY, placing.PlaceInput(uuid4(), oskar.id, oskar.slots[0].id, recipe.id, 1, (MONDAY,))

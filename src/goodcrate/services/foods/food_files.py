@@ -11,7 +11,8 @@ from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.ground.amounts import shown
 from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.formats.food_csv import CsvRow, decode_file, read_foods, write_foods
+from goodcrate.formats.csv_table import decode_file
+from goodcrate.formats.food_csv import CsvRow, read_foods, write_foods
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.foods.labels import put_figures

@@ -1,6 +1,5 @@
 """Foods: finding them, one food with all that is known of it, and how a household measures."""
 
-from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -12,8 +11,10 @@ from sqlalchemy import and_, func, select
 from goodcrate.core.foods.compare import lighter_alike
 from goodcrate.core.foods.food import REFERENCE, Food
 from goodcrate.core.foods.label import LabelReading, read_label
-from goodcrate.core.foods.measures import MeasureTable, Partner, TypedAmount, Weighed, weigh
+from goodcrate.core.foods.measures import MeasureTable, TypedAmount
+from goodcrate.core.foods.weighed_amounts import Partner, Weighed, weigh
 from goodcrate.core.ground.find import MOST_WORDS, Entry, best_matches, words_of
+from goodcrate.db.changes import Memo
 from goodcrate.db.foods import FoodRow, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -272,30 +273,24 @@ def measuring_in(session: HouseholdSession, keys: set[str]) -> Measuring:
     return Measuring(foods, measure_table(), setup_of(session).convention, _partners_of(session, cooked))
 
 
-_PARTNERS: OrderedDict[UUID, tuple[int, frozenset[str], Mapping[str, Partner]]] = OrderedDict()
-_MOST_PARTNERS = 200
+_PARTNERS: Memo[Mapping[str, Partner]] = Memo(200)
 
 
 def _partners_of(session: HouseholdSession, cooked: frozenset[str]) -> Mapping[str, Partner]:
-    """The raw or dry food behind each cooked one; the last answer of a household is kept under its stamp, since
-    whoever types in a recipe asks for the same again and again."""
+    """The raw or dry food behind each cooked one; kept, since whoever types in a recipe asks for the same again
+    and again."""
     if not cooked:
         return {}
     stamp = stamp_of(session)
-    kept = _PARTNERS.get(session.household_id)
-    if kept is not None and kept[:2] == (stamp, cooked):
-        return kept[2]
-    partners = {key: partner for key, partner in _reference_partners().items() if key in cooked}
+    key = (session.household_id, stamp, cooked)
+    kept = _PARTNERS.find(key)
+    if kept is not None:
+        return kept
+    partners = {food: partner for food, partner in _reference_partners().items() if food in cooked}
     columns = (FoodRow.cooked_key, FoodRow.name, FoodRow.cooked_yield)
     own = session.execute(select(*columns).where(FoodRow.cooked_key.in_(cooked))).all()
-    partners |= {str(key): Partner(name, factor) for key, name, factor in own if factor is not None}
-    if not is_settled(session):
-        return partners
-    _PARTNERS[session.household_id] = (stamp, cooked, partners)
-    _PARTNERS.move_to_end(session.household_id)
-    while len(_PARTNERS) > _MOST_PARTNERS:
-        _PARTNERS.popitem(last=False)
-    return partners
+    partners |= {str(food): Partner(name, factor) for food, name, factor in own if factor is not None}
+    return _PARTNERS.put(key, partners) if is_settled(session) else partners
 
 
 def food_by_barcode(caller: Caller, barcode: str) -> Food | None:

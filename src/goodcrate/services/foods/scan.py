@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.barcodes import is_in_store, read_barcode
 from goodcrate.core.foods.food import ALLERGENS, GROUPS, STATES, Food
-from goodcrate.core.foods.label import FIELDS
+from goodcrate.core.foods.label_figures import FIELDS
 from goodcrate.devices.catalogue import Catalogue, CatalogueItem, CatalogueUnavailable
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods.own_foods import food_by_barcode

@@ -4,7 +4,6 @@ Both are kept under the household's food stamp. Each change of foods counts that
 so: whoever has seen a stamp has seen every change up to it, and only rows with a later one need to be read again.
 """
 
-from collections import OrderedDict
 from functools import cache
 from uuid import UUID
 
@@ -12,15 +11,16 @@ from sqlalchemy import ColumnElement, or_, select
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.find import Entry, Shelf, search_text
+from goodcrate.db.changes import Memo
 from goodcrate.db.foods import FoodRow, is_settled, stamp_of
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import reference_foods
 
 OWN = "own:"
 """Marks the key of a household's own row, which is its id; reference foods keep their own keys."""
-_MOST_SHELVES = 40
-_SHELVES: OrderedDict[UUID, tuple[int, Shelf]] = OrderedDict()
-_FOODS: OrderedDict[UUID, tuple[int, dict[str, Food]]] = OrderedDict()
+_SHELVES: Memo[tuple[int, Shelf]] = Memo(40)
+_FOODS: Memo[tuple[int, dict[str, Food]]] = Memo(40)
+"""By household, with the stamp they were read at: what was written since is read and put to them."""
 
 
 @cache
@@ -41,19 +41,13 @@ def _reference_shelf() -> Shelf:
 
 def shelf_of(session: HouseholdSession) -> Shelf:
     """The household's shelf as this transaction sees its foods; a food taken in hides its reference row."""
-    stamp, (seen, shelf) = stamp_of(session), _SHELVES.get(session.household_id, (0, _reference_shelf()))
+    stamp, (seen, shelf) = stamp_of(session), (_SHELVES.find(session.household_id) or (0, _reference_shelf()))
     if stamp == seen:
         return shelf
     if stamp < seen:  # an older view of the database than the shelf's: it is not kept
         return _renewed(session, _reference_shelf(), 0)
     shelf = _renewed(session, shelf, seen)
-    if not is_settled(session):
-        return shelf
-    _SHELVES[session.household_id] = (stamp, shelf)
-    _SHELVES.move_to_end(session.household_id)
-    while len(_SHELVES) > _MOST_SHELVES:
-        _SHELVES.popitem(last=False)
-    return shelf
+    return _SHELVES.put(session.household_id, (stamp, shelf))[1] if is_settled(session) else shelf
 
 
 def _renewed(session: HouseholdSession, shelf: Shelf, since: int) -> Shelf:
@@ -81,7 +75,7 @@ def _renewed(session: HouseholdSession, shelf: Shelf, since: int) -> Shelf:
 def foods_of(session: HouseholdSession, keys: set[str]) -> dict[str, Food]:
     """Foods by key as this transaction sees them, the household's own before the reference's; unknown keys left out."""
     household, stamp = session.household_id, stamp_of(session)
-    seen, known = _FOODS.get(household, (stamp, {}))
+    seen, known = _FOODS.find(household) or (stamp, {})
     if seen > stamp:  # an older view of the database: nothing is kept of it
         return _read(session, keys)
     if seen < stamp:
@@ -91,12 +85,8 @@ def foods_of(session: HouseholdSession, keys: set[str]) -> dict[str, Food]:
     missing = keys - known.keys()
     if missing:
         known = {**known, **_read(session, missing)}
-    if not is_settled(session):
-        return {key: known[key] for key in keys if key in known}
-    _FOODS[household] = (stamp, known)
-    _FOODS.move_to_end(household)
-    while len(_FOODS) > _MOST_SHELVES:
-        _FOODS.popitem(last=False)
+    if is_settled(session):
+        _FOODS.put(household, (stamp, known))
     return {key: known[key] for key in keys if key in known}
 
 

@@ -1,39 +1,23 @@
 """Recipes: listing, reading, computing what is typed, saving, and putting aside."""
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import partial
-from uuid import UUID, uuid5
+from uuid import UUID
 
-from sqlalchemy import func, select, update
-from sqlalchemy.orm.attributes import set_committed_value
+from sqlalchemy import func, select
 
-from goodcrate.core.foods.food import Food, largest_plausible_g
-from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.foods.food import Food
 from goodcrate.core.recipes.computable import WHAT_BROKEN_ROWS_RAISE, empty_recipe, why_not_computable
 from goodcrate.core.recipes.recipe import Component, Recipe, Serving, learned_yield, serving_of
-from goodcrate.core.recipes.variants import changed_components
-from goodcrate.db.accounts import Household
-from goodcrate.db.base import grams
-from goodcrate.db.changes import Kept
-from goodcrate.db.foods import FoodPastRow, FoodRow, count_stamp, is_settled, stamp_of
-from goodcrate.db.recipes import ComponentRow, LineRow, RecipePastRow, RecipeRow, VariantChangeRow, stored_step
+from goodcrate.db.changes import Kept, Memo
+from goodcrate.db.foods import FoodPastRow, FoodRow, is_settled, stamp_of
+from goodcrate.db.recipes import ComponentRow, LineRow, RecipePastRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.services.calling import Caller, NotFound, StaleWrite, add_once, existing, utc_now
-from goodcrate.services.foods.labels import learn_facts
+from goodcrate.services.calling import Caller, existing
 from goodcrate.services.foods.own_foods import foods_by_key
 from goodcrate.services.kitchen import setup_of
-from goodcrate.services.recipes.recipe_input import (
-    Around,
-    ComponentInput,
-    LineInput,
-    RecipeInput,
-    as_document,
-    check_recipe,
-    input_of,
-    of_document,
-    recipe_of,
-)
+from goodcrate.services.recipes.recipe_input import Around, RecipeInput, input_of, of_document, recipe_of
 
 
 @dataclass(frozen=True)
@@ -141,8 +125,7 @@ def _computed(key: str, name: str, read: Callable[[], Recipe]) -> tuple[Recipe, 
     return (empty_recipe(key, name), broken) if broken else (recipe, "")
 
 
-_VALUES: dict[RecipeKey, RecipeValue] = {}
-_MOST_VALUES = 5000
+_VALUES: Memo[RecipeValue] = Memo(5000)
 
 
 def tags_of(caller: Caller, recipe_id: UUID | None) -> tuple[str, ...]:
@@ -168,12 +151,10 @@ def recipe_values(
     names = {head.id: head.name for head in heads}
     wanted = {head.id: (versions or {}).get(head.id, head.version) for head in heads}
     keys = {row_id: (session.household_id, row_id, version, stamp) for row_id, version in wanted.items()}
-    values = {row_id: value for row_id, key in keys.items() if (value := _VALUES.get(key)) is not None}
+    values = {row_id: value for row_id, key in keys.items() if (value := _VALUES.find(key)) is not None}
     missing = keys.keys() - values.keys()
     if not missing:
         return values
-    if len(_VALUES) > _MOST_VALUES:
-        _VALUES.clear()
     past = {head.id for head in heads if wanted[head.id] != head.version} & missing
     counted = setup_of(session).counted
     for row_id in past:
@@ -186,7 +167,8 @@ def recipe_values(
         key = (session.household_id, row.id, row.version, stamp)
         values[row.id] = RecipeValue(key, recipe, serving_of(recipe), broken)
     if is_settled(session):
-        _VALUES.update((values[row_id].key, values[row_id]) for row_id in missing & values.keys())
+        for row_id in missing & values.keys():
+            _VALUES.put(values[row_id].key, values[row_id])
     return values
 
 
@@ -286,289 +268,6 @@ def compute_in(session: HouseholdSession, typed: RecipeInput, foods: Mapping[str
     rows = session.scalars(select(LineRow).where(LineRow.id.in_(ids), LineRow.keeps_figures.is_(True)))
     kept = {(row.id, row.food.key): row.value().food for row in rows}
     return counted(recipe_of(typed, Around(foods, {**around.kept, **kept}, around.learned, around.used)))
-
-
-def save_recipe(caller: Caller, typed: RecipeInput) -> int:
-    """Save a new or changed recipe and return its version. Sending a new recipe twice saves one.
-
-    What was there before is kept under its version, for undo and for weeks that were planned with it.
-
-    Raises:
-        InvalidInputs: naming every field that cannot be used.
-        NotFound: for a food nobody knows, or a changed recipe the household does not have.
-        StaleWrite: when somebody saved a newer version in the meantime.
-    """
-    check_recipe(typed)
-    with caller.transaction() as session:
-        return put_recipe(session, typed)
-
-
-def put_recipe(session: HouseholdSession, typed: RecipeInput) -> int:
-    """Save a checked recipe inside the caller's transaction; see `save_recipe`.
-
-    Raises:
-        InvalidInputs: naming every field that cannot be used.
-        NotFound: for a food nobody knows, or a changed recipe the household does not have.
-        StaleWrite: when somebody saved a newer version in the meantime.
-    """
-    session.execute(select(Household.id).where(Household.id == session.household_id).with_for_update())  # one at a time
-    there = session.find(RecipeRow, typed.id)
-    if there is None and typed.version:
-        raise NotFound("recipe")
-    if there is None:
-        row = RecipeRow(id=typed.id, version=1, all_components=[], changes=[])
-        _fill_head(row, typed)
-        session.add(row)
-        session.flush()
-    else:
-        row = there
-        is_own_page = bool(typed.page) and row.last_page == typed.page
-        if row.version != typed.version and typed.version and not is_own_page:
-            raise StaleWrite("recipe", row.version)
-        if (is_own_page and typed.edit < row.last_edit) or (not typed.version and not is_own_page):
-            return row.version  # typed before what is saved already, or sent again
-        typed = replace(typed, version=row.version)
-    foods = foods_by_key(session, typed.food_keys)
-    _check_plausible(typed, foods)
-    _check_used(session, typed)
-    learn_facts(session, foods, typed.facts)
-    before = as_document(input_of(row)) if typed.version else {}
-    if typed.version:
-        _fill_head(row, typed)
-    _put_components(session, row, typed, foods)
-    session.flush()
-    _put_variants(session, row, typed, foods)
-    if typed.version and before != as_document(input_of(row)) | {"version": typed.version}:
-        row.version = typed.version + 1  # components changed, the recipe's own row perhaps not
-        _keep_past(session, row.id, typed.version, before)
-    session.flush()
-    _note_writer(session, row, typed)
-    if typed.version and _is_used_elsewhere(session, row):
-        count_stamp(session)
-        session.flush()
-    return row.version
-
-
-def _note_writer(session: HouseholdSession, row: RecipeRow, typed: RecipeInput) -> None:
-    """Note whose page wrote last; that is no change of the recipe, so its version stays."""
-    written = {"last_page": typed.page, "last_edit": typed.edit}
-    session.execute(update(RecipeRow).where(RecipeRow.id == row.id).values(**written))
-    for name, value in written.items():
-        set_committed_value(row, name, value)
-
-
-def _fill_head(row: RecipeRow, typed: RecipeInput) -> None:
-    row.name, row.servings, row.note, row.tags = typed.name, typed.servings, typed.note, list(typed.tags)
-    row.origin = typed.origin[:200]
-    row.steps = [stored_step(s) for s in typed.steps]
-    row.variants = [{"key": str(v.id), "name": v.name, "eaters": [str(e) for e in v.eater_ids]} for v in typed.variants]
-
-
-KEEP_PAST = 60
-"""So many earlier versions of a recipe are kept for undo; those a week was planned with are kept longer."""
-
-
-def _keep_past(session: HouseholdSession, recipe_id: UUID, version: int, document: dict[str, object]) -> None:
-    row_id = uuid5(recipe_id, f"version:{version}")
-    add_once(
-        session, RecipePastRow(id=row_id, recipe_id=recipe_id, version=version, document=document, saved_at=utc_now())
-    )
-
-
-def _is_used_elsewhere(session: HouseholdSession, row: RecipeRow) -> bool:
-    ids = [c.id for c in row.all_components]
-    return bool(ids and session.scalar(select(ComponentRow.id).where(ComponentRow.used_component_id.in_(ids)).limit(1)))
-
-
-def _check_used(session: HouseholdSession, typed: RecipeInput) -> None:
-    """A recipe serves other recipes' own components: not its own, and not one that is borrowed itself."""
-    faults = []
-    for c in typed.components:
-        if c.used_component_id is None:
-            continue
-        row = session.find(ComponentRow, c.used_component_id)
-        place = f"component-{c.id}-used"
-        if row is None or row.variant_id is not None:
-            faults.append(
-                InvalidInput(place, "There is no such component any more.", "Take it out, or choose another.")
-            )
-        elif row.recipe_id == typed.id:
-            faults.append(InvalidInput(place, "A recipe cannot use its own component: that goes in a circle."))
-        elif row.used_component_id is not None:
-            faults.append(InvalidInput(place, "That one is borrowed itself.", "Use it from the recipe it belongs to."))
-    if faults:
-        raise InvalidInputs(faults)
-
-
-def _put_components(session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
-    """Write the typed components; those that are gone are retired, for batches and weeks still point there."""
-    known = {c.id: c for c in row.all_components}
-    _refuse_strangers(session, ComponentRow, {c.id for c in typed.components} - known.keys())
-    wanted = [c.id for c in typed.components]
-    for place, c in enumerate(typed.components):
-        component = known.get(c.id)
-        if component is None:
-            component = ComponentRow(id=c.id)
-            row.all_components.append(component)
-        component.is_retired, component.position = False, place
-        _fill_component(component, c)
-    for component in row.all_components:
-        if component.variant_id is None and component.id not in wanted:
-            component.is_retired = True
-    session.flush()
-    by_id = {c.id: c for c in row.all_components}
-    lines = {line.id: line for c in row.all_components for line in c.lines}
-    _refuse_strangers(session, LineRow, {x.id for c in typed.components for x in c.lines} - lines.keys())
-    _let_go_of_moved_lines(session, typed, by_id)
-    for c in typed.components:
-        component = by_id[c.id]
-        own = {line.id: line for line in component.lines}
-        component.lines[:] = [_line_row(own.get(x.id), x, foods[x.food_key], place) for place, x in enumerate(c.lines)]
-
-
-def _let_go_of_moved_lines(session: HouseholdSession, typed: RecipeInput, rows: Mapping[UUID, ComponentRow]) -> None:
-    """A line that was moved to another component leaves its old one first: a line's id stands in one place."""
-    home = {x.id: c.id for c in typed.components for x in c.lines}
-    moved = False
-    for component in rows.values():
-        staying = [line for line in component.lines if home.get(line.id, component.id) == component.id]
-        if len(staying) < len(component.lines):
-            component.lines[:] = staying
-            moved = True
-    if moved:
-        session.flush()
-
-
-def _fill_component(component: ComponentRow, c: ComponentInput) -> None:
-    component.name = c.name
-    component.cooked_g = None if c.cooked_g is None else grams(c.cooked_g)
-    s = c.storage
-    chosen = {"keep_group": s.keep_group, "freezable": s.freezable, "reheat": s.reheat, "container": s.container,
-              "texture": s.texture}  # fmt: skip
-    component.storage = {key: value for key, value in chosen.items() if value not in ("", None)}
-    component.vessel, component.minimum_ml = c.vessel, c.minimum_ml
-    component.pending = [
-        {"key": p.key, "text": p.text, "doubt": p.doubt, "food_key": p.food_key, "amount": p.amount} for p in c.pending
-    ]
-    component.used_component_id = c.used_component_id
-    component.serving_g = None if c.serving_g is None else grams(c.serving_g)
-
-
-def _put_variants(session: HouseholdSession, row: RecipeRow, typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
-    """Write what variants change, and a row for each component a variant cooks apart."""
-    if not typed.variants and not row.changes:
-        return
-    known = {c.id: c for c in row.changes}
-    changes = []
-    for v in typed.variants:
-        for x in v.changes:
-            change = known.get(uuid5(v.id, str(x.line_id))) or VariantChangeRow(id=uuid5(v.id, str(x.line_id)))
-            change.variant_id, change.line_id, change.amount_g = v.id, x.line_id, grams(x.amount_g)
-            change.food_id = foods[x.food_key].id if x.food_key else None
-            changes.append(change)
-    row.changes[:] = changes
-    session.flush()
-    if not typed.variants:
-        return
-    recipe = recipe_of(typed, Around({key: food.value() for key, food in foods.items()}))
-    rows = {c.id: c for c in row.all_components}
-    for variant in recipe.variants:
-        for component in changed_components(recipe, variant):
-            apart = rows.get(UUID(component.key))
-            if apart is None:
-                apart = ComponentRow(id=UUID(component.key), position=1000)
-                row.all_components.append(apart)
-            apart.name, apart.variant_id = component.name[:80], UUID(variant.key)
-    session.flush()
-
-
-def _refuse_strangers(session: HouseholdSession, kind: type[ComponentRow | LineRow], new_ids: set[UUID]) -> None:
-    """New rows bring new ids; one that already stands in another recipe is not taken over."""
-    if new_ids and session.scalar(select(kind.id).where(kind.id.in_(new_ids)).limit(1)) is not None:
-        raise NotFound("line of this recipe")
-
-
-def _line_row(line: LineRow | None, typed: LineInput, food: FoodRow, place: int) -> LineRow:
-    line = line or LineRow(id=typed.id)
-    if line.food_id != food.id:
-        line.food_id, line.figures_version, line.keeps_figures = food.id, food.figures_version, False
-    if typed.kept_version is not None:
-        line.figures_version, line.keeps_figures = typed.kept_version, True
-    line.amount_g, line.measure, line.position = grams(typed.amount_g), typed.measure, place
-    line.amount_text, line.error_g = (typed.typed or None), typed.error_g
-    line.uptake, line.is_discarded, line.use_at = typed.uptake, typed.is_discarded, typed.use
-    line.is_optional, line.is_to_taste = typed.is_optional, typed.is_to_taste
-    line.is_poured_off = typed.is_poured_off
-    return line
-
-
-def _check_plausible(typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
-    faults = []
-    for c in typed.components:
-        for line in c.lines:
-            food = foods[line.food_key].value()
-            most = largest_plausible_g(food)
-            if line.amount_g > most:
-                faults.append(
-                    InvalidInput(
-                        f"line-{line.id}-amount",
-                        f"{line.amount_g:,.0f} g of {food.name.lower()} is more than a home kitchen uses.",
-                        f"At most {most:,.0f} g.",
-                    )
-                )
-    if faults:
-        raise InvalidInputs(faults)
-
-
-def archive(caller: Caller, recipe_id: UUID, *, archived: bool) -> None:
-    """Put a recipe aside, or take it out again. Weeks that were planned with it keep it.
-
-    Raises:
-        NotFound: when the household has none with this id.
-    """
-    with caller.transaction() as session:
-        session.execute(select(RecipeRow.id).where(RecipeRow.id == recipe_id).with_for_update())  # one after another
-        existing(session, RecipeRow, recipe_id, "recipe").is_archived = archived
-
-
-def duplicate(caller: Caller, recipe_id: UUID, copy_id: UUID) -> UUID:
-    """Copy a recipe under a new id; sending it twice makes one copy. Its variants and steps come along.
-
-    Raises:
-        NotFound: when the household has no such recipe.
-    """
-    with caller.transaction() as session:
-        row = existing(session, RecipeRow, recipe_id, "recipe")
-        put_recipe(session, copied(input_of(row), copy_id))
-    return copy_id
-
-
-def copied(typed: RecipeInput, copy_id: UUID) -> RecipeInput:
-    """A recipe with ids of its own, made from the copy's id: the same copy gets the same ones."""
-
-    def new(old: UUID | str) -> UUID:
-        return uuid5(copy_id, str(old))
-
-    components = tuple(
-        replace(
-            c,
-            id=new(c.id),
-            lines=tuple(replace(x, id=new(x.id)) for x in c.lines),
-            pending=tuple(replace(p, key=str(new(p.key))) for p in c.pending),
-        )
-        for c in typed.components
-    )
-    own = {str(c.id) for c in typed.components}
-    steps = tuple(
-        replace(s, component_key=str(new(s.component_key)) if s.component_key in own else s.component_key)
-        for s in typed.steps
-    )
-    variants = tuple(
-        replace(v, id=new(v.id), changes=tuple(replace(x, line_id=new(x.line_id)) for x in v.changes))
-        for v in typed.variants
-    )
-    name = f"{typed.name} (copy)"[:160]
-    return replace(typed, id=copy_id, name=name, version=0, components=components, steps=steps, variants=variants)
 
 
 def recipe_count(session: HouseholdSession) -> int:

@@ -24,7 +24,6 @@ from goodcrate.formats.recipe_jsonld import LARGEST_TEXT, FoundRecipe, find_reci
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller, add_once, existing, utc_now
 from goodcrate.services.foods.own_foods import Measuring, measuring
-from goodcrate.services.recipes.library import put_recipe
 from goodcrate.services.recipes.pasting import MatchedLine, Matcher
 from goodcrate.services.recipes.recipe_input import (
     ChangeInput,
@@ -34,6 +33,7 @@ from goodcrate.services.recipes.recipe_input import (
     VariantInput,
     check_recipe,
 )
+from goodcrate.services.recipes.saving import put_recipe
 
 ADDED, REFUSED = "added", "refused"
 KEPT_FOR = timedelta(days=1)

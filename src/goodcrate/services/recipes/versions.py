@@ -12,8 +12,8 @@ from goodcrate.db.recipes import RecipePastRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import WeekRow
 from goodcrate.services.calling import Caller, NotFound, existing
-from goodcrate.services.recipes.library import KEEP_PAST, put_recipe
 from goodcrate.services.recipes.recipe_input import check_recipe, of_document
+from goodcrate.services.recipes.saving import KEEP_PAST, put_recipe
 
 
 @dataclass(frozen=True)

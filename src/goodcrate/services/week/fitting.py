@@ -15,15 +15,8 @@ from goodcrate.core.recipes.vessels import largest_portion_g
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.targets.day_target import banded_amount, banded_per_g
 from goodcrate.core.targets.eater import Eater
-from goodcrate.core.week.fit.fit_problem import (
-    LARGEST_SERVINGS,
-    SMALLEST_SERVINGS,
-    FitDay,
-    FitPortion,
-    WeekFit,
-    WeekFitProblem,
-    block_sizes_g,
-)
+from goodcrate.core.week.dish import LARGEST_SERVINGS, SMALLEST_SERVINGS
+from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFit, WeekFitProblem, block_sizes_g
 from goodcrate.core.week.fit.week_fit import fit_week
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.week_problem import PlanBand

@@ -7,19 +7,17 @@ from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
-from goodcrate.core.recipes.recipe import Recipe, serving_of
-from goodcrate.core.recipes.scaling import whole_unit_g
-from goodcrate.core.recipes.steps import hands_on_min
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
-from goodcrate.core.recipes.vessels import Vessel, largest_portion_g, most_at_once_g
+from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.targets.day_target import banded_amount, banded_per_g
 from goodcrate.core.targets.eater import DayType, Eater, Slot
 from goodcrate.core.targets.excluding import disliked_foods, why_not_for
-from goodcrate.core.week.fit.fit_problem import LARGEST_SERVINGS, SMALLEST_SERVINGS
+from goodcrate.core.week.dish import dish_of
 from goodcrate.core.week.meals import Meal
-from goodcrate.core.week.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL, keeping_of
+from goodcrate.core.week.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL
 from goodcrate.core.week.week_problem import (
     MOST_FILLINGS,
     PlanBand,
@@ -42,8 +40,6 @@ GAPS, UNPINNED = "gaps", "unpinned"
 """What a plan may fill: only what is empty, or every slot but the pinned ones (and what is being cooked)."""
 FAVOURITE = "favourite"
 """The tag of recipes that are eaten gladly: preferred where all else is equal."""
-UNKNOWN_HANDS_ON_MIN = 20.0
-"""A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
 
 
 @dataclass(frozen=True)
@@ -209,7 +205,7 @@ class _Library:
     def has(self, recipe: Recipe) -> bool:
         """Whether a recipe makes a dish; one met for the first time is added."""
         if recipe.key not in self.dishes:
-            dish = _dish(recipe, self.wishes, self.polyol_share, self.vessels)
+            dish = dish_of(recipe, keep_groups(), self.wishes.keep, self.polyol_share, self.vessels)
             if dish is None:
                 return False
             self.dishes[recipe.key], self.made[recipe.key] = dish, recipe
@@ -258,44 +254,3 @@ def _slot(picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: Meal | 
         waits_in="" if there.from_box is None else picture.stays[str(there.id)].place,
     )
     return PlanSlot(*key, allowed, (fixed_key, box.tally.grams), label, box.placing.session_key or "")
-
-
-def _dish(recipe: Recipe, wishes: Wishes, polyol_share: float, vessels: Sequence[Vessel]) -> PlanDish | None:
-    serving = serving_of(recipe).tally
-    kcal = serving.amount("energy_kcal").value
-    if serving.grams <= 0 or kcal <= 0:
-        return None
-    keeping = keeping_of(recipe, keep_groups(), wishes.keep)
-    if keeping is None:
-        return None
-    usual = keeping_of(recipe, keep_groups(), USUAL) if wishes.keep == CAUTIOUS else None
-    prices = [(line.food.price_per_100_g, line.amount.grams) for line in recipe.lines]
-    cost = None
-    if all(price is not None for price, _ in prices):
-        cost = sum((price or 0) / 100 * g for price, g in prices) / (serving.grams * recipe.servings)
-    low_g, high_g = SMALLEST_SERVINGS * serving.grams, LARGEST_SERVINGS * serving.grams
-    in_a_box = largest_portion_g(vessels)
-    if in_a_box is not None:
-        if in_a_box < low_g:
-            return None  # half a serving goes into no box there is
-        high_g = min(high_g, in_a_box)
-    return PlanDish(
-        recipe.key,
-        recipe.name,
-        kcal / serving.grams,
-        serving.amount("protein_g").value / serving.grams,
-        low_g,
-        high_g,
-        batches=len([c for c in recipe.components if c.lines]),
-        hands_on_min=hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
-        keeps_days=keeping.fridge_days,
-        freezes=keeping.freezes,
-        cost_per_g=cost,
-        family="",
-        own_serving_g=serving.grams,
-        others_per_g=banded_per_g(serving, polyol_share),
-        most_g=most_at_once_g(recipe, vessels),
-        unit_g=whole_unit_g(recipe, serving.grams),
-        keeps_dry=keeping.keeps_dry,
-        keeps_usually=usual.fridge_days if usual else None,
-    )

@@ -29,7 +29,7 @@ from goodcrate.core.week.placings import (
     with_shared_components,
 )
 from goodcrate.core.week.storing import DishKeeping, Stay, keeping_of, stay_of
-from goodcrate.db.changes import Kept
+from goodcrate.db.changes import Kept, Memo
 from goodcrate.db.cook import BatchRow, PotRow, WeighingRow, last_events
 from goodcrate.db.foods import stamp_of
 from goodcrate.db.recipes import RecipeRow
@@ -420,17 +420,18 @@ def _stays(
 def _keeping_of(made_of: object, recipes: Mapping[str, Recipe], rule: str) -> Mapping[str, DishKeeping | None]:
     """How each recipe of a week keeps, kept under the versions they are of."""
     whole = (made_of, frozenset(recipes), rule)
-    known = _KEEPING.get(whole)
+    known = _KEEPING.find(whole)
     if known is None:
-        if len(_KEEPING) > _MOST_OUTCOMES:
-            _KEEPING.clear()
-        known = _KEEPING[whole] = {key: keeping_of(recipe, keep_groups(), rule) for key, recipe in recipes.items()}
+        known = {key: keeping_of(recipe, keep_groups(), rule) for key, recipe in recipes.items()}
+        _KEEPING.put(whole, known)
     return known
 
 
-_KEEPING: dict[object, Mapping[str, DishKeeping | None]] = {}
-_OUTCOMES: dict[object, WeekOutcome] = {}
-_MOST_OUTCOMES = 16
+_KEEPING: Memo[Mapping[str, DishKeeping | None]] = Memo(16)
+_OUTCOMES: Memo[WeekOutcome] = Memo(16)
+_LATEST: Memo[WeekOutcome] = Memo(16)
+"""The last outcome of the same placings and recipes, whatever was weighed since: what is unchanged is taken from it."""
+_RECORDS: Memo[tuple[BatchKey, BatchRecord]] = Memo(600)
 
 
 def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
@@ -451,17 +452,14 @@ def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
     )
     same = (known.placings, known.made_of)
     key = (*same, frozenset(tuple(log) for log in logs))
-    outcome = _OUTCOMES.get(key)
+    outcome = _OUTCOMES.find(key)
     if outcome is None:
         records = _records(session, key[2])
         if known.judged is not None:
             lines = known.judged.line
             records = {k: replace(r, lines=tuple(map(lines, r.lines))) for k, r in records.items()}
-        outcome = week_outcome(known.placings, known.recipes.values(), records, _LATEST.get(same))
-        for kept, where in ((_OUTCOMES, key), (_LATEST, same)):
-            kept[where] = outcome
-            while len(kept) > _MOST_OUTCOMES:
-                kept.pop(next(iter(kept)), None)
+        outcome = week_outcome(known.placings, known.recipes.values(), records, _LATEST.find(same))
+        _LATEST.put(same, _OUTCOMES.put(key, outcome))
     return outcome
 
 
@@ -469,20 +467,13 @@ def _records(session: HouseholdSession, logs: frozenset[tuple[Any, ...]]) -> dic
     """The records of batches by how far their logs have come: those that went no further are the same values."""
     stamp = stamp_of(session)
     whole = {log[0]: (*log, stamp) for log in logs}
-    found = {batch_id: there for batch_id, where in whole.items() if (there := _RECORDS.get(where)) is not None}
+    found = {batch_id: there for batch_id, where in whole.items() if (there := _RECORDS.find(where)) is not None}
     if missing := whole.keys() - found.keys():
-        if len(_RECORDS) > _MOST_RECORDS:
-            _RECORDS.clear()
         events = last_events(session, *missing)
         for row in session.scalars(select(BatchRow).where(BatchRow.id.in_(missing))):
             record = ((str(row.session_id), str(row.component_id)), row.record(events[row.id]))
-            found[row.id] = _RECORDS[whole[row.id]] = record
+            found[row.id] = _RECORDS.put(whole[row.id], record)
     return dict(found.values())
-
-
-_LATEST: dict[object, WeekOutcome] = {}
-_RECORDS: dict[object, tuple[BatchKey, BatchRecord]] = {}
-_MOST_RECORDS = 600
 
 
 def new_id() -> UUID:

@@ -9,7 +9,8 @@ from starlette.datastructures import UploadFile
 from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
-from goodcrate.formats.food_csv import COLUMNS, ENCODINGS, LARGEST_FILE_BYTES
+from goodcrate.formats.csv_table import ENCODINGS, LARGEST_FILE_BYTES
+from goodcrate.formats.food_csv import COLUMNS
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import NotFound
 from goodcrate.services.foods import food_files

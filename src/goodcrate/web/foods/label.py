@@ -16,7 +16,8 @@ from goodcrate.core.foods.food import (
     least_diet,
     usual_cooks_like,
 )
-from goodcrate.core.foods.label import BASES, FIBRE, FIELDS, PRINTED, LabelReading, read_label
+from goodcrate.core.foods.label import LabelReading, read_label
+from goodcrate.core.foods.label_figures import BASES, FIBRE, FIELDS, PRINTED
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of

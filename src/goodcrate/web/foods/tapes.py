@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from goodcrate.core.foods.food import Food, energy_from_macros_kcal
-from goodcrate.core.foods.label import LabelLine, LabelReading
+from goodcrate.core.foods.label import LabelReading
+from goodcrate.core.foods.label_figures import LabelLine
 from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import BY_KEY, energy_by_source, net_carbohydrate_g
 from goodcrate.web.figures import grams, number, percent, plain, whole

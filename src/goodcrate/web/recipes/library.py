@@ -25,7 +25,7 @@ from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services import kitchen
 from goodcrate.services.calling import NotFound
-from goodcrate.services.recipes import broken, library, recipe_figures
+from goodcrate.services.recipes import broken, library, recipe_figures, saving
 from goodcrate.services.recipes.library import RecipePage
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.drawing import energy_bar
@@ -180,14 +180,14 @@ def list_recipes(
 def duplicate(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """A copy of a recipe, to be changed without touching the first."""
     copy_id = id_of(text(form, "copy-id")) or new_id()
-    return go(f"/recipes/{library.duplicate(visitor.caller, recipe_id, copy_id)}")
+    return go(f"/recipes/{saving.duplicate(visitor.caller, recipe_id, copy_id)}")
 
 
 @router.post("/{recipe_id}/archive")
 def archive(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
     """Put a recipe aside, or take it out again."""
     archived = text(form, "archived") == "1"
-    library.archive(visitor.caller, recipe_id, archived=archived)
+    saving.archive(visitor.caller, recipe_id, archived=archived)
     return go("/recipes" if archived else f"/recipes/{recipe_id}")
 
 

@@ -8,7 +8,8 @@ from uuid import UUID
 from starlette.datastructures import FormData
 
 from goodcrate.core.foods.food import Food, check_facts
-from goodcrate.core.foods.measures import FactMissing, TypedAmount, Weighed, read_amount, state_slip
+from goodcrate.core.foods.measures import FactMissing, TypedAmount, read_amount
+from goodcrate.core.foods.weighed_amounts import Weighed, state_slip
 from goodcrate.core.ground.amounts import MEASURES, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.recipe import USES, IngredientLine, PendingLine

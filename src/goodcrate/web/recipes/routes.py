@@ -11,7 +11,7 @@ from fastapi.responses import HTMLResponse, Response
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.foods import own_foods
-from goodcrate.services.recipes import library, recipe_figures, versions
+from goodcrate.services.recipes import library, recipe_figures, saving, versions
 from goodcrate.services.recipes.pasting import match_lines
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week.weeks import new_id
@@ -177,7 +177,7 @@ def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -
     faults = list(read.faults)
     if not faults:
         try:
-            version = library.save_recipe(visitor.caller, read.input)
+            version = saving.save_recipe(visitor.caller, read.input)
         except InvalidInputs as error:
             faults = list(error.faults)
         except StaleWrite:
@@ -240,7 +240,7 @@ def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID
     try:
         if read.faults:
             raise InvalidInputs(read.faults)
-        library.save_recipe(visitor.caller, read.input)
+        saving.save_recipe(visitor.caller, read.input)
     except InvalidInputs as error:
         return _bench(request, visitor, typed_form, typed_form.faults_of(list(error.faults)), 422)
     except StaleWrite as error:

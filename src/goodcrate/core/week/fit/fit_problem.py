@@ -6,8 +6,6 @@ from dataclasses import dataclass, field
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.week.week_problem import PlanBand
 
-SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.5, 2.0
-"""How far a portion may move from the recipe's own serving, unless the cook sets other limits."""
 STEPS_G = (1, 5, 10)
 NEGLIGIBLE = 1e-6
 

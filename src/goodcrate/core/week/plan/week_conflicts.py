@@ -7,7 +7,8 @@ from typing import Any
 
 from goodcrate.core.week.plan.week_check import places_taken
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
-from goodcrate.core.week.plan.week_model import BY_CORES, WeekModel
+from goodcrate.core.week.plan.week_model import WeekModel
+from goodcrate.core.week.plan.week_rules import BY_CORES
 from goodcrate.core.week.week_problem import MOST_FILLINGS, Conflict, PlanDish, PlanSession, WeekPlan, WeekPlanProblem
 
 _RULES: Mapping[str, tuple[str, str]] = {

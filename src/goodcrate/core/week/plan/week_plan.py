@@ -15,7 +15,8 @@ from dataclasses import replace
 from goodcrate.core.ground.errors import Inconsistent
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of, with_session
-from goodcrate.core.week.plan.week_model import BY_CORES, BY_HITTING_SETS, Progress, WeekModel
+from goodcrate.core.week.plan.week_model import WeekModel
+from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
 from goodcrate.core.week.storing import FREEZER, FRIDGE
 from goodcrate.core.week.week_faults import check_plan_problem
 from goodcrate.core.week.week_problem import (

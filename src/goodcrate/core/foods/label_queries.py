@@ -1,0 +1,317 @@
+"""What on a label cannot be, and what does not fit together: its likeliest cause, and a ready correction."""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from math import hypot, sqrt
+
+from goodcrate.core.foods.food import ENERGY_TOLERANCE_KCAL, energy_from_macros_kcal, is_apart
+from goodcrate.core.foods.label_figures import (
+    APART,
+    FIBRE,
+    INSIDE,
+    KJ_PER_KCAL,
+    PER_100_ML,
+    PRINTED,
+    SODIUM_SHARE_OF_SALT,
+    Printed,
+    per_100_g,
+    plain,
+    read_basis,
+    read_printed,
+)
+from goodcrate.core.ground.amounts import read_grams, read_number, shown
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.nutrients import ENERGY_FACTORS_KCAL_PER_G, KEYS, NUTRIENTS, Composition
+
+
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """One ready correction: the label's fields to change, and how that reads."""
+
+    words: str
+    changes: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Query:
+    """Something on the label that does not fit together. The cook decides; nothing is changed by itself."""
+
+    field: str
+    problem: str
+    cause: str
+    corrections: tuple[Correction, ...] = ()
+
+
+def impossible(
+    figures: Mapping[str, float], errors: Mapping[str, float], printed: Mapping[str, Printed]
+) -> Iterable[InvalidInput]:
+    """What no food can be, with room for the label's own rounding (twice its standard error)."""
+
+    def slack(*keys: str) -> float:
+        return 0.05 + 2 * hypot(*(errors.get(key, 0.0) for key in keys))
+
+    def at(target: str) -> str:
+        if target == "sodium_mg" and "sodium_mg" not in printed:
+            return "salt_g"
+        if target == "energy_kcal" and "energy_kcal" not in printed:
+            return "energy_kj"
+        return target
+
+    for key in ("protein_g", "fat_g", "carbohydrate_g", "fibre_g", "alcohol_g", "polyols_g", "sugars_g"):
+        if figures.get(key, 0) > 100 + slack(key):
+            yield InvalidInput(
+                key,
+                f"{shown(figures[key])} g in 100 g is not possible.",
+                "Look at the basis above, or for a typing slip.",
+            )
+            return
+    if figures.get("energy_kcal", 0) > 902 + slack("energy_kcal"):
+        yield InvalidInput(
+            at("energy_kcal"),
+            f"{shown(figures['energy_kcal'])} kcal per 100 g is more than pure fat holds.",
+            "Look at the basis above, or whether kJ were typed as kcal.",
+        )
+    if figures.get("sodium_mg", 0) > 40_000:
+        yield InvalidInput(
+            at("sodium_mg"),
+            f"{shown(figures['sodium_mg'])} mg of sodium per 100 g is more than pure salt holds.",
+            "Look whether mg of sodium were typed as g of salt.",
+        )
+        return
+    for n in NUTRIENTS:
+        in_a_gram = {"mg": 1000, "µg": 1_000_000}.get(n.unit[:2])
+        if in_a_gram and figures.get(n.key, 0) > 100 * in_a_gram:
+            words = f"{shown(figures[n.key])} {n.unit} of {n.label} in 100 g is more than 100 g."
+            yield InvalidInput(n.key, words, "Look at the unit, and at the basis above.")
+            return
+    for part, whole, word in (
+        ("sugars_g", "carbohydrate_g", "carbohydrate"),
+        ("polyols_g", "carbohydrate_g", "carbohydrate"),
+        ("fibre_g", "carbohydrate_g", "carbohydrate"),
+        ("saturated_g", "fat_g", "fat"),
+    ):
+        if part in figures and whole in figures and figures[part] > figures[whole] + slack(part, whole):
+            name = PRINTED[part][0].removeprefix("of which ")
+            yield InvalidInput(
+                part,
+                f"{shown(figures[part], 1)} g of {name} is more than the {shown(figures[whole], 1)} g of {word} "
+                "it is part of.",
+                "One of the two is misread." if part != "fibre_g" else "Fibre is listed apart, then.",
+            )
+    parts = ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g")
+    whole_g = sum(figures.get(key, 0.0) for key in parts) + figures.get("sodium_mg", 0.0) * 2.5 / 1000
+    if whole_g > 100 + 1 + slack(*parts):
+        yield InvalidInput(
+            "protein_g",
+            f"Protein, fat, carbohydrate, alcohol and salt come to {shown(whole_g)} g in 100 g.",
+            "Look at the basis above, or for a typing slip.",
+        )
+
+
+def two_ways(typed: Mapping[str, str], printed: Mapping[str, Printed]) -> list[Query]:
+    """The same thing printed in two units should agree: kcal with kJ, salt with sodium."""
+    queries = []
+    kcal, kj = printed.get("energy_kcal"), printed.get("energy_kj")
+    if kcal is not None and kj is not None:
+        from_kj = kj.value / KJ_PER_KCAL
+        if abs(kcal.value - from_kj) > max(2.0, 0.03 * max(kcal.value, from_kj)):
+            fixes = [Correction(f"Take {shown(from_kj)} kcal, from the kJ", {"energy_kcal": plain(from_kj)}),
+                     Correction(f"Take the {kcal.typed} kcal, drop the kJ", {"energy_kj": ""})]  # fmt: skip
+            queries.append(
+                Query(
+                    "energy_kj",
+                    f"{kj.typed} kJ are {shown(from_kj)} kcal, but {kcal.typed} kcal stand there too.",
+                    "One of the two is misread.",
+                    tuple(fixes),
+                )
+            )
+    salt, sodium = printed.get("salt_g"), printed.get("sodium_mg")
+    if salt is not None and sodium is not None:
+        from_salt = salt.value * 1000 * SODIUM_SHARE_OF_SALT
+        if abs(from_salt - sodium.value) > max(40.0, 0.1 * max(from_salt, sodium.value)):
+            queries.append(
+                Query(
+                    "sodium_mg",
+                    f"{salt.typed} g of salt hold {shown(from_salt)} mg of sodium, not {sodium.typed}.",
+                    "One of the two is misread, or sodium was typed as salt.",
+                    (
+                        Correction(f"Take {shown(from_salt)} mg, from the salt", {"sodium_mg": plain(from_salt)}),
+                        Correction("Drop the salt, keep the sodium", {"salt_g": ""}),
+                    ),
+                )
+            )
+    return queries
+
+
+def odd_piece(typed: Mapping[str, str], each_g: float | None) -> list[Query]:
+    """Pieces so light that count and grams may have changed places."""
+    if each_g is None or each_g >= 0.2:
+        return []
+    return [
+        Query("pieces", f"One piece would weigh {shown(each_g, 2)} g.", "Pieces and grams may have changed places.",
+              (Correction("Swap them", {"pieces": typed.get("basis_g", ""), "basis_g": typed.get("pieces", "")}),))
+    ]  # fmt: skip
+
+
+def energy_query(
+    typed: Mapping[str, str], composition: Composition, computed: float | None, basis_g: float | None
+) -> list[Query]:
+    """The label check: printed energy against protein, fat, carbohydrate, fibre, polyols and alcohol."""
+    stated = composition.get("energy_kcal")
+    if stated is None or computed is None or not is_apart(stated, computed):
+        return []
+    if abs(stated - computed) <= _hidden_by_rounding(typed, composition, basis_g):
+        return []
+    field = "energy_kcal" if typed.get("energy_kcal", "").strip() else "energy_kj"
+    causes = _likely_causes(typed, composition, stated, computed, basis_g)
+    problem = f"The label’s energy is {shown(stated)} kcal per 100 g; its figures make {shown(computed)} kcal."
+    if not causes:
+        return [Query(field, problem, "No single slip explains it. Compare each figure with the label.")]
+    return [Query(field, problem, f"Likeliest: {causes[0][0]}", tuple(c for _, c in causes[:3] if c.changes))]
+
+
+PRINTED_AS_0_KCAL = 5.0
+"""Less than 5 kcal a serving may be printed as 0 (US 21 CFR 101.9(c)(1))."""
+
+
+def _hidden_by_rounding(typed: Mapping[str, str], composition: Composition, basis_g: float | None) -> float:
+    """How many kcal per 100 g the label's own rounding can hide on a small basis: half a digit of each figure."""
+    if basis_g is None or basis_g >= 100:
+        return 0.0
+    if composition.get("energy_kcal") == 0:
+        return PRINTED_AS_0_KCAL * 100 / basis_g
+    factor = ENERGY_FACTORS_KCAL_PER_G
+    per_g = {"energy_kcal": 1.0, "protein_g": factor["protein"], "fat_g": factor["fat"],
+             "carbohydrate_g": factor["carbohydrate"]}  # fmt: skip
+    errors: dict[str, float] = dict(zip(KEYS, composition.errors_per_100_g, strict=False))
+    return sum(errors.get(key, 0.0) * sqrt(12) / 2 * times for key, times in per_g.items())
+
+
+Cause = tuple[str, Correction]
+
+
+def _likely_causes(
+    typed: Mapping[str, str], composition: Composition, stated: float, computed: float, basis_g: float | None
+) -> list[Cause]:
+    """Single slips that would bring the label within tolerance, likeliest first.
+
+    Whole-label causes (unit of energy, fibre convention, basis) come before single digits; of equals the one that
+    closes the gap best. What cannot be computed from the label (alcohol, polyols not typed) is named last.
+    """
+    found: list[tuple[int, float, Cause]] = []
+
+    def try_changes(rank: int, why: str, words: str, changes: Mapping[str, str]) -> None:
+        after = _energies({**typed, **changes})
+        if after is not None and not is_apart(*after) and (_gap(*after) <= 0.12 or abs(after[0] - after[1]) <= 3):
+            found.append((rank, _gap(*after), (why, Correction(words, changes))))
+
+    kcal, kj = typed.get("energy_kcal", "").strip(), typed.get("energy_kj", "").strip()
+    if kcal and not kj:
+        try_changes(0, f"{kcal} are kJ, typed as kcal.", "They are kJ", {"energy_kj": kcal, "energy_kcal": ""})
+    if kj and not kcal:
+        try_changes(0, f"{kj} are kcal, typed as kJ.", "They are kcal", {"energy_kcal": kj, "energy_kj": ""})
+    convention = typed.get("fibre", "").strip() or APART
+    if typed.get("fibre_g", "").strip():
+        other = INSIDE if convention == APART else APART
+        try_changes(1, f"fibre is {FIBRE[other]} here.", f"Fibre is {FIBRE[other]}", {"fibre": other})
+    for why, words, changes in _basis_slips(typed, stated, computed, basis_g):
+        try_changes(2, why, words, changes)
+    gap = stated - computed
+    carbohydrate, sugars = composition.get("carbohydrate_g") or 0, composition.get("sugars_g") or 0
+    is_drink = typed.get("basis", "").strip() == PER_100_ML or bool(typed.get("basis_ml", "").strip())
+    may_lack_alcohol = gap > 0 and not composition.get("alcohol_g") and gap / 7 <= 60 and not found
+    if not found and not (is_drink and may_lack_alcohol):
+        for why, words, changes in _digit_slips(typed):
+            try_changes(3, why, words, changes)
+    if may_lack_alcohol:
+        cause = f"alcohol is missing: {shown(gap / 7)} g in 100 g would close the gap."
+        found.append((2 if is_drink else 4, gap, (cause, Correction("Type the alcohol", {}))))
+    room = carbohydrate - sugars - (composition.get("fibre_g") or 0)
+    if gap < 0 and composition.get("polyols_g") is None and -gap <= 4 * room:
+        if -gap <= 1.6 * room:
+            cause = f"polyols are missing: {shown(-gap / 1.6)} g of the carbohydrate would close the gap."
+        else:
+            cause = "polyols are missing, erythritol among them, which gives no energy."
+        found.append((4, -gap, (cause, Correction("Type the polyols", {}))))
+    if gap < 0 and (composition.get("polyols_g") or 0) * 2.4 >= -gap - ENERGY_TOLERANCE_KCAL:
+        cause = "some of the polyols is erythritol, which gives no energy. The label can be right as it is."
+        found.append((1, -gap, (cause, Correction("It is erythritol", {}))))
+    return [cause for _, _, cause in sorted(found, key=lambda item: item[:2])]
+
+
+def _gap(stated: float, computed: float) -> float:
+    return abs(stated - computed) / max(stated, computed, 1.0)
+
+
+def _energies(typed: Mapping[str, str]) -> tuple[float, float] | None:
+    """Printed and computed energy per 100 g of a label as changed, or None when it cannot be."""
+    faults: list[InvalidInput] = []
+    printed = read_printed(typed, faults)
+    basis_g, words, _ = read_basis(typed, faults)
+    if faults or basis_g is None:
+        return None
+    convention = typed.get("fibre", "").strip() or APART
+    figures, errors, _ = per_100_g(printed, 100 / basis_g, words, convention, typed)
+    if any(impossible(figures, errors, printed)):
+        return None
+    composition = Composition(tuple(figures.get(key) for key in KEYS))
+    stated, computed = composition.get("energy_kcal"), energy_from_macros_kcal(composition)
+    return None if stated is None or computed is None else (stated, computed)
+
+
+def _basis_slips(
+    typed: Mapping[str, str], stated: float, computed: float, basis_g: float | None
+) -> Sequence[tuple[str, str, dict[str, str]]]:
+    """Energy read from another column than the rest: per 100 g beside per serving, or the reverse."""
+    field = "energy_kcal" if typed.get("energy_kcal", "").strip() else "energy_kj"
+    text = typed.get(field, "")
+    slips = []
+    if basis_g is not None and abs(basis_g - 100) > 1:
+        energy = read_number(re.sub(r"[^\d.,]", "", text), field) * basis_g / 100
+        slips.append(
+            (
+                "the energy was read from the column per 100 g.",
+                f"{shown(energy)} in the column typed here",
+                {field: plain(energy)},
+            )
+        )
+    serving = typed.get("serving_g", "").strip()
+    if basis_g == 100 and serving:
+        try:
+            grams = read_grams(serving, "serving_g", allow_zero=False, decimals=4)
+        except InvalidInput:
+            return slips
+        energy = read_number(re.sub(r"[^\d.,]", "", text), field) * 100 / grams
+        slips.append(
+            (
+                f"the energy was read from the column per serving of {grams:g} g.",
+                f"{shown(energy)} per 100 g",
+                {field: plain(energy)},
+            )
+        )
+    return slips
+
+
+def _digit_slips(typed: Mapping[str, str]) -> Iterable[tuple[str, str, dict[str, str]]]:
+    """One figure with its decimal point astray, or two neighbouring digits swapped."""
+    for key in ("energy_kcal", "energy_kj", "fat_g", "carbohydrate_g", "protein_g"):
+        text = typed.get(key, "").strip()
+        if not re.fullmatch(r"\d+([.,]\d+)?", text):
+            continue
+        value, name = float(text.replace(",", ".")), PRINTED[key][0]
+        for other in (value / 10, value * 10):
+            yield (
+                f"a decimal point astray in {name}: {other:g}, not {text}.",
+                f"{name.capitalize()} {other:g}",
+                {key: f"{other:g}"},
+            )
+        for place in range(len(text) - 1):
+            a, b = text[place], text[place + 1]
+            if a.isdigit() and b.isdigit() and a != b:
+                other_text = text[:place] + b + a + text[place + 2 :]
+                yield (
+                    f"two digits swapped in {name}: {other_text}, not {text}.",
+                    f"{name.capitalize()} {other_text}",
+                    {key: other_text},
+                )

@@ -1,0 +1,224 @@
+"""Typed amounts weighed: by volume, by count, by eye or from the pack, in the food's own state, with their doubt."""
+
+from dataclasses import dataclass, replace
+from math import hypot, sqrt
+
+from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.measures import (
+    _BY_EYE_G,
+    _BY_EYE_ML,
+    _COUNT,
+    _EYE,
+    _HANDFUL_G,
+    _MASS,
+    _PACK,
+    _STATES,
+    _VOLUME,
+    AS_BOUGHT,
+    COOKED,
+    UNCOOKED,
+    YIELD_ERROR,
+    FactMissing,
+    MeasureTable,
+    TypedAmount,
+)
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of, shown
+from goodcrate.core.ground.errors import InvalidInput
+
+
+@dataclass(frozen=True, slots=True)
+class Partner:
+    """The raw or dry food that becomes a cooked one, with grams cooked per gram of it."""
+
+    name: str
+    cooked_yield: float
+
+
+@dataclass(frozen=True, slots=True)
+class Weighed:
+    """A typed amount in grams of the food in its own state, with the working in words."""
+
+    amount: Amount
+    working: str
+    was_converted: bool = False
+
+
+def weigh(
+    typed: TypedAmount,
+    food: Food,
+    table: MeasureTable,
+    convention: str = "metric",
+    *,
+    measure: str = "weighed",
+    raw_partner: Partner | None = None,
+    field: str = "amount",
+) -> Weighed:
+    """What a typed amount of a food weighs, in g of the food as its figures stand.
+
+    `measure` says how plain grams were established. A range counts as its middle, its width as doubt (half width ÷ √3).
+
+    Raises:
+        FactMissing: when the food lacks the density, piece weight, pack, yield or waste the amount needs.
+        InvalidInput: for more than a home kitchen handles, or a handful of something no handful is known of.
+    """
+    amount, working = _plain_amount(typed, food, table, convention, measure, field)
+    was_converted = False
+    if typed.state:
+        factor, how, doubt = _into_own_state(typed.state, food, raw_partner, field)
+        if factor is not None:
+            error = hypot(amount.standard_error_g * factor, amount.grams * factor * doubt)
+            amount = replace(amount, grams=amount.grams * factor, standard_error_g=error)
+            working, was_converted = f"{working} {how}", True
+    grams = round(amount.grams, 1)
+    if grams > LARGEST_LINE_G:
+        raise InvalidInput(
+            field, f"{shown(grams)} g is more than a home kitchen handles here.", f"At most {shown(LARGEST_LINE_G)} g."
+        )
+    return Weighed(replace(amount, grams=grams, typed=typed.text), working, was_converted)
+
+
+def _number(value: float) -> str:
+    return f"{value:.3f}".rstrip("0").rstrip(".")
+
+
+def _plain_amount(
+    typed: TypedAmount, food: Food, table: MeasureTable, convention: str, measure: str, field: str
+) -> tuple[Amount, str]:
+    quantity, spread = typed.quantity, (typed.high - typed.low) / 2 / sqrt(3)
+    if typed.kind in (None, _MASS):
+        unit_g = UNIT_GRAMS[typed.unit]
+        grams, spread_g = quantity * unit_g, spread * unit_g
+        kind = "eye" if typed.is_by_eye else "pack" if " x " in typed.text or "×" in typed.text else measure
+        base = amount_of(grams, kind)
+        words = f"{_number(quantity)} g" if unit_g == 1 else f"{_number(quantity)} {typed.unit} × {_number(unit_g)} g"
+        return Amount(grams, kind, hypot(base.standard_error_g, spread_g)), words
+    if typed.kind == _VOLUME or typed.unit in _BY_EYE_ML:
+        return _by_volume(typed, food, table, convention, quantity, spread, field=field)
+    row = table.get(typed.unit if typed.kind != _PACK else "pack_stated_weight", convention)
+    if typed.kind == _PACK:
+        if food.pack_g is None:
+            raise FactMissing(field, "pack_g", f"How many grams of {food.name.lower()} are in a pack?", "Grams.")
+        grams = quantity * food.pack_g
+        error = hypot(grams * row.relative_error, spread * food.pack_g)
+        return Amount(grams, "pack", error), f"{_number(quantity)} × pack of {_number(food.pack_g)} g"
+    if typed.kind == _COUNT:
+        return _by_count(typed, food, table, convention, quantity, spread, field=field)
+    each_g = _BY_EYE_G.get(typed.unit) or _HANDFUL_G.get(food.group)
+    if each_g is None:
+        raise InvalidInput(field, f"How much a {typed.unit} of {food.name.lower()} is, is not known.", "Give grams.")
+    grams = quantity * each_g
+    return Amount(grams, "eye", hypot(grams * row.relative_error, spread * each_g)), (
+        f"{_number(quantity)} {_several(typed.unit, quantity)} × about {_number(each_g)} g"
+    )
+
+
+def _several(unit: str, quantity: float) -> str:
+    """A measure's name for so many: tablespoon heaped, cups, pinches."""
+    name = unit.replace("_", " ")
+    if quantity <= 1 or unit in ("cl", "dl"):
+        return name
+    first, _, rest = name.partition(" ")
+    plural = f"{first}es" if first.endswith(("ch", "sh")) else f"{first}s"
+    return f"{plural} {rest}".strip() if first != "fluid" else "fluid ounces"
+
+
+def _by_volume(
+    typed: TypedAmount, food: Food, table: MeasureTable, convention: str, quantity: float, spread: float, field: str
+) -> tuple[Amount, str]:
+    row = table.get(typed.unit, convention)
+    ml = row.value if row.value is not None else _BY_EYE_ML[typed.unit]
+    if food.density_g_per_ml is None:
+        raise FactMissing(
+            field, "density_g_per_ml", f"How heavy is {food.name.lower()}? Weigh 100 ml of it.", "Grams of 100 ml."
+        )
+    error = row.relative_error
+    if typed.unit == "ml" and quantity < 15:
+        error = table.get("teaspoon", convention).relative_error  # below a spoon a jug shows no better than one
+    grams = quantity * ml * food.density_g_per_ml
+    of = f"{_number(quantity)} ml" if typed.unit == "ml" else f"{_number(quantity)} {_several(typed.unit, quantity)}"
+    of += "" if typed.unit == "ml" else f" × {_number(ml)} ml"
+    kind = "eye" if typed.kind == _EYE or typed.is_by_eye else "volume"
+    return (
+        Amount(grams, kind, hypot(grams * error, spread * ml * food.density_g_per_ml)),
+        f"{of} × {_number(food.density_g_per_ml)} g per ml",
+    )
+
+
+SMALLEST_COUNT_ERROR = 0.08
+"""The typical weight of a piece is itself no surer than 8 % (`measures.csv`, piece)."""
+
+
+def count_error(count: float, single: float) -> float:
+    """Relative error of `count` pieces of mixed size: single ÷ √n, but not below 8 % (`measures.csv`, piece)."""
+    return max(min(single, SMALLEST_COUNT_ERROR), single / sqrt(max(1.0, count)))
+
+
+def _by_count(
+    typed: TypedAmount, food: Food, table: MeasureTable, convention: str, quantity: float, spread: float, field: str
+) -> tuple[Amount, str]:
+    if food.each_g is None:
+        raise FactMissing(field, "each_g", f"What does one {food.each_name or 'piece'} weigh?", "Grams of one.")
+    key = "piece_graded" if food.group == "egg" and typed.unit == "piece" else typed.unit
+    error = count_error(quantity, table.get(key, convention).relative_error)
+    grams = quantity * food.each_g
+    return (
+        Amount(grams, "count", hypot(grams * error, spread * food.each_g)),
+        f"{_number(quantity)} × {food.each_name or typed.unit} of about {_number(food.each_g)} g",
+    )
+
+
+def _into_own_state(state: str, food: Food, raw_partner: Partner | None, field: str) -> tuple[float | None, str, float]:
+    """Factor from the weighed state to the food's own, how that is said, and the relative doubt of the factor."""
+    if state == AS_BOUGHT:
+        if food.refuse_pct is None:
+            raise FactMissing(field, "refuse_pct", f"How much of {food.name.lower()} is thrown away?", "Per cent.")
+        if food.refuse_pct == 0:
+            return None, "", 0.0
+        return 1 - food.refuse_pct / 100, f"as bought − {_number(food.refuse_pct)} % waste", YIELD_ERROR
+    if state == COOKED and food.needs_cooking_yield:
+        if food.cooked_yield is None:
+            raise FactMissing(field, "cooked_yield", f"What does 1 g of {food.name.lower()} weigh cooked?", "Grams.")
+        return 1 / food.cooked_yield, f"cooked ÷ {_number(food.cooked_yield)}", YIELD_ERROR
+    if state == UNCOOKED and food.state == "cooked":
+        if raw_partner is None:
+            raise InvalidInput(
+                field, f"What {food.name.lower()} weighed before cooking is not known.", "Weigh it cooked."
+            )
+        return (
+            raw_partner.cooked_yield,
+            f"of {raw_partner.name.lower()} × {_number(raw_partner.cooked_yield)}",
+            YIELD_ERROR,
+        )
+    return None, "", 0.0
+
+
+LARGEST_DRY_SERVING_G = 130.0
+"""More of a dry grain, pasta or pulse in one serving is asked about: our own threshold, two usual servings."""
+
+
+@dataclass(frozen=True, slots=True)
+class StateSlip:
+    """A dry food in a cooked food's weight, most likely: what it would be if it was weighed cooked, in g dry."""
+
+    grams: float
+    as_dry_g: float
+    sentence: str
+
+
+def state_slip(amount: Amount, food: Food, servings: float) -> StateSlip | None:
+    """Query the classic slip: dry figures on a cooked weight. None when the amount looks dry, or its state was said.
+
+    Only foods that at least double in the pot are judged; the amount is per serving of the whole recipe.
+    """
+    if food.state != "dry" or food.cooked_yield is None or food.cooked_yield < 2 or servings <= 0:
+        return None
+    per_serving = amount.grams / servings
+    if per_serving <= LARGEST_DRY_SERVING_G or any(word in amount.typed.lower() for word in _STATES):
+        return None
+    as_dry = amount.grams / food.cooked_yield
+    return StateSlip(
+        amount.grams,
+        as_dry,
+        f"{shown(per_serving)} g dry a serving cooks to {shown(per_serving * food.cooked_yield)} g. "
+        f"Was it weighed cooked? Then it is {shown(as_dry)} g dry.",
+    )
