@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFitProblem
+from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFit, WeekFitProblem
 from goodcrate.core.week.fit.week_fit import fit_week
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_faults import band_faults, check_plan_problem, twice
@@ -16,6 +16,7 @@ from goodcrate.core.week.week_problem import (
     PlanRules,
     PlanSession,
     PlanSlot,
+    WeekPlan,
     WeekPlanProblem,
 )
 from goodcrate.formats.compute import Model
@@ -260,7 +261,19 @@ def compute_week(request: WeekRequest) -> WeekResult:
 
 
 def _fitted(given: FitWeekIn) -> WeekResult:
-    portions = tuple(
+    portions, days = _fit_portions(given), _fit_days(given)
+    faults = [
+        *twice("fit.portions", [(p.eater_key, p.recipe_key) for p in portions]),
+        *twice("fit.days", [(d.eater_key, d.day) for d in days]),
+        *_fit_faults(given),
+    ]
+    if faults:
+        raise InvalidInputs(faults)
+    return WeekResult(mode="fit", fit=_fit_out(fit_week(WeekFitProblem(portions, days, given.step_g))))
+
+
+def _fit_portions(given: FitWeekIn) -> tuple[FitPortion, ...]:
+    return tuple(
         FitPortion(
             p.eater,
             p.recipe,
@@ -278,7 +291,10 @@ def _fitted(given: FitWeekIn) -> WeekResult:
         )
         for p in given.portions
     )
-    days = tuple(
+
+
+def _fit_days(given: FitWeekIn) -> tuple[FitDay, ...]:
+    return tuple(
         FitDay(
             d.eater,
             d.day,
@@ -291,10 +307,10 @@ def _fitted(given: FitWeekIn) -> WeekResult:
         )
         for d in given.days
     )
-    faults = [
-        *twice("fit.portions", [(p.eater_key, p.recipe_key) for p in portions]),
-        *twice("fit.days", [(d.eater_key, d.day) for d in days]),
-    ]
+
+
+def _fit_faults(given: FitWeekIn) -> list[InvalidInput]:
+    faults: list[InvalidInput] = []
     for n, d in enumerate(given.days):
         if d.energy_low_kcal > d.energy_high_kcal:
             words = f"From {d.energy_low_kcal:g} to {d.energy_high_kcal:g} kcal is no band."
@@ -304,39 +320,50 @@ def _fitted(given: FitWeekIn) -> WeekResult:
         if p.low_g > p.high_g:
             words = f"Sizes from {p.low_g:g} to {p.high_g:g} g are not possible."
             faults.append(InvalidInput(f"fit.portions.{n}.low_g", words, "From less to more."))
-    if faults:
-        raise InvalidInputs(faults)
-    done = fit_week(WeekFitProblem(portions, days, given.step_g))
-    return WeekResult(
-        mode="fit",
-        fit=FitWeekOut(
-            portions=[
-                PortionOut(eater=p.eater_key, recipe=p.recipe_key, before_g=p.before_g, after_g=p.after_g)
-                for p in done.portions
-            ],
-            days=[
-                DayOut(
-                    eater=d.eater_key,
-                    day=d.day,
-                    kcal_before=d.kcal_before,
-                    kcal=d.kcal,
-                    protein_before_g=d.protein_before_g,
-                    protein_g=d.protein_g,
-                    miss_kcal=d.miss_kcal,
-                    miss_protein_g=d.miss_protein_g,
-                    missed=dict(d.missed),
-                )
-                for d in done.days
-            ],
-            miss=done.miss,
-            bound=done.bound,
-            proven_best=done.is_proven_best,
-        ),
+    return faults
+
+
+def _fit_out(done: WeekFit) -> FitWeekOut:
+    return FitWeekOut(
+        portions=[
+            PortionOut(eater=p.eater_key, recipe=p.recipe_key, before_g=p.before_g, after_g=p.after_g)
+            for p in done.portions
+        ],
+        days=[
+            DayOut(
+                eater=d.eater_key,
+                day=d.day,
+                kcal_before=d.kcal_before,
+                kcal=d.kcal,
+                protein_before_g=d.protein_before_g,
+                protein_g=d.protein_g,
+                miss_kcal=d.miss_kcal,
+                miss_protein_g=d.miss_protein_g,
+                missed=dict(d.missed),
+            )
+            for d in done.days
+        ],
+        miss=done.miss,
+        bound=done.bound,
+        proven_best=done.is_proven_best,
     )
 
 
 def _planned(given: PlanWeekIn) -> WeekResult:
-    problem = WeekPlanProblem(
+    problem = _plan_problem(given)
+    check_plan_problem(problem)
+    result = plan_week(problem)
+    if result.plan is not None:
+        return WeekResult(mode="plan", plan=_plan_out(result.plan))
+    conflicts = [
+        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value, way=c.way)
+        for c in result.conflicts
+    ]
+    return WeekResult(mode="plan", conflicts=conflicts, ran_out=result.ran_out)
+
+
+def _plan_problem(given: PlanWeekIn) -> WeekPlanProblem:
+    return WeekPlanProblem(
         tuple(
             PlanSlot(s.eater, s.day, s.slot, tuple(s.dishes), s.fixed, fixed_session=s.fixed_session)
             for s in given.slots
@@ -392,15 +419,9 @@ def _planned(given: PlanWeekIn) -> WeekResult:
             seed=given.seed,
         ),
     )
-    check_plan_problem(problem)
-    result = plan_week(problem)
-    conflicts = [
-        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value, way=c.way)
-        for c in result.conflicts
-    ]
-    if result.plan is None:
-        return WeekResult(mode="plan", conflicts=conflicts, ran_out=result.ran_out)
-    plan = result.plan
+
+
+def _plan_out(plan: WeekPlan) -> PlanWeekOut:
     meals = [
         MealOut(
             eater=m.eater_key,
@@ -414,17 +435,14 @@ def _planned(given: PlanWeekIn) -> WeekResult:
         )
         for m in plan.meals
     ]
-    return WeekResult(
-        mode="plan",
-        plan=PlanWeekOut(
-            meals=meals,
-            batches=plan.batches,
-            hands_on_min=plan.hands_on_min,
-            bound_batches=plan.bound_batches,
-            bound_min=plan.bound_min,
-            proven_best=False,
-            left_over_g=plan.left_over_g,
-            polish_gap_pct=plan.polish_gap_pct,
-            fillings_again=plan.fillings_again,
-        ),
+    return PlanWeekOut(
+        meals=meals,
+        batches=plan.batches,
+        hands_on_min=plan.hands_on_min,
+        bound_batches=plan.bound_batches,
+        bound_min=plan.bound_min,
+        proven_best=False,
+        left_over_g=plan.left_over_g,
+        polish_gap_pct=plan.polish_gap_pct,
+        fillings_again=plan.fillings_again,
     )

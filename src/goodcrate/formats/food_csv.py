@@ -123,14 +123,7 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         faults.append(InvalidInput("name", "There is no name.", "Each row needs one."))
     elif len(row["name"]) > 160:
         faults.append(InvalidInput("name", f"{len(row['name'])} letters are too many.", "Up to 160."))
-    figures = {key: number(key) for key in KEYS}
-    kj, salt, available = number("energy_kj"), number("salt_g"), number("available_carbohydrate_g")
-    if figures["energy_kcal"] is None and kj is not None:
-        figures["energy_kcal"] = kj / KJ_PER_KCAL
-    if figures["sodium_mg"] is None and salt is not None:
-        figures["sodium_mg"] = salt * 1000 * SODIUM_SHARE_OF_SALT
-    if figures["carbohydrate_g"] is None and available is not None:
-        figures["carbohydrate_g"] = available + (figures["fibre_g"] or 0)
+    per_100_g = {key: number(key) for key in (*KEYS, "energy_kj", "salt_g", "available_carbohydrate_g")}
     facts = {name: number(name) for name in _FACTS}
     barcode = None
     if row.get("barcode"):
@@ -140,14 +133,8 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
             faults.append(fault)
     if faults:
         return None
-    if all(figure is None for figure in figures.values()):
-        faults.append(InvalidInput("energy_kcal", "There is no figure in this row.", "At least one."))
-        return None
     try:
-        at_least = {k.strip() for k in row.get("at_least", "").split("|")} & set(KEYS)
-        if available is not None and figures["fibre_g"] is None:
-            at_least.add("carbohydrate_g")
-        composition = Composition(tuple(figures[key] for key in KEYS), (), frozenset(at_least))
+        composition = _composition(row, per_100_g)
     except InvalidInput as fault:
         faults.append(fault)
         return None
@@ -173,6 +160,27 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         cooked_key=row.get("cooked_key") or None,
         **facts,
     )
+
+
+def _composition(row: Mapping[str, str], figures: dict[str, float | None]) -> Composition:
+    """What a row's figures come to.
+
+    Raises:
+        InvalidInput: when there is none, or one that cannot be.
+    """
+    kj, salt, available = figures["energy_kj"], figures["salt_g"], figures["available_carbohydrate_g"]
+    at_least = {key.strip() for key in row.get("at_least", "").split("|")} & set(KEYS)
+    if figures["energy_kcal"] is None and kj is not None:
+        figures["energy_kcal"] = kj / KJ_PER_KCAL
+    if figures["sodium_mg"] is None and salt is not None:
+        figures["sodium_mg"] = salt * 1000 * SODIUM_SHARE_OF_SALT
+    if figures["carbohydrate_g"] is None and available is not None:
+        figures["carbohydrate_g"] = available + (figures["fibre_g"] or 0)
+    if available is not None and figures["fibre_g"] is None:
+        at_least.add("carbohydrate_g")
+    if all(figures[key] is None for key in KEYS):
+        raise InvalidInput("energy_kcal", "There is no figure in this row.", "At least one.")
+    return Composition(tuple(figures[key] for key in KEYS), (), frozenset(at_least))
 
 
 def _allergens(cell: str) -> Iterable[str]:

@@ -140,6 +140,15 @@ def _add_household(
     return Caller(database, household.id, user.id)
 
 
+def _matches(user: UserAccount | None, password: str) -> bool:
+    """Whether a password is the person's. A wrong name costs as much time as a wrong password."""
+    try:
+        _hasher.verify(user.password_hash if user else _NOBODYS_HASH, password[:LONGEST])
+    except (VerifyMismatchError, InvalidHashError):
+        return False
+    return user is not None
+
+
 def sign_in(database: Database, name: str, password: str, door: Door, *, free: int, days: int) -> tuple[str, str]:
     """Check name and password; answers a fresh session token and the device's token.
 
@@ -161,12 +170,7 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
         with _one_at_a_time(database, f"{name}|{here}"):
             now = utc_now()  # the others in the queue have taken their time
             _refuse_guessing(session, name, places, now)
-            try:
-                # A wrong name costs as much time as a wrong password.
-                _hasher.verify(user.password_hash if user else _NOBODYS_HASH, password[:LONGEST])
-                matches = user is not None
-            except (VerifyMismatchError, InvalidHashError):
-                matches = False
+            matches = _matches(user, password)
             if user is None or not matches:
                 for place, most in places.items():
                     _count_failure(session, name, place, most, now)

@@ -221,33 +221,15 @@ def per_100_g(
 
     for key, p in printed.items():
         name, unit = PRINTED[key]
-        target, value, error, how = key, p.value, p.error, ""
         as_typed = f"{p.value:g}" if p.upper else p.typed.removesuffix(unit).strip()
-        if p.upper:
-            how = f"half of {p.typed.strip()}"
-        if key == "energy_kj":
-            target, value, error, how = "energy_kcal", p.value / KJ_PER_KCAL, p.error / KJ_PER_KCAL, f"÷ {KJ_PER_KCAL}"
-            if "energy_kcal" in printed:
-                continue  # kcal as printed counts; `two_ways` compares them
-        elif key == "salt_g":
-            if "sodium_mg" in printed:
-                continue
-            to_mg = 1000 * SODIUM_SHARE_OF_SALT
-            target, value, error, how = "sodium_mg", p.value * to_mg, p.error * to_mg, "÷ 2.5, sodium"
-        elif key == "alcohol_pct":
-            if "alcohol_g" in printed:
-                continue
-            value, error, how = _alcohol_g(p, typed, factor)
-            target = "alcohol_g"
-        elif key == "carbohydrate_g" and convention == APART:
-            fibre, polyols = printed.get("fibre_g"), None
-            if fibre is not None:
-                value, error, how = p.value + fibre.value, hypot(p.error, fibre.error), f"+ {fibre.value:g} fibre"
-            elif polyols is None:
-                how = "+ fibre, unknown"
-                put("_available_g", p.value, p.error)
-                lines.append(LabelLine(key, name, p.typed, f"{as_typed} {how}", None, 0.0, unit=unit))
-                continue
+        if key == "carbohydrate_g" and convention == APART and "fibre_g" not in printed:
+            put("_available_g", p.value, p.error)
+            lines.append(LabelLine(key, name, p.typed, f"{as_typed} + fibre, unknown", None, 0.0, unit=unit))
+            continue
+        converted = _converted(key, printed, typed, factor, convention)
+        if converted is None:
+            continue
+        target, value, error, how = converted
         put(target, value, error)
         out_unit = BY_KEY[target].unit
         working = " ".join(part for part in (as_typed, how) if part) + by
@@ -267,6 +249,26 @@ def per_100_g(
             for x in lines
         ]
     return figures, errors, lines
+
+
+def _converted(
+    key: str, printed: Mapping[str, Printed], typed: Mapping[str, str], factor: float | None, convention: str
+) -> tuple[str, float, float, str] | None:
+    """A printed figure as the nutrient it is: its key, value, error, and how. None when another one says it better."""
+    p = printed[key]
+    how = f"half of {p.typed.strip()}" if p.upper else ""
+    if key == "energy_kj":  # kcal as printed counts; `two_ways` compares them
+        found = "energy_kcal", p.value / KJ_PER_KCAL, p.error / KJ_PER_KCAL, f"÷ {KJ_PER_KCAL}"
+        return None if "energy_kcal" in printed else found
+    if key == "salt_g":
+        to_mg = 1000 * SODIUM_SHARE_OF_SALT
+        return None if "sodium_mg" in printed else ("sodium_mg", p.value * to_mg, p.error * to_mg, "÷ 2.5, sodium")
+    if key == "alcohol_pct":
+        return None if "alcohol_g" in printed else ("alcohol_g", *_alcohol_g(p, typed, factor))
+    if key == "carbohydrate_g" and convention == APART:
+        fibre = printed["fibre_g"]
+        return key, p.value + fibre.value, hypot(p.error, fibre.error), f"+ {fibre.value:g} fibre"
+    return key, p.value, p.error, how
 
 
 def _alcohol_g(p: Printed, typed: Mapping[str, str], factor: float | None) -> tuple[float, float, str]:

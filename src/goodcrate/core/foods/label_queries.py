@@ -1,7 +1,7 @@
 """What on a label cannot be, and what does not fit together: its likeliest cause, and a ready correction."""
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot, sqrt
 
@@ -85,6 +85,11 @@ def impossible(
             words = f"{shown(figures[n.key])} {n.unit} of {n.label} in 100 g is more than 100 g."
             yield InvalidInput(n.key, words, "Look at the unit, and at the basis above.")
             return
+    yield from _parts_above_wholes(figures, slack)
+
+
+def _parts_above_wholes(figures: Mapping[str, float], slack: Callable[..., float]) -> Iterable[InvalidInput]:
+    """Parts that are more than what they are part of, and figures that come to more than 100 g together."""
     for part, whole, word in (
         ("sugars_g", "carbohydrate_g", "carbohydrate"),
         ("polyols_g", "carbohydrate_g", "carbohydrate"),

@@ -106,15 +106,20 @@ def week_outcome(
         if before is not None and not made_of & changed:
             boxes[placing.key] = before.boxes[placing.key]
             continue
-        parts = []
         if placing.recipe_key not in as_written:
             as_written[placing.recipe_key] = serving_of(by_key[placing.recipe_key])
-        for part in as_written[placing.recipe_key].parts:
-            name, portion = part.component.name, portions.get((placing.key, part.component.key))
-            if portion is None:
-                grams, tally = part.grams * placing.servings, part.tally.scaled(placing.servings)
-                parts.append(BoxPart(part.component.key, name, grams, PLANNED, tally))
-            else:
-                parts.append(BoxPart(part.component.key, name, portion.grams, portion.stage, portion.tally))
-        boxes[placing.key] = PlacedBox(placing, tuple(parts), Tally.sum(part.tally for part in parts))
+        boxes[placing.key] = _placed_box(placing, as_written[placing.recipe_key], portions)
     return WeekOutcome(boxes, tuple(worked))
+
+
+def _placed_box(placing: Placing, as_written: Serving, portions: Mapping[tuple[str, str], BoxPortion]) -> PlacedBox:
+    """A placing's box: of each component what its batch gives, or what its recipe says where no session cooks it."""
+    parts = []
+    for part in as_written.parts:
+        key, name, portion = part.component.key, part.component.name, portions.get((placing.key, part.component.key))
+        if portion is None:
+            grams, tally = part.grams * placing.servings, part.tally.scaled(placing.servings)
+            parts.append(BoxPart(key, name, grams, PLANNED, tally))
+        else:
+            parts.append(BoxPart(key, name, portion.grams, portion.stage, portion.tally))
+    return PlacedBox(placing, tuple(parts), Tally.sum(part.tally for part in parts))

@@ -173,6 +173,14 @@ def _line(recipe: Recipe, key: str) -> IngredientLine:
     return line
 
 
+def _all_fillings(recipe: Recipe, vessels: Sequence[Vessel]) -> tuple[tuple[str, Filling], ...]:
+    return tuple(
+        (c.key, f)
+        for c in recipe.own_components
+        if c.lines and (f := filling(c, expected_cooked_weight(c).grams, vessels)) is not None
+    )
+
+
 def scaled(
     recipe: Recipe,
     factor: float,
@@ -199,17 +207,8 @@ def scaled(
         components.append(component.with_lines([c.line for c in changed]))
     makes = recipe.servings * factor if servings is None else servings
     new = replace(recipe, servings=round(makes, 1), components=tuple(components))
-    fillings = tuple(
-        (c.key, f)
-        for c in new.own_components
-        if c.lines and (f := filling(c, expected_cooked_weight(c).grams, vessels)) is not None
-    )
-    extra = {key: _fillings(f) for key, f in fillings}
-    before = {
-        c.key: _fillings(f)
-        for c in recipe.own_components
-        if c.lines and (f := filling(c, expected_cooked_weight(c).grams, vessels)) is not None
-    }
+    fillings = _all_fillings(new, vessels)
+    extra, before = ({key: _fillings(f) for key, f in all_of} for all_of in (fillings, _all_fillings(recipe, vessels)))
     steps = [
         _scaled_step(s, factor, extra.get(s.component_key, 1) / before.get(s.component_key, 1)) for s in recipe.steps
     ]

@@ -5,11 +5,12 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
-from goodcrate.core.cook.batch_record import check_lines
+from goodcrate.core.cook.batch_record import BatchRecord, check_lines
 from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.amounts import Amount, shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.portion.week_outcome import WorkedBatch, planned_record
+from goodcrate.core.recipes.recipe import Component
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, PotRow, WeighingRow
@@ -75,32 +76,37 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
     )
     if not add_once(session, row):
         return existing(session, BatchRow, batch_id, "batch")
-    foods = foods_by_key(session, {line.food.key for line in record.lines})
-    line_ids = {UUID(_line_key(line.key)) for line in component.lines}
-    kept = {
-        str(line_id): version
-        for line_id, version in session.execute(
-            select(LineRow.id, LineRow.figures_version).where(LineRow.id.in_(line_ids), LineRow.keeps_figures.is_(True))
-        )
-    }
-    for position, line in enumerate(record.lines):
-        row.lines.append(
-            BatchLineRow(
-                id=uuid5(batch_id, line.key),
-                food_id=foods[line.food.key].id,
-                planned_g=grams(line.amount.grams),
-                measure=line.amount.measure,
-                error_g=_own_error_g(line.amount),
-                position=position,
-                uptake=line.uptake,
-                is_discarded=line.is_discarded,
-                is_poured_off=line.is_poured_off,
-                kept_version=kept.get(_line_key(line.key.removeprefix(f"{plan.session_key}/"))),
-            )
-        )
+    row.lines = _planned_lines(session, batch_id, plan.session_key, component, record)
     row.pots.append(PotRow(id=uuid5(batch_id, "pot:0"), batch_id=batch_id, filling=1, position=0, live=1))
     session.flush()
     return row
+
+
+def _planned_lines(
+    session: HouseholdSession, batch_id: UUID, session_key: str, component: Component, record: BatchRecord
+) -> list[BatchLineRow]:
+    """A batch's ingredients as planned, each with the figures its line in the recipe keeps."""
+    foods = foods_by_key(session, {line.food.key for line in record.lines})
+    line_ids = {UUID(_line_key(line.key)) for line in component.lines}
+    keeping = select(LineRow.id, LineRow.figures_version).where(
+        LineRow.id.in_(line_ids), LineRow.keeps_figures.is_(True)
+    )
+    kept = {str(row.id): row.figures_version for row in session.execute(keeping)}
+    return [
+        BatchLineRow(
+            id=uuid5(batch_id, line.key),
+            food_id=foods[line.food.key].id,
+            planned_g=grams(line.amount.grams),
+            measure=line.amount.measure,
+            error_g=_own_error_g(line.amount),
+            position=position,
+            uptake=line.uptake,
+            is_discarded=line.is_discarded,
+            is_poured_off=line.is_poured_off,
+            kept_version=kept.get(_line_key(line.key.removeprefix(f"{session_key}/"))),
+        )
+        for position, line in enumerate(record.lines)
+    ]
 
 
 def _line_key(key: str) -> str:

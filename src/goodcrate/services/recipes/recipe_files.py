@@ -13,7 +13,7 @@ from sqlalchemy import delete, select
 from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.recipe import USES, Component, PendingLine, Recipe, StorageChoice, expected_cooked_weight
+from goodcrate.core.recipes.recipe import USES, Component, PendingLine, Recipe, expected_cooked_weight
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import RecipeImportRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -190,46 +190,63 @@ def input_of_portable(
     keys = _food_keys(session, recipe)
     ids = {line.key: uuid5(recipe_id, f"line:{line.key}") for line in recipe.lines}
     component_ids = {c.key: uuid5(recipe_id, f"component:{c.key}") for c in recipe.components}
-    components = []
-    for c in recipe.components:
-        factor = _borrowed_factor(c, recipe)
-        lines = tuple(
-            LineInput(
-                ids[x.key],
-                keys[x.food.key],
-                round(x.amount.grams * factor, 1),
-                x.amount.measure,
-                (x.amount.typed or None) if factor == 1 else None,
-                x.amount.standard_error_g * factor,
-                uptake=x.uptake,
-                is_discarded=x.is_discarded,
-                use=x.use if x.use in USES else "",
-                is_optional=x.is_optional,
-                is_to_taste=x.is_to_taste,
-                is_poured_off=x.is_poured_off,
-            )
-            for x in c.lines
-        )
-        storage = StorageChoice(
-            c.storage.keep_group, c.storage.freezable, c.storage.reheat, c.storage.container, c.storage.texture
-        )
-        cooked_g = None if c.cooked_g is None else round(c.cooked_g * factor, 1)
-        components.append(
-            ComponentInput(
-                component_ids[c.key],
-                c.name[:80],
-                lines,
-                cooked_g,
-                storage,
-                c.vessel,
-                minimum_ml=c.minimum_ml,
-                pending=tuple(replace(p, key=str(uuid4())) for p in c.pending),
-            )
-        )
+    components = [_component_input(c, recipe, component_ids[c.key], ids, keys) for c in recipe.components]
     steps = tuple(
         replace(s, component_key=str(component_ids[s.component_key]) if s.component_key in component_ids else "")
         for s in recipe.steps
     )
+    return RecipeInput(
+        recipe_id,
+        recipe.name,
+        recipe.servings,
+        tuple(components),
+        portable.note,
+        portable.tags,
+        version=0,
+        facts={},
+        steps=steps,
+        variants=_variant_inputs(session, recipe, recipe_id, ids, keys),
+        origin=origin,
+    )
+
+
+def _component_input(
+    c: Component, recipe: Recipe, component_id: UUID, ids: Mapping[str, UUID], keys: Mapping[str, str]
+) -> ComponentInput:
+    factor = _borrowed_factor(c, recipe)
+    lines = tuple(
+        LineInput(
+            ids[x.key],
+            keys[x.food.key],
+            round(x.amount.grams * factor, 1),
+            x.amount.measure,
+            (x.amount.typed or None) if factor == 1 else None,
+            x.amount.standard_error_g * factor,
+            uptake=x.uptake,
+            is_discarded=x.is_discarded,
+            use=x.use if x.use in USES else "",
+            is_optional=x.is_optional,
+            is_to_taste=x.is_to_taste,
+            is_poured_off=x.is_poured_off,
+        )
+        for x in c.lines
+    )
+    return ComponentInput(
+        component_id,
+        c.name[:80],
+        lines,
+        None if c.cooked_g is None else round(c.cooked_g * factor, 1),
+        replace(c.storage),
+        c.vessel,
+        minimum_ml=c.minimum_ml,
+        pending=tuple(replace(p, key=str(uuid4())) for p in c.pending),
+    )
+
+
+def _variant_inputs(
+    session: HouseholdSession, recipe: Recipe, recipe_id: UUID, ids: Mapping[str, UUID], keys: Mapping[str, str]
+) -> tuple[VariantInput, ...]:
+    """The variants whose eaters are of this household, by their ids or their names."""
     eaters = {name: e.id for e in session.scalars(select(EaterRow)) for name in (str(e.id), e.name)}
     variants = []
     for v in recipe.variants:
@@ -241,19 +258,7 @@ def input_of_portable(
         )
         if mine and changes:
             variants.append(VariantInput(uuid5(recipe_id, f"variant:{v.key}"), v.name, mine, changes))
-    return RecipeInput(
-        recipe_id,
-        recipe.name,
-        recipe.servings,
-        tuple(components),
-        portable.note,
-        portable.tags,
-        version=0,
-        facts={},
-        steps=steps,
-        variants=tuple(variants),
-        origin=origin,
-    )
+    return tuple(variants)
 
 
 def _borrowed_factor(component: Component, recipe: Recipe) -> float:

@@ -28,7 +28,7 @@ from goodcrate.core.recipes.steps import Step, check_steps
 from goodcrate.core.recipes.variants import check_variants
 from goodcrate.core.recipes.vessels import COOKS_IN
 from goodcrate.db.base import grams
-from goodcrate.db.recipes import RecipeRow, step_of, stored_amount
+from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow, step_of, stored_amount
 from goodcrate.db.stored import by_name
 from goodcrate.formats.reference import core_temperatures, keep_groups, reference_foods
 
@@ -221,40 +221,41 @@ def of_document(document: Mapping[str, Any]) -> RecipeInput:
     return _adapter().validate_python(document)
 
 
+def _component_as_typed(c: ComponentRow) -> ComponentInput:
+    return ComponentInput(
+        c.id,
+        c.name,
+        tuple(_line_as_typed(x) for x in c.lines),
+        None if c.cooked_g is None else float(c.cooked_g),
+        by_name(StorageChoice, c.storage),
+        c.vessel,
+        minimum_ml=c.minimum_ml,
+        pending=tuple(by_name(PendingLine, p) for p in c.pending),
+        used_component_id=c.used_component_id,
+        serving_g=None if c.serving_g is None else float(c.serving_g),
+    )
+
+
+def _line_as_typed(x: LineRow) -> LineInput:
+    return LineInput(
+        x.id,
+        x.food.key,
+        float(x.amount_g),
+        x.measure,
+        x.amount_text,
+        x.error_g,
+        uptake=x.uptake,
+        is_discarded=x.is_discarded,
+        use=x.use_at,
+        is_optional=x.is_optional,
+        is_to_taste=x.is_to_taste,
+        is_poured_off=x.is_poured_off,
+        kept_version=x.figures_version if x.keeps_figures else None,
+    )
+
+
 def input_of(row: RecipeRow) -> RecipeInput:
     """A saved recipe as it would be typed, with its version and the figures its lines keep."""
-    components = tuple(
-        ComponentInput(
-            c.id,
-            c.name,
-            tuple(
-                LineInput(
-                    x.id,
-                    x.food.key,
-                    float(x.amount_g),
-                    x.measure,
-                    x.amount_text,
-                    x.error_g,
-                    uptake=x.uptake,
-                    is_discarded=x.is_discarded,
-                    use=x.use_at,
-                    is_optional=x.is_optional,
-                    is_to_taste=x.is_to_taste,
-                    is_poured_off=x.is_poured_off,
-                    kept_version=x.figures_version if x.keeps_figures else None,
-                )
-                for x in c.lines
-            ),
-            None if c.cooked_g is None else float(c.cooked_g),
-            by_name(StorageChoice, c.storage),
-            c.vessel,
-            minimum_ml=c.minimum_ml,
-            pending=tuple(by_name(PendingLine, p) for p in c.pending),
-            used_component_id=c.used_component_id,
-            serving_g=None if c.serving_g is None else float(c.serving_g),
-        )
-        for c in row.components
-    )
     variants = tuple(
         VariantInput(
             UUID(v["key"]),
@@ -272,7 +273,7 @@ def input_of(row: RecipeRow) -> RecipeInput:
         row.id,
         row.name,
         row.servings,
-        components,
+        tuple(_component_as_typed(c) for c in row.components),
         row.note,
         tuple(row.tags),
         version=row.version,

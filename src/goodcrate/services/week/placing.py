@@ -92,28 +92,30 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
         if row_id in revived:  # taken from a plan before, and taken out since
             revived[row_id].live, revived[row_id].servings = 1, round(typed.servings, 6)
             continue
-        session.add(
-            PlacementRow(
-                id=row_id,
-                week_id=week.id,
-                eater_id=eater.id,
-                slot_id=slot.id,
-                recipe_id=recipe_row.id,
-                day=day,
-                servings=round(typed.servings, 6),
-                version=1,
-                cooked_in=typed.cooked_in,
-                is_frozen=typed.is_frozen,
-                from_job=typed.from_job,
-                from_box=typed.from_box,
-            )
-        )
+        session.add(_placement(week, typed, row_id, day))
     try:
         session.flush()
     except IntegrityError:
         raise StaleWrite("slot", 0) from None
     keep_up(session, week)
     return list(fresh)
+
+
+def _placement(week: WeekRow, typed: PlaceInput, row_id: UUID, day: date) -> PlacementRow:
+    return PlacementRow(
+        id=row_id,
+        week_id=week.id,
+        eater_id=typed.eater_id,
+        slot_id=typed.slot_id,
+        recipe_id=typed.recipe_id,
+        day=day,
+        servings=round(typed.servings, 6),
+        version=1,
+        cooked_in=typed.cooked_in,
+        is_frozen=typed.is_frozen,
+        from_job=typed.from_job,
+        from_box=typed.from_box,
+    )
 
 
 def gave_way_to(session: HouseholdSession, copy_id: UUID) -> list[UUID]:

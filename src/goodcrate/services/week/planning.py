@@ -189,33 +189,7 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
         plan = next((p for p in job.best if p["aim"] == aim), None)
         if plan is None:
             raise NotFound("plan")
-        picture = load_picture(session, week)
-        may_open = {p.id for p in giving_way(picture, by_name(Wishes, job.input["wishes"]))}
-        opened = {(UUID(row_id), version) for row_id, version in job.input["opened"]}
-        standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.meals}
-        groups: dict[tuple[str, str, str, float, str, bool, str], list[date]] = {}
-        free = {str(b.id): list(b.free_ids) for b in house_in(session).boxes}
-        replaced = []
-        for meal in plan["meals"]:
-            there = standing.get((meal["eater"], meal["slot"], meal["day"]))
-            if there is not None and (there.id not in may_open or (there.id, there.version) not in opened):
-                continue
-            box = meal.get("house", "")
-            if box and not free.get(box):
-                continue  # somebody ate it meanwhile
-            eaten = str(free[box].pop(0)) if box else ""
-            if there is not None:
-                replaced.append(str(there.id))
-            key = (
-                meal["eater"],
-                meal["slot"],
-                meal["recipe"],
-                meal["servings"],
-                meal["session"],
-                meal["frozen"],
-                eaten,
-            )
-            groups.setdefault(key, []).append(date.fromisoformat(meal["day"]))
+        groups, replaced = _to_place(session, week, job, plan)
         placed = 0
         for (eater, slot, recipe, servings, cooked_in, frozen, eaten), days in groups.items():
             typed = PlaceInput(
@@ -233,6 +207,36 @@ def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:
             placed += len(place_in(session, first_day, typed))
         job.result = {**job.result, "replaced": [*job.result.get("replaced", ()), *replaced]}
         return placed
+
+
+_Same = tuple[str, str, str, float, str, bool, str]
+"""Eater, slot, recipe, servings, session, frozen and box of the house: what is placed on several days at once."""
+
+
+def _to_place(
+    session: HouseholdSession, week: WeekRow, job: JobRow, plan: Mapping[str, Any]
+) -> tuple[dict[_Same, list[date]], list[str]]:
+    """What of a found week can stand, with its days; and the meals that give way to it."""
+    picture = load_picture(session, week)
+    may_open = {p.id for p in giving_way(picture, by_name(Wishes, job.input["wishes"]))}
+    opened = {(UUID(row_id), version) for row_id, version in job.input["opened"]}
+    standing = {(str(p.eater_id), str(p.slot_id), p.day.isoformat()): p for p in picture.meals}
+    free = {str(b.id): list(b.free_ids) for b in house_in(session).boxes}
+    groups: dict[_Same, list[date]] = {}
+    replaced = []
+    for meal in plan["meals"]:
+        there = standing.get((meal["eater"], meal["slot"], meal["day"]))
+        if there is not None and (there.id not in may_open or (there.id, there.version) not in opened):
+            continue
+        box = meal.get("house", "")
+        if box and not free.get(box):
+            continue  # somebody ate it meanwhile
+        eaten = str(free[box].pop(0)) if box else ""
+        if there is not None:
+            replaced.append(str(there.id))
+        what = (meal["eater"], meal["slot"], meal["recipe"], meal["servings"], meal["session"], meal["frozen"], eaten)
+        groups.setdefault(what, []).append(date.fromisoformat(meal["day"]))
+    return groups, replaced
 
 
 def untake_plan(caller: Caller, first_day: date, job_id: UUID) -> int:

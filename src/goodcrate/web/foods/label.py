@@ -131,6 +131,19 @@ class LabelForm:
         """The label as understood so far."""
         return read_label(self.label)
 
+    @property
+    def _sure_diet(self) -> str:
+        """What it is made of: as chosen, or as its group has it where all of that is the same."""
+        return self.diet or SURE_DIETS.get(self.group, "")
+
+    def _check_choices(self, faults: list[InvalidInput]) -> None:
+        if not self.group:
+            faults.append(InvalidInput("group", "Choose what kind of food it is.", "It decides how long it keeps."))
+        elif self.group not in GROUPS:
+            faults.append(InvalidInput("group", f"“{self.group}” is no group.", "Choose one."))
+        if not self._sure_diet:
+            faults.append(InvalidInput("diet", "What is it made of?", "Choose one: it decides who may get it."))
+
     def read(self) -> FoodInput:
         """The food to save.
 
@@ -152,16 +165,10 @@ class LabelForm:
                 faults.append(fault)
                 return None
 
+        self._check_choices(faults)
         pack = number(self.pack, "pack", "Grams.", mass=True)
         price = number(self.price, "price", "A price, such as 2.40.")
         cooked = number(self.cooked_yield, "cooked_yield", "Grams, such as 2.4.", largest=12)
-        if not self.group:
-            faults.append(InvalidInput("group", "Choose what kind of food it is.", "It decides how long it keeps."))
-        elif self.group not in GROUPS:
-            faults.append(InvalidInput("group", f"“{self.group}” is no group.", "Choose one."))
-        diet = self.diet or SURE_DIETS.get(self.group, "")
-        if not diet:
-            faults.append(InvalidInput("diet", "What is it made of?", "Choose one: it decides who may get it."))
         cooks_like = self.cooks_like
         if cooks_like == GUESS:
             cooks_like = usual_cooks_like(self.name, self.group, self.state)
@@ -175,7 +182,7 @@ class LabelForm:
             self.state,
             self.group,
             frozenset(self.allergens),
-            diet=diet,
+            diet=self._sure_diet,
             contains_pork=self.pork,
             cooks_like=cooks_like,
             pack_g=pack,

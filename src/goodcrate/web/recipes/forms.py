@@ -12,7 +12,7 @@ from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_gr
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, id_of, whole_of
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
-from goodcrate.core.recipes.recipe import StorageChoice
+from goodcrate.core.recipes.recipe import Component, StorageChoice, Variant
 from goodcrate.core.recipes.steps import LONGEST_STEP_MIN, Step, guess_step
 from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.library import RecipePage
@@ -316,46 +316,9 @@ class RecipeForm:
     @classmethod
     def of_page(cls, saved: RecipePage, others: Mapping[str, Sequence[Food]] | None = None) -> "RecipeForm":
         """A saved recipe; `others` are foods that lines not understood yet may mean, by line."""
-        components = []
-        for c in saved.recipe.components:
-            if c.is_used:
-                serving = "" if c.serving_g is None else plain(c.serving_g)
-                components.append(
-                    ComponentForm(str(saved.links.get(c.key, c.key)), c.name, used=c.key, serving=serving)
-                )
-                continue
-            s = c.storage
-            lines = [LineForm.of_line(x) for x in c.lines]
-            lines += [LineForm.of_pending(p, (others or {}).get(p.key, ())) for p in c.pending]
-            components.append(
-                ComponentForm(
-                    c.key,
-                    c.name,
-                    "" if c.cooked_g is None else plain(c.cooked_g),
-                    lines,
-                    c.vessel,
-                    "" if c.minimum_ml is None else plain(c.minimum_ml),
-                    keep=s.keep_group,
-                    freezable={None: "", True: "yes", False: "no"}[s.freezable],
-                    reheat=s.reheat,
-                    container=s.container,
-                    texture=s.texture,
-                )
-            )
+        components = [_component_form(c, saved, others or {}) for c in saved.recipe.components]
         recipe = saved.recipe
         numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
-        variants = [
-            VariantForm(
-                v.key,
-                v.name,
-                list(v.eater_keys),
-                [
-                    ChangeForm(x.line_key, x.food.key if x.food else "", plain(x.grams) if x.food else "")
-                    for x in v.changes
-                ],
-            )
-            for v in recipe.variants
-        ]
         return cls(
             recipe.key,
             saved.version,
@@ -365,7 +328,7 @@ class RecipeForm:
             " ".join(saved.tags),
             components=components,
             steps=[StepForm.of_step(s, numbers) for s in recipe.steps],
-            variants=variants,
+            variants=[_variant_form(v) for v in recipe.variants],
             origin=saved.origin,
         )
 
@@ -475,3 +438,31 @@ class RecipeForm:
 def is_id(value: str) -> bool:
     """Whether a value is an id as our own forms make them."""
     return id_of(value) is not None
+
+
+def _component_form(c: Component, saved: RecipePage, others: Mapping[str, Sequence[Food]]) -> ComponentForm:
+    if c.is_used:
+        serving = "" if c.serving_g is None else plain(c.serving_g)
+        return ComponentForm(str(saved.links.get(c.key, c.key)), c.name, used=c.key, serving=serving)
+    lines = [LineForm.of_line(x) for x in c.lines]
+    lines += [LineForm.of_pending(p, others.get(p.key, ())) for p in c.pending]
+    return ComponentForm(
+        c.key,
+        c.name,
+        "" if c.cooked_g is None else plain(c.cooked_g),
+        lines,
+        c.vessel,
+        "" if c.minimum_ml is None else plain(c.minimum_ml),
+        keep=c.storage.keep_group,
+        freezable={None: "", True: "yes", False: "no"}[c.storage.freezable],
+        reheat=c.storage.reheat,
+        container=c.storage.container,
+        texture=c.storage.texture,
+    )
+
+
+def _variant_form(v: Variant) -> VariantForm:
+    changes = [
+        ChangeForm(x.line_key, x.food.key if x.food else "", plain(x.grams) if x.food else "") for x in v.changes
+    ]
+    return VariantForm(v.key, v.name, list(v.eater_keys), changes)

@@ -197,6 +197,28 @@ class SlotFields:
     within_min: str = ""
     share_pct: str = ""
 
+    def read(self, faults: list[InvalidInput]) -> SlotInput | None:
+        """The service's input; what cannot be read is added to the faults, and without a time there is none."""
+        try:
+            at = time.fromisoformat(self.at.strip().replace(".", ":").zfill(5))
+        except ValueError:
+            faults.append(InvalidInput(f"slot-{self.id}-at", f"“{self.at[:12]}” is no time of day.", "Give 06:45."))
+            return None
+        within, share = (
+            typed_number(value, f"slot-{self.id}-{name}", unit, faults)
+            for name, value, unit in (("within_min", self.within_min, "min"), ("share_pct", self.share_pct, "%"))
+        )
+        return SlotInput(
+            UUID(self.id),
+            self.name,
+            at.replace(tzinfo=None),
+            self.eaten_cold,
+            self.travels,
+            self.no_reheat,
+            within_min=None if within is None else int(within),
+            share_pct=share,
+        )
+
 
 @dataclass
 class EaterForm:
@@ -327,27 +349,9 @@ class EaterForm:
             if not s.name.strip() and not s.at.strip():
                 continue
             prefixes[UUID(s.id)] = f"slot-{s.id}"
-            try:
-                at = time.fromisoformat(s.at.strip().replace(".", ":").zfill(5))
-            except ValueError:
-                faults.append(InvalidInput(f"slot-{s.id}-at", f"“{s.at[:12]}” is no time of day.", "Give 06:45."))
-                continue
-            within, share = (
-                typed_number(value, f"slot-{s.id}-{name}", unit, faults)
-                for name, value, unit in (("within_min", s.within_min, "min"), ("share_pct", s.share_pct, "%"))
-            )
-            slots.append(
-                SlotInput(
-                    UUID(s.id),
-                    s.name,
-                    at.replace(tzinfo=None),
-                    s.eaten_cold,
-                    s.travels,
-                    s.no_reheat,
-                    within_min=None if within is None else int(within),
-                    share_pct=share,
-                )
-            )
+            slot = s.read(faults)
+            if slot is not None:
+                slots.append(slot)
         numbers = {name: typed_number(getattr(self, name), name, unit, faults) for name, unit in NUMBERS.items()}
         if faults:
             raise InvalidInputs(faults)

@@ -12,6 +12,7 @@ from goodcrate.core.recipes.vessels import meal_boxes
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.jobs import ledger, process
+from goodcrate.services.kitchen import Capacity
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import planning, weeks
@@ -42,16 +43,7 @@ def _plan_page(
     job = planning.newest_planning(visitor.caller, first_day)
     capacity = picture.capacity
     boxes = meal_boxes(picture.vessels)
-    wishes = (
-        job.wishes
-        if job
-        else Wishes(
-            keep=capacity.keep_rule,
-            freezer_boxes=capacity.freezer_boxes or 0,
-            fridge_boxes=capacity.fridge_boxes,
-            box_count=boxes or None,
-        )
-    )
+    wishes = job.wishes if job else _first_wishes(capacity, boxes)
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
     gaps, loose = slots - len(picture.meals), len(openable(picture))
     shown = {**typed_of(wishes), **({} if gaps or not loose else {"scope": UNPINNED}), **(typed or {})}
@@ -88,6 +80,16 @@ def _plan_page(
 def names_of(visitor: Visitor) -> dict[str, str]:
     """Eaters' first names by id."""
     return {str(e.id): e.first_name for e in household_eaters.list_eaters(visitor.caller)}
+
+
+def _first_wishes(capacity: Capacity, boxes: int) -> Wishes:
+    """What is asked for before anybody wished: what the household said of its fridge, its freezer and its boxes."""
+    return Wishes(
+        keep=capacity.keep_rule,
+        freezer_boxes=capacity.freezer_boxes or 0,
+        fridge_boxes=capacity.fridge_boxes,
+        box_count=boxes or None,
+    )
 
 
 @router.get("/{first_day}/plan")

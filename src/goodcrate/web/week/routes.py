@@ -101,20 +101,7 @@ def week_page(
     around = {"first_day": first_day, "previous": first_day - timedelta(days=7), "next": first_day + timedelta(days=7),
               "last_day": first_day + timedelta(days=6), "week_number": first_day.isocalendar().week}  # fmt: skip
     if picture is None:
-        eaters = household_eaters.list_eaters(visitor.caller)
-        saved = library.list_recipes(visitor.caller)
-        return page(
-            request,
-            visitor,
-            "week/unopened.html",
-            "week",
-            status=status,
-            faults=faults,
-            has_eaters=bool(eaters),
-            has_recipes=bool(saved),
-            typed=typed or {},
-            **around,
-        )
+        return _unopened(request, visitor, {"status": status, "faults": faults, "typed": typed or {}, **around})
     around["last_day"] = picture.dates[-1]
     around["next"] = picture.dates[-1] + timedelta(days=1)
     view = picture.once(("view", today), lambda: week_view(picture, today))
@@ -139,6 +126,12 @@ def week_page(
         **around,
         **shown,
     )
+
+
+def _unopened(request: Request, visitor: Visitor, around: dict[str, Any]) -> Response:
+    eaters, saved = household_eaters.list_eaters(visitor.caller), library.list_recipes(visitor.caller)
+    there = {"has_eaters": bool(eaters), "has_recipes": bool(saved)}
+    return page(request, visitor, "week/unopened.html", "week", **there, **around)
 
 
 def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> dict[str, Any]:
