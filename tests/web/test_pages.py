@@ -161,6 +161,10 @@ def test_prep_sessions_from_the_page(cook: Cook, household: Caller) -> None:
         cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "2026-12-25T18:30"}, expect=422).text
     )
     assert "no day and time" in text_of(cook.post(f"/week/{MONDAY}/sessions", {"starts_at": "soon"}, expect=422).text)
+    long = {"starts_at": "2026-11-26T18:30", "length_min": "45 min"}
+    assert "not a whole number" in text_of(cook.post(f"/week/{MONDAY}/sessions", long, expect=422).text)
+    cook.post(f"/week/{MONDAY}/sessions", {**long, "length_min": "45"})
+    assert "ready by 19:15" in text_of(cook.get(f"/week/{MONDAY}"))
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     cook.post(f"/week/{MONDAY}/sessions/{picture.sessions[1].key}/remove")
@@ -326,7 +330,7 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
     assert "400 g cabbage" in there
     key = f"{kitchen.eater_id}.{kitchen.slot_id}.2026-11-26"
     place = cook.get(f"/week/{MONDAY}?gap={key}")
-    assert "In the house already" in place
+    assert "In the house already" in text_of(place)
     assert "uses 400 g of the open cabbage" in text_of(place)
     (box,) = re.findall(r'name="box" value="([^"]+)"', place)
     sent = {"id": str(uuid4()), "gap": key, "box": box}

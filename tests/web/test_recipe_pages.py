@@ -259,9 +259,9 @@ def test_pasted_lines_and_steps_become_rows(cook: Cook) -> None:
     html = cook.post(
         "/recipes/steps", {"method": "1. Brown the meat, 12 min\n2. Bake at 180 °C for 1 hour"}, expect=200
     ).text
-    assert re.findall(r'-minutes" value="(\d+)"', html) == ["12", "60"]
-    assert re.findall(r'-temperature" value="([^"]*)"', html) == ["", "180"]
-    assert re.findall(r'-after" value="([^"]*)"', html) == ["", "1"]
+    assert re.findall(r'-minutes"\s+value="(\d+)"', html) == ["12", "60"]
+    assert re.findall(r'-temperature"\s+value="([^"]*)"', html) == ["", "180"]
+    assert re.findall(r'-after"\s+value="([^"]*)"', html) == ["", "1"]
     many = cook.post("/recipes/paste", {"into": "p", "p": "1 egg\n" * 400}, expect=422).text
     assert "400 lines are more than a recipe holds" in text_of(many)
 

@@ -9,7 +9,7 @@ from sqlalchemy import DECIMAL, Boolean, ForeignKey, Index, String, Text, Unique
 from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 
-from goodcrate.core.foods.food import REFERENCE, Food
+from goodcrate.core.foods.food import OF_A_FOOD, REFERENCE, Food
 from goodcrate.core.ground.find import search_text
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.db.accounts import UtcTime
@@ -108,12 +108,6 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
 
     __mapper_args__ = {"version_id_col": version}
 
-    _SAME: ClassVar[tuple[str, ...]] = (
-        "name", "state", "diet", "contains_pork", "cooks_like", "density_g_per_ml", "each_name", "each_g",
-        "refuse_pct", "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode",
-        "note", "source",
-    )  # fmt: skip
-
     @staticmethod
     def id_for_reference(household_id: UUID, key: str) -> UUID:
         """The id a reference food takes in a household: always the same, so taking it in twice is once."""
@@ -128,7 +122,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
 
     def put(self, food: Food) -> None:
         """Take everything over from core's food but its key."""
-        for name in self._SAME:
+        for name in OF_A_FOOD:
             setattr(self, name, getattr(food, name))
         self.food_group, self.allergens = food.group, sorted(food.allergens)
         self.search_text = search_text(food.name)
@@ -146,7 +140,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
         """The row as core's food; with `past`, its figures and yield as they were then (never its allergens)."""
         figures = tuple(getattr(self, key) for key in KEYS) if past is None else past.figures_by_key()
         errors = self.figure_errors if past is None else past.figure_errors
-        facts = {name: getattr(self, name) for name in self._SAME}
+        facts = {name: getattr(self, name) for name in OF_A_FOOD}
         if past is not None:
             facts["cooked_yield"] = past.cooked_yield
         return Food(

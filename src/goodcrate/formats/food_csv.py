@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from goodcrate.core.foods.barcodes import read_barcode
 from goodcrate.core.foods.food import (
     ALLERGENS,
+    FOOD_FACTS,
     GROUPS,
     Food,
     check_diet,
@@ -26,11 +27,10 @@ from goodcrate.formats.csv_table import CsvTable, as_meant, as_text, write_table
 from goodcrate.formats.reference import keep_groups
 
 MOST_ROWS = 25_000
-_FACTS = ("density_g_per_ml", "each_g", "refuse_pct", "cooked_yield", "pack_g", "serving_g", "price")
 _TEXTS = ("each_name", "diet", "keep_group", "aisle", "note", "source")
 COLUMNS = (
     "key", "name", "barcode", "state", "group", *KEYS, "allergens", "contains_pork", "cooks_like", "at_least", *_TEXTS,
-    "cooked_key", *_FACTS,
+    "cooked_key", *FOOD_FACTS,
 )  # fmt: skip
 """The columns we write, in this order. Reading needs `name` and one figure; any order, others may be left out."""
 ALSO_READ: Mapping[str, str] = {
@@ -124,7 +124,7 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
     elif len(row["name"]) > 160:
         faults.append(InvalidInput("name", f"{len(row['name'])} letters are too many.", "Up to 160."))
     per_100_g = {key: number(key) for key in (*KEYS, "energy_kj", "salt_g", "available_carbohydrate_g")}
-    facts = {name: number(name) for name in _FACTS}
+    facts = {name: number(name) for name in FOOD_FACTS}
     barcode = None
     if row.get("barcode"):
         try:
@@ -203,7 +203,7 @@ def _cells(food: Food) -> list[object]:
     cells += ["|".join(sorted(food.allergens)), "yes" if food.contains_pork else "", food.cooks_like]
     cells += ["|".join(sorted(food.composition.at_least))]
     cells += [as_text(str(getattr(food, name) or "")) for name in _TEXTS]
-    return [*cells, food.cooked_key, *(_exact(getattr(food, name)) for name in _FACTS)]
+    return [*cells, food.cooked_key, *(_exact(getattr(food, name)) for name in FOOD_FACTS)]
 
 
 def _exact(value: float | None) -> str:

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from goodcrate.core.foods.food import Food, check_food
+from goodcrate.core.foods.food import OF_A_FOOD, Food, check_food
 from goodcrate.core.ground.amounts import MEASURES, Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import KEYS, Composition
@@ -192,13 +192,6 @@ class PortableRecipe:
     tags: tuple[str, ...] = ()
 
 
-_FACTS = (
-    "name", "state", "group", "diet", "contains_pork", "cooks_like",
-    "density_g_per_ml", "each_name", "each_g", "refuse_pct",
-    "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode", "note", "source",
-)  # fmt: skip
-
-
 def _doc_food(food: Food) -> DocFood:
     figures = {key: f for key, f in food.composition.as_mapping().items() if f is not None}
     errors = dict(zip(KEYS, food.composition.errors_per_100_g, strict=False))
@@ -207,7 +200,7 @@ def _doc_food(food: Food) -> DocFood:
         errors_per_100_g=errors,
         at_least=sorted(food.composition.at_least),
         allergens=sorted(food.allergens),
-        **{name: getattr(food, name) for name in _FACTS},
+        **{name: getattr(food, name) for name in ("group", *OF_A_FOOD)},
     )
 
 
@@ -221,7 +214,7 @@ def _core_food(key: str, doc: DocFood, place: str) -> Food:
         key=key,
         composition=composition,
         allergens=frozenset(doc.allergens),
-        **{name: getattr(doc, name) for name in _FACTS},
+        **{name: getattr(doc, name) for name in ("group", *OF_A_FOOD)},
     )
     faults = [f for f in check_food(food) if f.field != "energy_kcal" or key not in OUTSIDE_THE_FACTORS]
     impossible = [f for f in faults if f.field not in ("energy_kcal", "diet")]  # queries, no refusals

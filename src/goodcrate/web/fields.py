@@ -11,7 +11,7 @@ form that is shown again. A form with rows has a `prefix` for each of them, such
 """
 
 from collections.abc import Callable, Collection, Mapping
-from datetime import date
+from datetime import date, datetime
 from typing import Any, Self, get_origin
 from uuid import UUID
 
@@ -21,7 +21,7 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.typed import bounded, id_of, read_day, read_whole
+from goodcrate.core.ground.typed import bounded, day_of, id_of, read_day, read_whole
 from goodcrate.web.security import text
 
 Reader = Callable[[str, str], Any]
@@ -85,6 +85,21 @@ def weight(largest_g: float = LARGEST_LINE_G, *, allow_zero: bool = True) -> Bef
 def day() -> BeforeValidator:
     """A day."""
     return reads(read_day)
+
+
+def moment(wanted: str) -> BeforeValidator:
+    """A day with a time, by the household's own clock."""
+
+    def read(typed: str, name: str) -> datetime:
+        try:
+            at = datetime.fromisoformat(typed[:25]).replace(tzinfo=None)
+        except ValueError:
+            raise InvalidInput(name, "This is no day and time.", wanted) from None
+        if day_of(at.date().isoformat()) is None:
+            raise InvalidInput(name, "This is no day of our age.", wanted)
+        return at
+
+    return reads(read)
 
 
 def one_of(known: Collection[str], wanted: str = "Choose one.") -> BeforeValidator:

@@ -1,7 +1,7 @@
 """Foods: a composition per 100 g with the facts around it, and the checks a row must pass."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, shown
 from goodcrate.core.ground.errors import InvalidInput
@@ -143,6 +143,30 @@ class Food:
         return self.state in ("raw", "dry")
 
 
+OF_A_FOOD = tuple(f.name for f in fields(Food) if f.name not in ("key", "group", "composition", "allergens"))
+"""What is known of a food besides its figures and what it is: carried by name wherever a food is stored or sent."""
+
+
+@dataclass(frozen=True, slots=True)
+class FoodFact:
+    """A number about a food: the words and unit a kitchen is asked in, and from what to what it can be."""
+
+    words: str
+    unit: str
+    low: float
+    high: float
+
+
+FOOD_FACTS: Mapping[str, FoodFact] = {
+    "density_g_per_ml": FoodFact("weight of 100 ml", "g", 0.02, 2.5),
+    "each_g": FoodFact("weight of one piece", "g", 0.05, 6000),
+    "refuse_pct": FoodFact("waste of what is bought", "%", 0, 95),
+    "cooked_yield": FoodFact("cooked, from 1 g raw or dry", "g", 0.1, 12),
+    "pack_g": FoodFact("weight of a pack", "g", 1, 25_000),
+    "serving_g": FoodFact("a serving", "g", 0.5, 2000),
+    "price": FoodFact("price of a pack", "", 0, 1_000_000),
+}
+"""The numbers about a food that a kitchen can teach, by the field that holds them."""
 RAW_GROUPS = frozenset({"raw_poultry", "raw_meat", "raw_mince", "raw_fish", "raw_offal", "raw_bacon", "egg_shell",
                         "egg_liquid"})  # fmt: skip
 """Keep groups of raw meat, fish and egg: not to be eaten without heat."""
@@ -222,17 +246,10 @@ def check_facts(food: Food) -> tuple[InvalidInput, ...]:
         fault("cooks_like", f"“{food.cooks_like}” is no way of cooking here.", f"One of {', '.join(COOKS_LIKE)}.")
     for allergen in sorted(food.allergens - ALLERGENS.keys()):
         fault("allergens", f"“{allergen}” is none of the 14 declared allergens.")
-    for name, value, low, high in (
-        ("density_g_per_ml", food.density_g_per_ml, 0.02, 2.5),
-        ("each_g", food.each_g, 0.05, 6000),
-        ("refuse_pct", food.refuse_pct, 0, 95),
-        ("cooked_yield", food.cooked_yield, 0.1, 12),
-        ("pack_g", food.pack_g, 1, 25_000),
-        ("serving_g", food.serving_g, 0.5, 2000),
-        ("price", food.price, 0, 1_000_000),
-    ):
-        if value is not None and not low <= value <= high:
-            fault(name, f"{value:g} is out of range.", f"From {low:g} to {high:g}.")
+    for name, fact in FOOD_FACTS.items():
+        value = getattr(food, name)
+        if value is not None and not fact.low <= value <= fact.high:
+            fault(name, f"{value:g} is out of range.", f"From {fact.low:g} to {fact.high:g}.")
     return tuple(faults)
 
 

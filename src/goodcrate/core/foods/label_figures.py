@@ -105,6 +105,7 @@ _FIGURE = re.compile(r"(?P<less><|≤|less than|under)?\s*(?P<number>.+)", re.IG
 
 
 def read_printed(typed: Mapping[str, str], faults: list[InvalidInput]) -> dict[str, Printed]:
+    """What stands on the label, by field; what cannot be read is added to the faults."""
     printed = {}
     for key, (name, unit) in PRINTED.items():
         text = typed.get(key, "").strip()

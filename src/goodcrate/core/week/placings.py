@@ -12,6 +12,7 @@ from goodcrate.core.recipes.variants import base_recipe_key
 LONGEST_WEEK_DAYS = 14
 USUAL_LENGTH_MIN = 120
 """How long a session takes as long as nobody said: our assumption until a run sheet computes it."""
+LONGEST_SESSION_MIN = 24 * 60
 
 
 def week_dates(first_day: date, days: int) -> tuple[date, ...]:

@@ -7,7 +7,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import delete, select
 
-from goodcrate.core.foods.food import IMPORTED, Food
+from goodcrate.core.foods.food import IMPORTED, OF_A_FOOD, Food
 from goodcrate.core.ground.amounts import shown
 from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.db.session import HouseholdSession
@@ -205,12 +205,7 @@ def _verdict(row: CsvRow, read: Food, target: FoodRow | None) -> RowReport:
     return RowReport(row.line, read.name, CHANGED, why, before, after)
 
 
-_COMPARED = (
-    "name", "state", "group", "allergens", "diet", "contains_pork", "cooks_like",
-    "density_g_per_ml", "each_name", "each_g",
-    "refuse_pct", "keep_group", "cooked_key", "cooked_yield", "aisle", "pack_g", "serving_g", "price", "barcode",
-    "note", "source",
-)  # fmt: skip
+_COMPARED = ("group", "allergens", *OF_A_FOOD)
 
 
 def _same_figures(a: Food, b: Food) -> bool:

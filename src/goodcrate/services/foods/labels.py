@@ -10,7 +10,17 @@ from uuid import UUID, uuid4
 from sqlalchemy import select
 
 from goodcrate.core.foods.barcodes import read_barcode
-from goodcrate.core.foods.food import GROUPS, IMPORTED, LABEL, REFERENCE, Food, check_diet, check_facts, least_diet
+from goodcrate.core.foods.food import (
+    FOOD_FACTS,
+    GROUPS,
+    IMPORTED,
+    LABEL,
+    REFERENCE,
+    Food,
+    check_diet,
+    check_facts,
+    least_diet,
+)
 from goodcrate.core.foods.label import LabelReading, read_label
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -202,18 +212,6 @@ def put_figures(session: HouseholdSession, row: FoodRow, food: Food) -> bool:
     return has_changed
 
 
-FACTS: Mapping[str, tuple[str, str]] = {
-    "density_g_per_ml": ("weight of 100 ml", "g"),
-    "each_g": ("weight of one piece", "g"),
-    "pack_g": ("weight of a pack", "g"),
-    "serving_g": ("a serving", "g"),
-    "refuse_pct": ("waste of what is bought", "%"),
-    "cooked_yield": ("cooked, from 1 g raw or dry", "g"),
-    "price": ("price of a pack", ""),
-}
-"""What a kitchen can teach a food, in the words and units it is asked in."""
-
-
 def remember_facts(caller: Caller, key: str, facts: Mapping[str, float | None], version: int | None = None) -> None:
     """Remember facts of a food for this household; a reference food becomes its own with its origin kept.
 
@@ -240,7 +238,7 @@ def learn_facts(
         InvalidInputs: for a fact out of range, by its name.
     """
     for key, learned in facts.items():
-        food = replace(rows[key].value(), **{name: value for name, value in learned.items() if name in FACTS})  # type: ignore[arg-type]
+        food = replace(rows[key].value(), **{name: value for name, value in learned.items() if name in FOOD_FACTS})  # type: ignore[arg-type]
         wrong = check_facts(food)
         if wrong:
             raise InvalidInputs(wrong)

@@ -20,6 +20,8 @@ from goodcrate.core.targets.eater import Eater, Slot
 from goodcrate.core.week.judged_by import JudgedBy
 from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import (
+    LONGEST_SESSION_MIN,
+    USUAL_LENGTH_MIN,
     Placing,
     PrepSession,
     first_session,
@@ -164,18 +166,21 @@ def open_week(caller: Caller, first_day: date, days: int = 7, today: date | None
             session.add(SessionRow(id=uuid5(week_id, "first-session"), week_id=week_id, starts_at=starts_at))
 
 
-def add_session(caller: Caller, first_day: date, starts_at: datetime) -> None:
-    """Add a prep session to a week; one that starts at the same time is already there.
+def add_session(caller: Caller, first_day: date, starts_at: datetime, length_min: int = USUAL_LENGTH_MIN) -> None:
+    """Add a prep session to a week; one that starts at the same time is already there. Its food is ready when it is
+    over, until something says better.
 
     Raises:
         NotFound: when there is no such week.
         InvalidInput: when it lies outside the week and the three days before it.
     """
     with caller.transaction() as session:
-        add_session_in(session, existing_week(session, first_day), starts_at)
+        add_session_in(session, existing_week(session, first_day), starts_at, length_min)
 
 
-def add_session_in(session: HouseholdSession, week: WeekRow, starts_at: datetime) -> None:
+def add_session_in(
+    session: HouseholdSession, week: WeekRow, starts_at: datetime, length_min: int = USUAL_LENGTH_MIN
+) -> None:
     """The same inside the caller's transaction.
 
     Raises:
@@ -184,8 +189,11 @@ def add_session_in(session: HouseholdSession, week: WeekRow, starts_at: datetime
     earliest = week.first_day - timedelta(days=3)
     if not earliest <= starts_at.date() < week.first_day + timedelta(days=week.days):
         raise InvalidInput("starts_at", "This is outside the week.", f"From {earliest} to the week’s last day.")
+    if not 1 <= length_min <= LONGEST_SESSION_MIN:
+        raise InvalidInput("length_min", f"{length_min} min is not possible.", f"1 to {LONGEST_SESSION_MIN} min.")
     starts_at = starts_at.replace(second=0, microsecond=0)
-    add_once(session, SessionRow(id=uuid5(week.id, starts_at.isoformat()), week_id=week.id, starts_at=starts_at))
+    session_id = uuid5(week.id, starts_at.isoformat())
+    add_once(session, SessionRow(id=session_id, week_id=week.id, starts_at=starts_at, length_min=length_min))
 
 
 def remove_session(caller: Caller, first_day: date, session_id: UUID) -> None:

@@ -7,7 +7,7 @@ from fastapi import Query, Request
 from fastapi.responses import Response
 
 from goodcrate.core.foods.compare import BASES, compare
-from goodcrate.core.foods.food import ALLERGENS, GROUPS, STATES
+from goodcrate.core.foods.food import ALLERGENS, FOOD_FACTS, GROUPS, STATES
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -17,7 +17,6 @@ from goodcrate.formats.reference import measure_table
 from goodcrate.services import household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import labels, own_foods
-from goodcrate.services.foods.labels import FACTS
 from goodcrate.services.foods.own_foods import Filters
 from goodcrate.web.drawing import energy_bar
 from goodcrate.web.figures import plain
@@ -175,19 +174,19 @@ def _food_page(
 def _fact_fields(food: object, typed: dict[str, str] | None) -> list[tuple[str, str, str, str]]:
     """The facts a kitchen can teach: name, words, unit, value as shown (density as the weight of 100 ml)."""
     fields = []
-    for name, (words, unit) in FACTS.items():
+    for name, fact in FOOD_FACTS.items():
         value = getattr(food, name)
         if name == "density_g_per_ml" and value is not None:
             value *= 100
         shown = "" if value is None else f"{value:.2f}" if name == "price" else plain(value)
-        fields.append((name, words, unit, shown if typed is None else typed.get(name, shown)))
+        fields.append((name, fact.words, fact.unit, shown if typed is None else typed.get(name, shown)))
     return fields
 
 
 @router.post("/{key}/facts")
 def save_facts(request: Request, visitor: Signed, form: Posted, key: str) -> Response:
     """Remember what the kitchen knows about a food."""
-    typed = {name: text(form, name) for name in FACTS}
+    typed = {name: text(form, name) for name in FOOD_FACTS}
     facts: dict[str, float | None] = {}
     faults = []
     for name, value in typed.items():
@@ -200,7 +199,7 @@ def save_facts(request: Request, visitor: Signed, form: Posted, key: str) -> Res
             raise InvalidInputs(faults)
         labels.remember_facts(visitor.caller, key, facts, whole_of(text(form, "version")))
     except InvalidInputs as error:
-        return _food_page(request, visitor, key, Faults.of(error, set(FACTS)), 422, typed)
+        return _food_page(request, visitor, key, Faults.of(error, set(FOOD_FACTS)), 422, typed)
     except StaleWrite as error:
         return _food_page(request, visitor, key, Faults.of(error), 409, typed)
     return go(f"/foods/{key}")

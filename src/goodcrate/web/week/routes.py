@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from datetime import date, datetime, timedelta
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID, uuid5
 
 from fastapi import Request
@@ -16,6 +16,7 @@ from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.day_target import BANDED
 from goodcrate.core.targets.excluding import why_not_for
+from goodcrate.core.week.placings import LONGEST_SESSION_MIN, USUAL_LENGTH_MIN
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
@@ -24,6 +25,7 @@ from goodcrate.services.week import eat_first, fitting, history, moving, placing
 from goodcrate.services.week.placing import PlaceInput
 from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on
 from goodcrate.web.addresses import Day, Whole
+from goodcrate.web.fields import Fields, maybe, moment, whole
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
@@ -121,6 +123,7 @@ def week_page(
         is_over=picture.dates[-1] < today,
         came_from=selected.get("moved", ""),
         taken=selected.get("taken", ""),
+        usual_length_min=USUAL_LENGTH_MIN,
         sessions=picture.once("sessions", lambda: sessions_of(picture)),
         **{name: [word for word in selected.get(name, "").split(".") if word] for name in ("gone", "came")},
         **around,
@@ -195,21 +198,22 @@ def open_week(request: Request, visitor: Signed, form: Posted, first_day: Day) -
     return go(f"/week/{first_day}")
 
 
+class SessionFields(Fields):
+    """A prep session as it is typed."""
+
+    starts_at: Annotated[datetime, moment("Such as 2026-11-25 18:30.")]
+    length_min: Annotated[int | None, maybe(whole(1, LONGEST_SESSION_MIN, "Minutes, such as 120."))] = None
+
+
 @router.post("/{first_day}/sessions")
 def add_session(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Add a prep session."""
-    typed = text(form, "starts_at")
     try:
-        try:
-            starts_at = datetime.fromisoformat(typed[:25]).replace(tzinfo=None)
-        except ValueError:
-            raise InvalidInput("starts_at", "This is no day and time.", "Such as 2026-11-25 18:30.") from None
-        if day_of(starts_at.date().isoformat()) is None:
-            raise InvalidInput("starts_at", "This is no day of our age.", "Such as 2026-11-25 18:30.")
-        weeks.add_session(visitor.caller, first_day, starts_at)
-    except InvalidInput as error:
-        faults = Faults.of(error, {"starts_at"})
-        return week_page(request, visitor, first_day, faults=faults, status=422, typed={"starts_at": typed})
+        fields = SessionFields.of(form)
+        weeks.add_session(visitor.caller, first_day, fields.starts_at, fields.length_min or USUAL_LENGTH_MIN)
+    except (InvalidInput, InvalidInputs) as error:
+        faults, typed = Faults.of(error, SessionFields.names()), SessionFields.as_typed(form)
+        return week_page(request, visitor, first_day, faults=faults, status=422, typed=typed)
     return go(f"/week/{first_day}")
 
 
