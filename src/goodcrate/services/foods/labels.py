@@ -238,7 +238,8 @@ def learn_facts(
         InvalidInputs: for a fact out of range, by its name.
     """
     for key, learned in facts.items():
-        food = replace(rows[key].value(), **{name: value for name, value in learned.items() if name in FOOD_FACTS})  # type: ignore[arg-type]
+        taught = {name: value for name, value in learned.items() if name in FOOD_FACTS}
+        food = replace(rows[key].value(), **taught)  # type: ignore[arg-type]
         wrong = check_facts(food)
         if wrong:
             raise InvalidInputs(wrong)

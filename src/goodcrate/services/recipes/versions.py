@@ -50,11 +50,15 @@ def _past_versions(session: HouseholdSession, recipe_id: UUID) -> list[PastVersi
     ).all()
     return [
         PastVersion(
-            row.version, row.saved_at, row.document["name"], row.document["servings"],
-            sum(len(c["lines"]) for c in row.document["components"]), planned.count(row.version),
+            row.version,
+            row.saved_at,
+            row.document["name"],
+            row.document["servings"],
+            sum(len(c["lines"]) for c in row.document["components"]),
+            planned.count(row.version),
         )
         for row in rows
-    ]  # fmt: skip
+    ]
 
 
 def _planned(session: HouseholdSession, recipe_id: UUID) -> list[int]:
