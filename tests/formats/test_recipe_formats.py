@@ -58,8 +58,8 @@ def portable(draw: st.DrawFn) -> PortableRecipe:
                     draw(food),
                     amount,
                     draw(st.floats(0, 1)),
-                    draw(st.booleans()),
                     draw(st.sampled_from(["", "on_the_day"])),
+                    is_discarded=draw(st.booleans()),
                     is_optional=draw(st.booleans()),
                     is_to_taste=draw(st.booleans()),
                 )

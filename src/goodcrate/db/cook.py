@@ -21,7 +21,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
 from goodcrate.core.cook.batch_record import BatchRecord, Weighing
-from goodcrate.core.recipes.recipe import IngredientLine
+from goodcrate.core.recipes.recipe import IngredientLine, LineFlags, flags_of
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow
@@ -100,9 +100,8 @@ class BatchLineRow(HouseholdOwned, Base):
         """The planned line as core computes with it."""
         food = self.food.value(None if self.kept_version is None else self.past)
         amount = stored_amount(self.planned_g, self.measure, self.error_g, None)
-        return IngredientLine(
-            str(self.id), food, amount, self.uptake, self.is_discarded, is_poured_off=self.is_poured_off
-        )
+        leaves = LineFlags(is_discarded=self.is_discarded, is_poured_off=self.is_poured_off)
+        return IngredientLine(str(self.id), food, amount, self.uptake, "", **flags_of(leaves))
 
 
 class PotRow(HouseholdOwned, Base):

@@ -20,6 +20,7 @@ from goodcrate.core.recipes.recipe import (
     StorageChoice,
     Variant,
     cooking_of,
+    flags_of,
     learned_yield,
 )
 from goodcrate.core.recipes.steps import Step
@@ -244,17 +245,7 @@ class LineRow(HouseholdOwned, Base):
         """The line as core computes with it."""
         food = self.food.value(self.past if self.keeps_figures else None)
         amount = stored_amount(self.amount_g, self.measure, self.error_g, self.amount_text)
-        return IngredientLine(
-            str(self.id),
-            food,
-            amount,
-            self.uptake,
-            self.is_discarded,
-            self.use_at,
-            is_optional=self.is_optional,
-            is_to_taste=self.is_to_taste,
-            is_poured_off=self.is_poured_off,
-        )
+        return IngredientLine(str(self.id), food, amount, self.uptake, self.use_at, **flags_of(self))
 
 
 def stored_amount(grams: Decimal, measure: str, error_g: float | None, typed: str | None) -> Amount:

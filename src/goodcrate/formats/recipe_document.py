@@ -15,6 +15,7 @@ from goodcrate.core.ground.amounts import MEASURES, Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.core.recipes.recipe import (
+    LINE_FLAGS,
     Component,
     IngredientLine,
     LearnedYield,
@@ -23,6 +24,7 @@ from goodcrate.core.recipes.recipe import (
     Recipe,
     StorageChoice,
     Variant,
+    flags_of,
 )
 from goodcrate.core.recipes.steps import Step
 from goodcrate.formats.reference import OUTSIDE_THE_FACTORS, reference_foods
@@ -293,11 +295,8 @@ def _doc_line(x: IngredientLine) -> DocLine:
         standard_error_g=x.amount.standard_error_g,
         typed=x.amount.typed,
         uptake=x.uptake,
-        discarded=x.is_discarded,
-        poured_off=x.is_poured_off,
         use=x.use,
-        optional=x.is_optional,
-        to_taste=x.is_to_taste,
+        **{name.removeprefix("is_"): flag for name, flag in flags_of(x).items()},
     )
 
 
@@ -385,21 +384,16 @@ def _recipe_of(doc: Document) -> PortableRecipe:
     return PortableRecipe(recipe, doc.note, tuple(doc.tags))
 
 
+def flags_in(document: BaseModel) -> dict[str, bool]:
+    """A line's flags in a document, where they stand without their “is”."""
+    return {name: getattr(document, name.removeprefix("is_")) for name in LINE_FLAGS}
+
+
 def _core_line(x: DocLine, food: Food, place: str) -> IngredientLine:
     if x.measure not in MEASURES:
         raise InvalidInput(f"{place}.measure", f"“{x.measure}” is no measure.", f"One of {', '.join(MEASURES)}.")
     amount = Amount(x.grams, x.measure, x.standard_error_g, x.typed)
-    return IngredientLine(
-        x.key,
-        food,
-        amount,
-        x.uptake,
-        x.discarded,
-        x.use,
-        is_optional=x.optional,
-        is_to_taste=x.to_taste,
-        is_poured_off=x.poured_off,
-    )
+    return IngredientLine(x.key, food, amount, x.uptake, x.use, **flags_in(x))
 
 
 def _core_component(c: DocComponent, lines: tuple[IngredientLine, ...]) -> Component:

@@ -20,6 +20,7 @@ from goodcrate.core.recipes.recipe import (
 from goodcrate.core.recipes.steps import Step, check_steps
 from goodcrate.core.recipes.variants import check_variants
 from goodcrate.formats.compute import CustomFood, Model, food_of
+from goodcrate.formats.recipe_document import flags_in
 from goodcrate.formats.reference import core_temperatures, keep_groups
 
 Place = Annotated[str, Field(max_length=80, description="A line's place, such as components.0.lines.2.")]
@@ -241,11 +242,8 @@ def _component(request: ServingRequest, recipe: RecipeIn, place: int, trail: tup
                 food_of(line.food, f"{where}.lines.{n}.food"),
                 amount,
                 line.uptake,
-                line.discarded,
                 line.use,
-                is_optional=line.optional,
-                is_to_taste=line.to_taste,
-                is_poured_off=line.poured_off,
+                **flags_in(line),
             )
         )
     if not lines and not given.not_understood:

@@ -7,7 +7,7 @@ weight, and a portion is that times its grams.
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from statistics import median
 
 from goodcrate.core.foods.food import Food, must_be_cooked
@@ -18,8 +18,26 @@ from goodcrate.core.ground.nutrients import Measured, Tally
 from goodcrate.core.recipes.steps import Step
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LineFlags:
+    """What is said about a line besides its amount: carried by name wherever a line is typed, stored or computed."""
+
+    is_discarded: bool = False
+    is_optional: bool = False
+    is_to_taste: bool = False
+    is_poured_off: bool = False
+
+
+LINE_FLAGS = tuple(f.name for f in fields(LineFlags))
+
+
+def flags_of(line: object) -> dict[str, bool]:
+    """The flags of a line, whatever form it has: a row, a form, a value."""
+    return {name: getattr(line, name) for name in LINE_FLAGS}
+
+
 @dataclass(frozen=True, slots=True)
-class IngredientLine:
+class IngredientLine(LineFlags):
     """One food in one component, with its amount. `key` names it as a source of doubt.
 
     `uptake` is the share of it that stays in the food (oil left in the pan, marinade poured away, breading that falls
@@ -32,11 +50,7 @@ class IngredientLine:
     food: Food
     amount: Amount
     uptake: float = 1.0
-    is_discarded: bool = False
     use: str = ""
-    is_optional: bool = False
-    is_to_taste: bool = False
-    is_poured_off: bool = False
     is_uncounted: bool = False
 
     @property

@@ -13,7 +13,7 @@ from sqlalchemy import delete, select
 from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.recipe import USES, Component, PendingLine, Recipe, expected_cooked_weight
+from goodcrate.core.recipes.recipe import USES, Component, PendingLine, Recipe, expected_cooked_weight, flags_of
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import RecipeImportRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -223,11 +223,8 @@ def _component_input(
             (x.amount.typed or None) if factor == 1 else None,
             x.amount.standard_error_g * factor,
             uptake=x.uptake,
-            is_discarded=x.is_discarded,
             use=x.use if x.use in USES else "",
-            is_optional=x.is_optional,
-            is_to_taste=x.is_to_taste,
-            is_poured_off=x.is_poured_off,
+            **flags_of(x),
         )
         for x in c.lines
     )

@@ -19,10 +19,12 @@ from goodcrate.core.recipes.recipe import (
     IngredientLine,
     LearnedYield,
     LineChange,
+    LineFlags,
     PendingLine,
     Recipe,
     StorageChoice,
     Variant,
+    flags_of,
 )
 from goodcrate.core.recipes.steps import Step, check_steps
 from goodcrate.core.recipes.variants import check_variants
@@ -36,7 +38,7 @@ MOST_LINES = 300
 
 
 @dataclass(frozen=True)
-class LineInput:
+class LineInput(LineFlags):
     """A typed ingredient line. `id` is made by the client and stays the line's.
 
     `kept_version` names figures of its food to compute with, when it keeps earlier ones; None leaves that as it is.
@@ -49,11 +51,7 @@ class LineInput:
     typed: str | None = None
     error_g: float | None = None
     uptake: float = 1.0
-    is_discarded: bool = False
     use: str = ""
-    is_optional: bool = False
-    is_to_taste: bool = False
-    is_poured_off: bool = False
     kept_version: int | None = None
 
     @property
@@ -63,17 +61,7 @@ class LineInput:
 
     def of(self, food: Food) -> IngredientLine:
         """The line as core computes with it."""
-        return IngredientLine(
-            str(self.id),
-            food,
-            self.amount,
-            self.uptake,
-            self.is_discarded,
-            self.use,
-            is_optional=self.is_optional,
-            is_to_taste=self.is_to_taste,
-            is_poured_off=self.is_poured_off,
-        )
+        return IngredientLine(str(self.id), food, self.amount, self.uptake, self.use, **flags_of(self))
 
 
 @dataclass(frozen=True)
@@ -245,11 +233,8 @@ def _line_as_typed(x: LineRow) -> LineInput:
         x.amount_text,
         x.error_g,
         uptake=x.uptake,
-        is_discarded=x.is_discarded,
         use=x.use_at,
-        is_optional=x.is_optional,
-        is_to_taste=x.is_to_taste,
-        is_poured_off=x.is_poured_off,
+        **flags_of(x),
         kept_version=x.figures_version if x.keeps_figures else None,
     )
 

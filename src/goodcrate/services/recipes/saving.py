@@ -9,6 +9,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes.recipe import flags_of
 from goodcrate.core.recipes.variants import changed_components
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
@@ -238,9 +239,9 @@ def _line_row(line: LineRow | None, typed: LineInput, food: FoodRow, place: int)
         line.figures_version, line.keeps_figures = typed.kept_version, True
     line.amount_g, line.measure, line.position = grams(typed.amount_g), typed.measure, place
     line.amount_text, line.error_g = (typed.typed or None), typed.error_g
-    line.uptake, line.is_discarded, line.use_at = typed.uptake, typed.is_discarded, typed.use
-    line.is_optional, line.is_to_taste = typed.is_optional, typed.is_to_taste
-    line.is_poured_off = typed.is_poured_off
+    line.uptake, line.use_at = typed.uptake, typed.use
+    for name, flag in flags_of(typed).items():
+        setattr(line, name, flag)
     return line
 
 

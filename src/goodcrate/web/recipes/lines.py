@@ -12,7 +12,7 @@ from goodcrate.core.foods.measures import FactMissing, TypedAmount, read_amount
 from goodcrate.core.foods.weighed_amounts import Weighed, state_slip
 from goodcrate.core.ground.amounts import MEASURES, read_number
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.recipes.recipe import USES, IngredientLine, PendingLine
+from goodcrate.core.recipes.recipe import USES, IngredientLine, PendingLine, flags_of
 from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.pasting import MatchedLine
 from goodcrate.services.recipes.recipe_input import LineInput
@@ -228,11 +228,8 @@ class LineReader:
             kept_text,
             own_error,
             uptake=uptake,
-            is_discarded=line.is_discarded,
             use=line.use if line.use in USES else "",
-            is_optional=line.is_optional,
-            is_to_taste=line.is_to_taste,
-            is_poured_off=line.is_poured_off,
+            **flags_of(line),
         )
 
     @staticmethod
