@@ -16,7 +16,6 @@ from goodcrate.core.ground.nutrients import Composition
 from goodcrate.core.recipes.recipe import (
     Component,
     IngredientLine,
-    LearnedYield,
     LineChange,
     PendingLine,
     Recipe,
@@ -24,6 +23,7 @@ from goodcrate.core.recipes.recipe import (
     Variant,
 )
 from goodcrate.core.recipes.steps import Step
+from goodcrate.core.recipes.yields import LearnedYield
 from goodcrate.formats.recipe_csv import read_lines, write_lines
 from goodcrate.formats.recipe_document import PortableRecipe, document_of, recipe_from
 from goodcrate.formats.recipe_jsonld import NAMESPACE, archive_of, find_recipes, found_steps, jsonld_of, minutes_of

@@ -21,9 +21,9 @@ from goodcrate.core.recipes.recipe import (
     Variant,
     cooking_of,
     flags_of,
-    learned_yield,
 )
 from goodcrate.core.recipes.steps import Step
+from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow

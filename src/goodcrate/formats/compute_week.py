@@ -383,27 +383,7 @@ def _plan_problem(given: PlanWeekIn) -> WeekPlanProblem:
             )
             for d in given.days
         ),
-        tuple(
-            PlanDish(
-                d.key,
-                d.name,
-                d.kcal_per_g,
-                d.protein_per_g,
-                d.low_g,
-                d.high_g,
-                batches=d.batches,
-                hands_on_min=d.hands_on_min,
-                keeps_days=d.keeps_days,
-                freezes=d.freezes,
-                cost_per_g=d.cost_per_g,
-                others_per_g=d.others_per_g,
-                most_g=d.most_g,
-                unit_g=d.unit_g,
-                is_favourite=d.favourite,
-                keeps_dry=d.keeps_dry,
-            )
-            for d in given.dishes
-        ),
+        _plan_dishes(given),
         tuple(PlanSession(s.key, s.day, frozenset(s.serves)) for s in given.sessions),
         PlanRules(
             given.different,
@@ -418,6 +398,30 @@ def _plan_problem(given: PlanWeekIn) -> WeekPlanProblem:
             limit_seconds=given.limit_seconds,
             seed=given.seed,
         ),
+    )
+
+
+def _plan_dishes(given: PlanWeekIn) -> tuple[PlanDish, ...]:
+    return tuple(
+        PlanDish(
+            d.key,
+            d.name,
+            d.kcal_per_g,
+            d.protein_per_g,
+            d.low_g,
+            d.high_g,
+            batches=d.batches,
+            hands_on_min=d.hands_on_min,
+            keeps_days=d.keeps_days,
+            freezes=d.freezes,
+            cost_per_g=d.cost_per_g,
+            others_per_g=d.others_per_g,
+            most_g=d.most_g,
+            unit_g=d.unit_g,
+            is_favourite=d.favourite,
+            keeps_dry=d.keeps_dry,
+        )
+        for d in given.dishes
     )
 
 

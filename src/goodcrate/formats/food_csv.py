@@ -125,12 +125,7 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         faults.append(InvalidInput("name", f"{len(row['name'])} letters are too many.", "Up to 160."))
     per_100_g = {key: number(key) for key in (*KEYS, "energy_kj", "salt_g", "available_carbohydrate_g")}
     facts = {name: number(name) for name in FOOD_FACTS}
-    barcode = None
-    if row.get("barcode"):
-        try:
-            barcode = read_barcode(row["barcode"])
-        except InvalidInput as fault:
-            faults.append(fault)
+    barcode = _barcode(row, faults)
     if faults:
         return None
     try:
@@ -160,6 +155,14 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         cooked_key=row.get("cooked_key") or None,
         **facts,
     )
+
+
+def _barcode(row: Mapping[str, str], faults: list[InvalidInput]) -> str | None:
+    try:
+        return read_barcode(row["barcode"]) if row.get("barcode") else None
+    except InvalidInput as fault:
+        faults.append(fault)
+        return None
 
 
 def _composition(row: Mapping[str, str], figures: dict[str, float | None]) -> Composition:

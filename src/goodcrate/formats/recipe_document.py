@@ -18,7 +18,6 @@ from goodcrate.core.recipes.recipe import (
     LINE_FLAGS,
     Component,
     IngredientLine,
-    LearnedYield,
     LineChange,
     PendingLine,
     Recipe,
@@ -27,6 +26,7 @@ from goodcrate.core.recipes.recipe import (
     flags_of,
 )
 from goodcrate.core.recipes.steps import Step
+from goodcrate.core.recipes.yields import LearnedYield
 from goodcrate.formats.reference import OUTSIDE_THE_FACTORS, reference_foods
 
 FORMAT = 1

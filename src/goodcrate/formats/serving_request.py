@@ -15,10 +15,10 @@ from goodcrate.core.recipes.recipe import (
     Recipe,
     StorageChoice,
     Variant,
-    learned_yield,
 )
 from goodcrate.core.recipes.steps import Step, check_steps
 from goodcrate.core.recipes.variants import check_variants
+from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.formats.compute import CustomFood, Model, food_of
 from goodcrate.formats.recipe_document import flags_in
 from goodcrate.formats.reference import core_temperatures, keep_groups

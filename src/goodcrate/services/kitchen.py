@@ -10,8 +10,9 @@ from goodcrate.core.cook.batch_record import TAKEN_OUT, Weighing, settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.counting import traces_out
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS, Equipment
-from goodcrate.core.recipes.recipe import LEARN_FROM, Recipe
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.vessels import Vessel
+from goodcrate.core.recipes.yields import LEARN_FROM
 from goodcrate.core.targets.excluding import Exclusions
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.db.accounts import Household

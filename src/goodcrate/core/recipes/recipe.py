@@ -8,7 +8,6 @@ weight, and a portion is that times its grams.
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
-from statistics import median
 
 from goodcrate.core.foods.food import Food, must_be_cooked
 from goodcrate.core.ground.amounts import Amount, reading_error_g
@@ -16,6 +15,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import Measured, Tally
 from goodcrate.core.recipes.steps import Step
+from goodcrate.core.recipes.yields import LearnedYield
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,25 +107,6 @@ class PendingLine:
     doubt: str
     food_key: str = ""
     amount: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class LearnedYield:
-    """A yield learned from pots that were weighed: the median of the last ones, with the lowest and highest."""
-
-    factor: float
-    low: float
-    high: float
-    pots: int
-
-
-LEARN_FROM = 5
-
-
-def learned_yield(yields: Sequence[float]) -> LearnedYield | None:
-    """What the last `LEARN_FROM` weighed pots teach, oldest first; None when no pot was weighed."""
-    last = [y for y in yields if y > 0][-LEARN_FROM:]
-    return LearnedYield(median(last), min(last), max(last), len(last)) if last else None
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,6 @@ from goodcrate.core.recipes.recipe import (
     USES,
     Component,
     IngredientLine,
-    LearnedYield,
     LineChange,
     LineFlags,
     PendingLine,
@@ -29,6 +28,7 @@ from goodcrate.core.recipes.recipe import (
 from goodcrate.core.recipes.steps import Step, check_steps
 from goodcrate.core.recipes.variants import check_variants
 from goodcrate.core.recipes.vessels import COOKS_IN
+from goodcrate.core.recipes.yields import LearnedYield
 from goodcrate.db.base import grams
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow, step_of, stored_amount
 from goodcrate.db.stored import by_name

@@ -11,7 +11,7 @@ from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
-from goodcrate.core.recipes.recipe import learned_yield
+from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.core.targets.day_target import NutrientBand
 from goodcrate.core.targets.eater import DayType, Eater, Extra, Slot
 from goodcrate.core.week.judged_by import JudgedBy, KeptFigures
