@@ -54,7 +54,7 @@ def test_every_change_is_seen_wherever_it_was_made(household: Caller, other: Cal
         lambda: saving.archive(household, made.recipe_id, archived=True),
         lambda: household_eaters.put_aside(household, made.eater_id, aside=True),
         lambda: weeks.open_week(household, MONDAY.replace(year=2027)),
-        lambda: placing.take_away(household, placed),
+        lambda: placing.take_out_meal(household, placed),
     )
     for n, change in enumerate(changes, 2):
         change()

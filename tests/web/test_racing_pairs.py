@@ -178,7 +178,7 @@ def autosaved(cook: Cook, kitchen: Kitchen) -> Sent:
 
 def taken_out(kitchen: Kitchen) -> UUID:
     meal = racing.meals(kitchen)[0]
-    placing.take_away(kitchen.caller, meal)
+    placing.take_out_meal(kitchen.caller, meal)
     return meal
 
 

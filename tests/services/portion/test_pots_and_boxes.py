@@ -111,7 +111,7 @@ def test_what_is_over_waits_in_the_house_and_is_eaten_by_another_meal(kitchen: K
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     (eaten,) = [meal for meal in picture.meals if meal.from_box == spare]
-    placing.take_away(kitchen.caller, eaten.id)
+    placing.take_out_meal(kitchen.caller, eaten.id)
     filling.withdraw_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
     assert house.house(kitchen.caller).boxes == ()
     assert batch_of(kitchen)[1].outcome.left_g == 300

@@ -158,7 +158,7 @@ def test_a_recipe_placed_anew_brings_its_present_version(household: Caller) -> N
     assert picture is not None
     assert len(picture.newer) == 1
     for placement in picture.meals:
-        placing.take_away(household, placement.id)
+        placing.take_out_meal(household, placement.id)
     place(made, 1.0, 1)
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None

@@ -100,7 +100,7 @@ def test_a_box_is_eaten_once_cooked_by_nobody_and_comes_back(kitchen: Kitchen) -
         eat(kitchen, box_id, 4)
     moving.move(caller, MONDAY, eaten.id, moving.Place(kitchen.eater_id, kitchen.slot_id, MONDAY + timedelta(days=5)))
     assert house.house(caller).boxes[0].free == 0  # moved, it is still that box
-    placing.take_away(caller, eaten.id)
+    placing.take_out_meal(caller, eaten.id)
     assert house.house(caller).boxes[0].free == 1
     eat(kitchen, box_id, 4)
     old = boxes(kitchen, 1, place="fridge")  # a week in the fridge
@@ -147,7 +147,7 @@ def test_meals_that_stand_and_no_session_cooks_still_count_in_their_day(kitchen:
     caller = kitchen.caller
     picture = weeks.week_picture(caller, MONDAY)
     assert picture is not None
-    weeks.remove_session(caller, MONDAY, UUID(picture.sessions[0].key))
+    weeks.take_session_out(caller, MONDAY, UUID(picture.sessions[0].key))
     weeks.add_session(caller, MONDAY, picture.sessions[0].starts_at + timedelta(days=2))
     place(kitchen, 3.0, 1)
     with caller.transaction() as session:

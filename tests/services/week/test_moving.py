@@ -56,7 +56,7 @@ def test_a_copy_leaves_the_first_and_what_gave_way_can_come_back(kitchen: Kitche
     second = put(kitchen, 3, 0.8)
     again, gave_way = moving.copy(kitchen.caller, MONDAY, first, at(kitchen, 3), uuid4())
     assert gave_way == second
-    placing.take_away(kitchen.caller, again)
+    placing.take_out_meal(kitchen.caller, again)
     placing.put_back(kitchen.caller, second)
     assert standing(kitchen)[at(kitchen, 3).day] == (second, 0.8)
 

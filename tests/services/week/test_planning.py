@@ -106,7 +106,7 @@ def test_a_week_is_planned_anew_around_what_is_pinned_and_that_can_be_undone(boa
     assert after[changed].servings == 0.9
     assert after.keys() == before.keys()
 
-    assert planning.untake_plan(boat, NEXT, again) == 52
+    assert planning.take_plan_out(boat, NEXT, again) == 52
     assert {key: row.id for key, row in standing(boat).items()} == {key: row.id for key, row in before.items()}
     assert planning.take_plan(boat, NEXT, again, "least_cooking") == 52  # taken once more
     assert len(standing(boat)) == 56
@@ -234,7 +234,7 @@ def test_a_pinned_meal_in_the_way_is_named_and_planned_anew_when_asked(boat: Cal
     picture = weeks.week_picture(boat, NEXT)
     assert picture is not None
     assert meal not in {p.id for p in picture.meals}
-    planning.untake_plan(boat, NEXT, job)
+    planning.take_plan_out(boat, NEXT, job)
     picture = weeks.week_picture(boat, NEXT)
     assert picture is not None
     assert [(p.id, p.is_pinned) for p in picture.meals] == [(meal, True)]

@@ -102,7 +102,7 @@ def test_a_start_that_was_rolled_back_leaves_nothing_behind(kitchen: Kitchen, ot
     picture = weeks.week_picture(other, MONDAY)
     assert picture is not None
     meal = picture.meals[2].id
-    placing.take_away(other, meal)
+    placing.take_out_meal(other, meal)
     cooking.start_batch(other, MONDAY, pot)  # fixed for two boxes
     placing.put_back(other, meal)
     picture = weeks.week_picture(other, MONDAY)

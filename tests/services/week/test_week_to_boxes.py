@@ -125,9 +125,9 @@ def test_a_packed_meal_stays_in_its_slot_until_its_weighing_is_withdrawn(kitchen
     meal = picture_of(kitchen).meals[0].id
     filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 300)
     with pytest.raises(InvalidInputs, match="already packed"):
-        placing.take_away(kitchen.caller, meal)
+        placing.take_out_meal(kitchen.caller, meal)
     filling.withdraw_box(kitchen.caller, MONDAY, batch_id, meal, uuid4())
-    placing.take_away(kitchen.caller, meal)
+    placing.take_out_meal(kitchen.caller, meal)
     assert len(picture_of(kitchen).meals) == 2
     assert [p.grams for p in batch_of(kitchen)[1].outcome.portions] == [450, 450]
     placing.put_back(kitchen.caller, meal)
@@ -186,11 +186,11 @@ def test_sessions_and_weeks_that_cannot_be(kitchen: Kitchen) -> None:
         weeks.add_session(caller, MONDAY, datetime(2026, 11, 25, 18, 30))
     sessions = picture_of(kitchen).sessions
     assert len(sessions) == 2
-    weeks.remove_session(caller, MONDAY, UUID(sessions[1].key))
+    weeks.take_session_out(caller, MONDAY, UUID(sessions[1].key))
     batch_id, _ = batch_of(kitchen)
     cooking.start_batch(caller, MONDAY, batch_id)
     with pytest.raises(InvalidInput, match="has started"):
-        weeks.remove_session(caller, MONDAY, UUID(sessions[0].key))
+        weeks.take_session_out(caller, MONDAY, UUID(sessions[0].key))
 
 
 def test_days_outside_the_week_are_refused(kitchen: Kitchen) -> None:

@@ -175,7 +175,7 @@ def _at_its_week(caller: Caller, placement_id: UUID) -> Iterator[HouseholdSessio
         yield session
 
 
-def take_away(caller: Caller, placement_id: UUID) -> None:
+def take_out_meal(caller: Caller, placement_id: UUID) -> None:
     """Take a meal out of its slot. It can be put back with `put_back`.
 
     Raises:

@@ -239,7 +239,7 @@ def _to_place(
     return groups, replaced
 
 
-def untake_plan(caller: Caller, first_day: date, job_id: UUID) -> int:
+def take_plan_out(caller: Caller, first_day: date, job_id: UUID) -> int:
     """Undo the taking of a plan: its meals go, those that gave way come back; gives how many went.
 
     Boxes that are packed, and meals that were pinned since, stay.

@@ -196,7 +196,7 @@ def add_session_in(
     add_once(session, SessionRow(id=session_id, week_id=week.id, starts_at=starts_at, length_min=length_min))
 
 
-def remove_session(caller: Caller, first_day: date, session_id: UUID) -> None:
+def take_session_out(caller: Caller, first_day: date, session_id: UUID) -> None:
     """Take a prep session out of a week, if it is there.
 
     Raises:

@@ -58,7 +58,9 @@ def food_list(
     """All foods, or those that answer what is typed: a name, an amount and a name, a barcode."""
     filters, wrong = _filters(visitor, group, free, protein, kcal)
     answer = ask_finder(request, visitor, q, filters=filters)
-    chosen = list(own_foods.food_values(visitor.caller, set((food or [])[:4])).values())
+    wanted = list(dict.fromkeys((food or [])[:4]))
+    known = own_foods.food_values(visitor.caller, set(wanted))
+    chosen = [known[key] for key in wanted if key in known]
     first = next((line for line in answer.lines if line.tally is not None), None)
     tape = amount_tape(first, answer.words) if first is not None else None
     typed = {"q": q, "group": group, "free": free, "protein": protein, "kcal": kcal}

@@ -166,7 +166,7 @@ def take_plan(request: Request, visitor: Signed, form: Posted, first_day: Day, j
 
 
 @router.post("/{first_day}/plan/{job_id}/untake")
-def untake_plan(request: Request, visitor: Signed, form: Posted, first_day: Day, job_id: UUID) -> Response:
+def take_plan_out(request: Request, visitor: Signed, form: Posted, first_day: Day, job_id: UUID) -> Response:
     """Take the meals of a plan out again; what gave way to them comes back."""
-    planning.untake_plan(visitor.caller, first_day, job_id)
+    planning.take_plan_out(visitor.caller, first_day, job_id)
     return go(f"/week/{first_day}/plan")

@@ -235,10 +235,10 @@ def open_again(request: Request, visitor: Signed, form: Posted, first_day: Day) 
 
 
 @router.post("/{first_day}/sessions/{session_id}/remove")
-def remove_session(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
+def take_session_out(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """Take a prep session out."""
     try:
-        weeks.remove_session(visitor.caller, first_day, session_id)
+        weeks.take_session_out(visitor.caller, first_day, session_id)
     except InvalidInput as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
     return go(f"/week/{first_day}")
@@ -318,7 +318,7 @@ def move_meal(request: Request, visitor: Signed, form: Posted, first_day: Day, p
 def remove_meal(request: Request, visitor: Signed, form: Posted, first_day: Day, placement_id: UUID) -> Response:
     """Take a meal out of its slot; the next page offers to put it back."""
     try:
-        placing.take_away(visitor.caller, placement_id)
+        placing.take_out_meal(visitor.caller, placement_id)
     except InvalidInputs as error:
         faults = Faults.of(error, set())
         return week_page(request, visitor, first_day, box=str(placement_id), faults=faults, status=422)
