@@ -62,11 +62,21 @@ def recipe_form(lines: int) -> dict[str, object]:
             fields += [("component", component), (f"component-{component}-name", f"part {n}")]
             for text in ("Fry it in the oil for 12 minutes", "Cool it"):
                 step = str(uuid4())
-                fields += [("step", step), (f"step-{step}-text", text), (f"step-{step}-component", component),
-                           (f"step-{step}-equipment", "hob"), (f"step-{step}-minutes", "12")]  # fmt: skip
+                fields += [
+                    ("step", step),
+                    (f"step-{step}-text", text),
+                    (f"step-{step}-component", component),
+                    (f"step-{step}-equipment", "hob"),
+                    (f"step-{step}-minutes", "12"),
+                ]
         line = str(uuid4())
-        fields += [("line", line), (f"line-{line}-food", key), (f"line-{line}-amount", str(50 + n)),
-                   (f"line-{line}-measure", "weighed"), (f"line-{line}-use", "")]  # fmt: skip
+        fields += [
+            ("line", line),
+            (f"line-{line}-food", key),
+            (f"line-{line}-amount", str(50 + n)),
+            (f"line-{line}-measure", "weighed"),
+            (f"line-{line}-use", ""),
+        ]
     form["fields"] = fields
     return form
 

@@ -11,9 +11,17 @@ from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import PlanDish, WeekPlan, WeekPlanProblem
 
 INSTANCES = [
-    (1, 20, 1, 1), (1, 60, 2, 3), (2, 20, 2, 1), (2, 20, 2, 7), (2, 60, 1, 2), (2, 60, 1, 8), (2, 60, 2, 2),
-    (2, 60, 2, 11), (4, 60, 2, 1), (4, 200, 2, 3),
-]  # fmt: skip
+    (1, 20, 1, 1),
+    (1, 60, 2, 3),
+    (2, 20, 2, 1),
+    (2, 20, 2, 7),
+    (2, 60, 1, 2),
+    (2, 60, 1, 8),
+    (2, 60, 2, 2),
+    (2, 60, 2, 11),
+    (4, 60, 2, 1),
+    (4, 200, 2, 3),
+]
 REACH = {2: "first in band under 1 s, proven under 3 s", 4: "first in band under 2 s, proven under 10 s"}
 
 

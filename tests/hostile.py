@@ -21,10 +21,17 @@ NASTY: Sequence[str] = (
     "demo:oats", "oats_rolled", "\r\n250", "250\t g", "–", "on", "off",
 )  # fmt: skip
 DOCUMENTS: Sequence[object] = (
-    1, "x", None, [], {}, {"@type": "Recipe"}, {"@type": "Recipe", "name": {"a": 1}, "recipeIngredient": {"b": []}},
+    1,
+    "x",
+    None,
+    [],
+    {},
+    {"@type": "Recipe"},
+    {"@type": "Recipe", "name": {"a": 1}, "recipeIngredient": {"b": []}},
     {"@type": ["Recipe"], "recipeIngredient": ["1e308 g oats", "9" * 400 + " g oats"], "recipeYield": "1e400"},
-    {"@type": "Recipe", "gc:document": {"version": 1}}, {"@type": "Recipe", "gc:document": "x"},
-)  # fmt: skip
+    {"@type": "Recipe", "gc:document": {"version": 1}},
+    {"@type": "Recipe", "gc:document": "x"},
+)
 
 
 TIMES_EACH = 4

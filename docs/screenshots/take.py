@@ -91,8 +91,16 @@ def main() -> None:
         shoot(desk, "foods-compare", "/foods/compare?food=quark&food=cottage_cheese&food=feta")
         desk.goto(base + "/foods/new")
         desk.get_by_label("Name of the food").fill("Rye croutons")
-        for field, figure in (("energy_kcal", "1690"), ("fat_g", "12"), ("saturated_g", "1.1"), ("carbohydrate_g", "58"),
-                              ("sugars_g", "3"), ("fibre_g", "5.5"), ("protein_g", "11.2"), ("salt_g", "1.3")):  # fmt: skip
+        for field, figure in (
+            ("energy_kcal", "1690"),
+            ("fat_g", "12"),
+            ("saturated_g", "1.1"),
+            ("carbohydrate_g", "58"),
+            ("sugars_g", "3"),
+            ("fibre_g", "5.5"),
+            ("protein_g", "11.2"),
+            ("salt_g", "1.3"),
+        ):
             desk.locator(f'#label [name="{field}"]').fill(figure)
         desk.wait_for_selector("#queries .query")
         shoot(desk, "food-label")

@@ -26,9 +26,14 @@ PATIENCE_MS = 40_000
 """How long a page may take on a busy machine; nothing here is timed."""
 expect.set_options(timeout=PATIENCE_MS)
 CHROMIUM_ARGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @contextmanager

@@ -10,8 +10,15 @@ from tests.browser.conftest import looking
 from tests.browser.test_paths import sign_in
 
 AXE = (CHECKOUT / "node_modules" / "axe-core" / "axe.min.js").read_text() if Path("node_modules").exists() else ""
-FOODS = ("/foods?q=37 g hazelnuts", "/foods/new", "/foods/scan?code=2229", "/foods/quark", "/foods/files",
-         "/foods/compare?food=quark&food=feta", "/foods/measures")  # fmt: skip
+FOODS = (
+    "/foods?q=37 g hazelnuts",
+    "/foods/new",
+    "/foods/scan?code=2229",
+    "/foods/quark",
+    "/foods/files",
+    "/foods/compare?food=quark&food=feta",
+    "/foods/measures",
+)
 VIEWS = (
     *FOODS,
     "/targets",

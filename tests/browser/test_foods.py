@@ -17,12 +17,34 @@ from goodcrate.services.accounts import add_household
 from tests.browser.conftest import Sight, looking, served
 
 CHEESE = "2319425008132"
-NUTS = {"pieces": "12", "basis_g": "15", "energy_kcal": "94", "fat_g": "8", "carbohydrate_g": "1", "fibre_g": "2",
-        "protein_g": "3", "salt_g": "0.12"}  # fmt: skip
-CROUTONS = {"energy_kcal": "1690", "fat_g": "12", "carbohydrate_g": "58", "sugars_g": "3", "fibre_g": "5.5",
-            "protein_g": "11.2", "salt_g": "1.3"}  # fmt: skip
-SEEDS = {"basis_g": "28", "energy_kcal": "160", "fat_g": "13", "carbohydrate_g": "5", "fibre_g": "3", "protein_g": "7",
-         "sodium_mg": "3"}  # fmt: skip
+NUTS = {
+    "pieces": "12",
+    "basis_g": "15",
+    "energy_kcal": "94",
+    "fat_g": "8",
+    "carbohydrate_g": "1",
+    "fibre_g": "2",
+    "protein_g": "3",
+    "salt_g": "0.12",
+}
+CROUTONS = {
+    "energy_kcal": "1690",
+    "fat_g": "12",
+    "carbohydrate_g": "58",
+    "sugars_g": "3",
+    "fibre_g": "5.5",
+    "protein_g": "11.2",
+    "salt_g": "1.3",
+}
+SEEDS = {
+    "basis_g": "28",
+    "energy_kcal": "160",
+    "fat_g": "13",
+    "carbohydrate_g": "5",
+    "fibre_g": "3",
+    "protein_g": "7",
+    "sodium_mg": "3",
+}
 
 
 @pytest.fixture
@@ -153,9 +175,12 @@ def test_a_mixed_salad_from_labels_a_vegetable_and_a_scan(galley: Sight, catalog
     page.get_by_label("Name of the recipe").fill("Mixed salad")
     page.get_by_label("Makes, servings").fill("2")
     for words, name in (
-        ("180 g cucumber raw", "Cucumber"), ("20 g smoked nuts", "Smoked nuts"), ("25 g rye croutons", "Rye croutons"),
-        ("15 g seed mix", "Seed mix"), ("60 g brined salad", "Brined salad cheese"),
-    ):  # fmt: skip
+        ("180 g cucumber raw", "Cucumber"),
+        ("20 g smoked nuts", "Smoked nuts"),
+        ("25 g rye croutons", "Rye croutons"),
+        ("15 g seed mix", "Seed mix"),
+        ("60 g brined salad", "Brined salad cheese"),
+    ):
         add(page, words, name)
     expect(page.locator("#live .num").first).to_have_text("249")
     expect(page.locator("#live")).to_contain_text("kcal ± 3")

@@ -19,9 +19,14 @@ METHOD = """Sweat the celery in the oil, 8 minutes
 Add the beans and simmer for 20 minutes
 Swell the millet for 22 minutes
 Cool all of it spread out, 30 minutes"""
-PAGE = {"@context": "https://schema.org", "@type": "Recipe", "name": "Dill potatoes", "recipeYield": "4 servings",
-        "recipeIngredient": ["800 g potatoes, raw", "20 g dill", "1 tbsp rapeseed oil"],
-        "recipeInstructions": [{"@type": "HowToStep", "text": "Boil the potatoes for 20 minutes"}]}  # fmt: skip
+PAGE = {
+    "@context": "https://schema.org",
+    "@type": "Recipe",
+    "name": "Dill potatoes",
+    "recipeYield": "4 servings",
+    "recipeIngredient": ["800 g potatoes, raw", "20 g dill", "1 tbsp rapeseed oil"],
+    "recipeInstructions": [{"@type": "HowToStep", "text": "Boil the potatoes for 20 minutes"}],
+}
 
 
 def tab_to(page: Page, selector: str, most: int = 140) -> None:

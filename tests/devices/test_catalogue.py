@@ -66,9 +66,17 @@ def test_nobody_there_is_said_too(service: CatalogueService) -> None:
 
 @pytest.mark.parametrize(
     "body",
-    [b'{"barcode": "2010014000000", "name": "Another item"}', b'{"barcode": "2319425008132", "name": ""}', b"[]", b"7",
-     b'{"barcode": "2319425008132", "name": "x", "label": [1]}', b"\xff\xfe", b"[" * 50_000, b"x" * 70_000],
-)  # fmt: skip
+    [
+        b'{"barcode": "2010014000000", "name": "Another item"}',
+        b'{"barcode": "2319425008132", "name": ""}',
+        b"[]",
+        b"7",
+        b'{"barcode": "2319425008132", "name": "x", "label": [1]}',
+        b"\xff\xfe",
+        b"[" * 50_000,
+        b"x" * 70_000,
+    ],
+)
 def test_an_answer_that_is_not_the_item_is_not_believed(body: bytes) -> None:
     class Odd(BaseHTTPRequestHandler):
         def do_GET(self) -> None:

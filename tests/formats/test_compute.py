@@ -198,12 +198,14 @@ def test_a_circle_of_components_is_refused_at_its_place() -> None:
         return {"name": component, "uses": {"recipe": recipe, "component": component, "grams": 100}}
 
     circle = {
-        "name": "Mine", "servings": 2, "components": [using("A", "sauce")],
+        "name": "Mine",
+        "servings": 2,
+        "components": [using("A", "sauce")],
         "other_recipes": [
             {"name": "A", "servings": 2, "components": [using("B", "sauce")]},
             {"name": "B", "servings": 2, "components": [using("A", "sauce")]},
         ],
-    }  # fmt: skip
+    }
     done = crate("serving", circle)
     assert done.returncode == 2
     assert "goes in a circle" in done.stderr
@@ -220,8 +222,16 @@ def test_a_circle_of_components_is_refused_at_its_place() -> None:
 
 def test_a_week_is_fitted_and_planned_from_files() -> None:
     band = {"eater": "maren", "day": 0, "energy_low_kcal": 970, "energy_high_kcal": 1030, "protein_floor_g": 60}
-    portion = {"eater": "maren", "recipe": "stew", "grams": 500, "kcal_per_g": 1.1, "protein_per_g": 0.1, "low_g": 250,
-               "high_g": 1000, "days": [0]}  # fmt: skip
+    portion = {
+        "eater": "maren",
+        "recipe": "stew",
+        "grams": 500,
+        "kcal_per_g": 1.1,
+        "protein_per_g": 0.1,
+        "low_g": 250,
+        "high_g": 1000,
+        "days": [0],
+    }
     done = crate("week", {"mode": "fit", "fit": {"portions": [portion], "days": [band]}})
     assert done.returncode == 0, done.stderr
     answer = json.loads(done.stdout)

@@ -14,15 +14,23 @@ from goodcrate.formats.compute_serving import compute_serving
 from goodcrate.formats.compute_week import WeekRequest, compute_week
 from goodcrate.formats.serving_request import ServingRequest
 
-DAY = {"eater": "maren", "day": 0, "energy_low_kcal": 400, "energy_high_kcal": 700, "protein_floor_g": 20,
-       "bands": [{"nutrient": "fat_g", "low": 5, "high": 60}]}  # fmt: skip
+DAY = {
+    "eater": "maren",
+    "day": 0,
+    "energy_low_kcal": 400,
+    "energy_high_kcal": 700,
+    "protein_floor_g": 20,
+    "bands": [{"nutrient": "fat_g", "low": 5, "high": 60}],
+}
 DISH = {"key": "stew", "name": "Stew", "kcal_per_g": 1.1, "protein_per_g": 0.08, "low_g": 200, "high_g": 700,
         "hands_on_min": 20, "keeps_days": 3, "freezes": True, "most_g": 3000, "others_per_g": {"fat_g": 0.03},
         "cost_per_g": 0.01, "unit_g": 40}  # fmt: skip
 SLOT = {"eater": "maren", "day": 0, "slot": "dinner", "dishes": ["stew"]}
 SUNDAY = {"key": "sunday", "day": -1, "serves": [["maren", 0, "dinner"]]}
-PLAN: dict[str, Any] = {"mode": "plan", "plan": {"slots": [SLOT], "days": [DAY], "dishes": [DISH], "sessions": [SUNDAY],
-                                                 "limit_seconds": 2}}  # fmt: skip
+PLAN: dict[str, Any] = {
+    "mode": "plan",
+    "plan": {"slots": [SLOT], "days": [DAY], "dishes": [DISH], "sessions": [SUNDAY], "limit_seconds": 2},
+}
 PORTION = {"eater": "maren", "recipe": "stew", "grams": 500, "kcal_per_g": 1.1, "protein_per_g": 0.1, "low_g": 250,
            "high_g": 1000, "days": [0], "piece_g": 51, "wanted_kcal": [500], "sizes_g": [300, 400],
            "others_per_g": {"fat_g": 0.03}}  # fmt: skip
@@ -39,13 +47,18 @@ SERVING: dict[str, Any] = {
     "fit": {"aims": [{"nutrient": "energy_kcal", "about": 400}],
             "limits": [{"line": "components.0.lines.0", "low_g": 400, "high_g": 1200}]},
 }  # fmt: skip
-DIVIDE: dict[str, Any] = {"net_g": 900, "boxes": [{"key": "a", "target_g": 300, "capacity_g": 400},
-                                                  {"key": "b", "target_g": 600, "filled_g": 590}]}  # fmt: skip
+DIVIDE: dict[str, Any] = {
+    "net_g": 900,
+    "boxes": [{"key": "a", "target_g": 300, "capacity_g": 400}, {"key": "b", "target_g": 600, "filled_g": 590}],
+}
 LABEL: dict[str, Any] = {"basis": "serving", "basis_g": 30, "printed": {"energy_kcal": 120, "fat_g": 8.5}}
 COMMANDS: list[tuple[type[BaseModel], Callable[[Any], BaseModel], dict[str, Any]]] = [
-    (WeekRequest, compute_week, PLAN), (WeekRequest, compute_week, FIT), (ServingRequest, compute_serving, SERVING),
-    (DivideRequest, compute_divide, DIVIDE), (LabelRequest, compute_label, LABEL),
-]  # fmt: skip
+    (WeekRequest, compute_week, PLAN),
+    (WeekRequest, compute_week, FIT),
+    (ServingRequest, compute_serving, SERVING),
+    (DivideRequest, compute_divide, DIVIDE),
+    (LabelRequest, compute_label, LABEL),
+]
 ABSURD = (5e-324, 1e-12, 1e-5, 1e8, 1e15, 1e308, -1e-9, -300, -1e308)
 
 

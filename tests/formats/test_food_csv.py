@@ -61,14 +61,14 @@ def test_spreadsheets_encodings_and_separators(encoding: str, delimiter: str) ->
         ("Beans,80,130,1,legume", "protein_g", "131 g in 100 g"),
         ("Beans,80,-3,1,legume", "protein_g", "not possible"),
         ("Beans,eighty,3,1,legume", "energy_kcal", "not a number"),
-        ("Beans,80,\"1,500\",1,legume", "protein_g", "two ways"),
+        ('Beans,80,"1,500",1,legume', "protein_g", "two ways"),
         ("Beans,1500,3,1,legume", "energy_kcal", "more than pure fat"),
         (",80,3,1,legume", "name", "no name"),
         ("Beans,,,,legume", "energy_kcal", "no figure"),
         ("Beans,80,3,1,furniture", "group", "no group"),
         ("Beans,80,12,5,1,legume", "row", "decimal comma"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_row_says_why_and_blocks_nobody(cells: str, field: str, says: str) -> None:
     rows = list(read_foods(f"name,kcal,protein_g,fat_g,group\n{cells}\nOats,375,13,7,grain\n"))
     assert [row.food is None for row in rows] == [True, False]

@@ -194,11 +194,14 @@ def test_what_is_no_recipe_or_too_much_is_refused(text: str, said: str) -> None:
 
 def test_hostile_values_become_bounded_text() -> None:
     nasty = {
-        "@type": "Recipe", "name": "<img src=x onerror=alert(1)>" + "A" * 5000, "recipeYield": {"value": -5},
+        "@type": "Recipe",
+        "name": "<img src=x onerror=alert(1)>" + "A" * 5000,
+        "recipeYield": {"value": -5},
         "recipeIngredient": ["x" * 10_000, None, True, ["y"], "<b></b>", "\u202e\x00 1 egg", *["1 egg"] * 900],
-        "recipeInstructions": {"text": "&lt;script&gt;alert(1)&lt;/script&gt; stir"}, "nutrition": "lots",
+        "recipeInstructions": {"text": "&lt;script&gt;alert(1)&lt;/script&gt; stir"},
+        "nutrition": "lots",
         "gc:document": ["not", "a", "document"],
-    }  # fmt: skip
+    }
     [found] = find_recipes(json.dumps(nasty))
     assert found.name == "A" * 160
     assert (found.servings, found.document) == (None, None)

@@ -114,12 +114,18 @@ def test_guessing_from_everywhere_slows_everybody_but_known_devices(database: Da
 @pytest.mark.parametrize(
     ("password", "why"),
     [
-        ("short", "5 characters are too few"), ("aaaaaaaaaa", "only 1 different character"), ("1212121212", "only 2"),
-        ("abcdefghijkl", "counts up"), ("9876543210", "counts"), ("1234567890", "counts"),
-        ("Lockside 12", "a name on this page"), ("qwertyuiop", "commonest"), ("Password123", "commonest"),
+        ("short", "5 characters are too few"),
+        ("aaaaaaaaaa", "only 1 different character"),
+        ("1212121212", "only 2"),
+        ("abcdefghijkl", "counts up"),
+        ("9876543210", "counts"),
+        ("1234567890", "counts"),
+        ("Lockside 12", "a name on this page"),
+        ("qwertyuiop", "commonest"),
+        ("Password123", "commonest"),
         ("x" * 1001, "too long"),
     ],
-)  # fmt: skip
+)
 def test_a_password_that_is_guessed_first_is_refused_with_the_reason(password: str, why: str) -> None:
     faults = list(faults_of_password(password, common_passwords(), ("Maren", "Lockside")))
     assert len(faults) == 1

@@ -101,9 +101,16 @@ def same_new_eater(cook: Cook, kitchen: Kitchen) -> Sequence[Sent]:
 
 def box_in_the_house(kitchen: Kitchen, **more: str) -> Sent:
     return "/store", {
-        "id": str(uuid4()), "kind": "boxes", "recipe_id": str(kitchen.recipe_id), "count": "2", "grams": "330",
-        "place": "freezer", "since": "2026-11-10", "until": "", **more,
-    }  # fmt: skip
+        "id": str(uuid4()),
+        "kind": "boxes",
+        "recipe_id": str(kitchen.recipe_id),
+        "count": "2",
+        "grams": "330",
+        "place": "freezer",
+        "since": "2026-11-10",
+        "until": "",
+        **more,
+    }
 
 
 def label(row_id: str) -> Sent:
@@ -188,8 +195,15 @@ def spare(cook: Cook, kitchen: Kitchen) -> str:
 
 def own_figures(kitchen: Kitchen) -> str:
     """A food of the recipe's with other figures than it was made with."""
-    label = {"basis": "100g", "fibre": "apart", "energy_kcal": "30", "fat_g": "0.2", "carbohydrate_g": "5",
-             "protein_g": "1", "fibre_g": "2"}  # fmt: skip
+    label = {
+        "basis": "100g",
+        "fibre": "apart",
+        "energy_kcal": "30",
+        "fat_g": "0.2",
+        "carbohydrate_g": "5",
+        "protein_g": "1",
+        "fibre_g": "2",
+    }
     labels.save_food(
         kitchen.caller, labels.FoodInput(uuid4(), "Market cabbage", label, "raw", "vegetable", origin_key="cabbage_raw")
     )
@@ -215,8 +229,16 @@ def plan_found(cook: Cook, kitchen: Kitchen, *, taken: bool = False, **state: An
     """A plan with one meal in it, as the planner would leave it; its address."""
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
-    meal = {"eater": str(kitchen.eater_id), "slot": str(kitchen.slot_id), "day": FREE, "recipe": str(kitchen.recipe_id),
-            "servings": 1.0, "frozen": False, "session": "", "house": ""}  # fmt: skip
+    meal = {
+        "eater": str(kitchen.eater_id),
+        "slot": str(kitchen.slot_id),
+        "day": FREE,
+        "recipe": str(kitchen.recipe_id),
+        "servings": 1.0,
+        "frozen": False,
+        "session": "",
+        "house": "",
+    }
     job = planner_job(picture.week.id, **{"best": [{"aim": "least_cooking", "meals": [meal]}], **state})
     with kitchen.caller.transaction() as session:
         session.add(job)

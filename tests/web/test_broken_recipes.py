@@ -18,9 +18,16 @@ from tests.services.kitchen import MONDAY, furnish
 
 MUTATIONS, SEED = 240, 7
 FOUND = {
-    "name": "Oats", "servings": 2, "lines": [["", ["200 g rolled oats"]]], "steps": [["stir", 3]], "note": "",
-    "tags": [], "origin": "", "claimed_kcal": None, "notices": [],
-}  # fmt: skip
+    "name": "Oats",
+    "servings": 2,
+    "lines": [["", ["200 g rolled oats"]]],
+    "steps": [["stir", 3]],
+    "note": "",
+    "tags": [],
+    "origin": "",
+    "claimed_kcal": None,
+    "notices": [],
+}
 NASTY: tuple[Any, ...] = (
     None, True, -1, 0, 1e300, 5e-324, 10**400, "x", "", "²", [], {}, [[]], {"a": 1}, "9" * 5000, "x" * 50_000, "\x00",
     float("nan"), float("inf"), [None] * 500, {"@type": "Recipe"},

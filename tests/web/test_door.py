@@ -68,13 +68,18 @@ def test_head_is_get_without_its_body(client: TestClient) -> None:
 @pytest.mark.parametrize(
     ("host", "is_ours"),
     [
-        ("localhost", True), ("localhost:8080", True), ("127.0.0.1:8080", True),
+        ("localhost", True),
+        ("localhost:8080", True),
+        ("127.0.0.1:8080", True),
         ("192.168.1.20", True),
         ("[::1]:80", True),
-        ("Kitchen.example", True), ("kitchen.example:443", True), ("evil.example", False), ("", False),
+        ("Kitchen.example", True),
+        ("kitchen.example:443", True),
+        ("evil.example", False),
+        ("", False),
         ("127.0.0.1.evil.example", False),
     ],
-)  # fmt: skip
+)
 def test_only_our_own_names_are_answered(host: str, is_ours: bool) -> None:
     assert is_our_host(host, our_hosts("kitchen.example, other.example")) is is_ours
 

@@ -226,10 +226,14 @@ def test_servings_that_cannot_be(servings: str, says: str) -> None:
 @pytest.mark.parametrize(
     ("key", "typed", "low", "high"),
     [
-        ("fibre_g", "at least 12,5", 12.5, None), ("fat_g", "60–90 g", 60, 90), ("fat_g", "60,5 to 90", 60.5, 90),
-        ("sodium_mg", "2,000", None, 2000), ("sodium_mg", "up to 2.000 mg", None, 2000), ("fibre_g", "30", 30, None),
+        ("fibre_g", "at least 12,5", 12.5, None),
+        ("fat_g", "60–90 g", 60, 90),
+        ("fat_g", "60,5 to 90", 60.5, 90),
+        ("sodium_mg", "2,000", None, 2000),
+        ("sodium_mg", "up to 2.000 mg", None, 2000),
+        ("fibre_g", "30", 30, None),
     ],
-)  # fmt: skip
+)
 def test_bands_read_numbers_like_every_other_field(key: str, typed: str, low: float | None, high: float | None) -> None:
     faults: list[InvalidInput] = []
     band = DayTypeFields("row")._band(key, typed, faults)

@@ -78,10 +78,17 @@ def test_static_files_are_cached_by_their_content() -> None:
 def test_a_bad_recipe_keeps_what_was_typed(cook: Cook) -> None:
     recipe, component, line = uuid4(), uuid4(), uuid4()
     fields = {
-        "version": "0", "name": "Pot <b>", "servings": "many", "component": str(component), "line": str(line),
-        f"component-{component}-name": "", f"component-{component}-cooked": "1 l",
-        f"line-{line}-food": "turkey_thigh_raw", f"line-{line}-amount": "20 kg", f"line-{line}-measure": "weighed",
-    }  # fmt: skip
+        "version": "0",
+        "name": "Pot <b>",
+        "servings": "many",
+        "component": str(component),
+        "line": str(line),
+        f"component-{component}-name": "",
+        f"component-{component}-cooked": "1 l",
+        f"line-{line}-food": "turkey_thigh_raw",
+        f"line-{line}-amount": "20 kg",
+        f"line-{line}-measure": "weighed",
+    }
     html = cook.post(f"/recipes/{recipe}", fields, expect=422).text
     text = text_of(html)
     assert 'value="Pot &lt;b&gt;"' in html
@@ -96,9 +103,15 @@ def test_two_people_saving_the_same_recipe(cook: Cook, household: Caller) -> Non
     saving.save_recipe(household, typed)
     component, line = typed.components[0], typed.components[0].lines[0]
     fields = {
-        "version": "1", "name": "First", "servings": "6", "component": str(component.id), "line": str(line.id),
-        f"component-{component.id}-name": "pot", f"line-{line.id}-food": line.food_key, f"line-{line.id}-amount": "900",
-    }  # fmt: skip
+        "version": "1",
+        "name": "First",
+        "servings": "6",
+        "component": str(component.id),
+        "line": str(line.id),
+        f"component-{component.id}-name": "pot",
+        f"line-{line.id}-food": line.food_key,
+        f"line-{line.id}-amount": "900",
+    }
     cook.post(f"/recipes/{typed.id}", fields)
     html = cook.post(f"/recipes/{typed.id}", fields | {"name": "Second"}, expect=409).text
     assert "changed elsewhere" in text_of(html)
@@ -111,10 +124,16 @@ def test_two_people_saving_the_same_recipe(cook: Cook, household: Caller) -> Non
 def test_live_figures_come_from_core(cook: Cook) -> None:
     recipe, component, line = uuid4(), uuid4(), uuid4()
     fields = {
-        "name": "", "servings": "4", "component": str(component), "line": str(line),
-        f"line-{line}-food": "pearl_barley_dry", f"line-{line}-amount": "200 g",
-        "step": str(recipe), f"step-{recipe}-text": "Boil the barley", f"step-{recipe}-equipment": "hob",
-    }  # fmt: skip
+        "name": "",
+        "servings": "4",
+        "component": str(component),
+        "line": str(line),
+        f"line-{line}-food": "pearl_barley_dry",
+        f"line-{line}-amount": "200 g",
+        "step": str(recipe),
+        f"step-{recipe}-text": "Boil the barley",
+        f"step-{recipe}-equipment": "hob",
+    }
     text = text_of(cook.post(f"/recipes/{recipe}/compute", fields, expect=200).text)
     assert "173 kcal" in text
     assert "200 g in → 570 g cooked" in text
@@ -226,8 +245,16 @@ def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, house
         "activity": "light", "was_asked": "1", "extras": "200 ml whole milk",
     }  # fmt: skip
     tape = text_of(cook.post(f"/targets/{key}/compute", form, expect=200).text)
-    for words in ("10 × 84 kg + 6.25 × 182 cm − 5 × 41 + 5", "Mifflin–St Jeor", "1,710 kcal", "predicted loss a week",
-                  "25 % of 1,710 kcal", "30 % less than keeps your weight", "main", "100 % = 1,710 kcal"):  # fmt: skip
+    for words in (
+        "10 × 84 kg + 6.25 × 182 cm − 5 × 41 + 5",
+        "Mifflin–St Jeor",
+        "1,710 kcal",
+        "predicted loss a week",
+        "25 % of 1,710 kcal",
+        "30 % less than keeps your weight",
+        "main",
+        "100 % = 1,710 kcal",
+    ):
         assert words in tape, words
     assert household_eaters.list_eaters(household) == []  # nothing is saved
     ill = text_of(cook.post(f"/targets/{key}/compute", form | {"conditions": "pregnant"}, expect=200).text)
@@ -315,8 +342,16 @@ def test_what_is_in_the_house_is_noted_offered_first_and_eaten(cook: Cook, house
     kitchen = furnish(household, days=1)
     empty = text_of(cook.get("/store"))
     assert "What is in your fridge and freezer?" in empty
-    boxes = {"id": str(uuid4()), "kind": "boxes", "recipe_id": str(kitchen.recipe_id), "count": "two", "grams": "330",
-             "place": "freezer", "since": "2026-11-10", "until": ""}  # fmt: skip
+    boxes = {
+        "id": str(uuid4()),
+        "kind": "boxes",
+        "recipe_id": str(kitchen.recipe_id),
+        "count": "two",
+        "grams": "330",
+        "place": "freezer",
+        "since": "2026-11-10",
+        "until": "",
+    }
     refused = cook.post("/store", boxes, expect=422).text
     assert "“two” is not a whole number" in text_of(refused)
     assert 'value="330"' in refused
@@ -379,9 +414,15 @@ def test_hands_and_heat_are_counted_and_vessels_say_what_they_stand(cook: Cook, 
     shown = cook.get("/cook/kitchen")
     assert re.search(r'name="oven_preheat_min"\s+value="12"', shown)
     v = str(uuid4())
-    box = {"vessel": v, f"vessel-{v}-name": "tin", f"vessel-{v}-kind": "box", f"vessel-{v}-volume_ml": "0,75 l",
-           f"vessel-{v}-count": "4", f"vessel-{v}-compartments": "9",
-           f"vessel-{v}-stands": ["freezer", "oven"]}  # fmt: skip
+    box = {
+        "vessel": v,
+        f"vessel-{v}-name": "tin",
+        f"vessel-{v}-kind": "box",
+        f"vessel-{v}-volume_ml": "0,75 l",
+        f"vessel-{v}-count": "4",
+        f"vessel-{v}-compartments": "9",
+        f"vessel-{v}-stands": ["freezer", "oven"],
+    }
     refused = cook.post("/cook/kitchen", box, expect=422).text
     assert "9 is not possible" in text_of(refused)
     assert len(re.findall(r'value="(?:freezer|oven)" checked', refused)) == 2

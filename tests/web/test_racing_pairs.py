@@ -47,12 +47,12 @@ def placed(kitchen: Kitchen, **more: str) -> dict[str, str]:
 REPEATED: dict[str, Pairing] = {
     "/cook/kitchen": lambda c, _: [racing.vessel(c)] * 2,
     "/cook/{first_day}/{batch_id}/start": lambda _, k: [(f"/cook/{racing.batch(k)}/start", {})] * 2,
-    "/cook/{first_day}/{batch_id}/lines/{line_id}": lambda _, k: [
-        (f"/cook/{racing.batch(k)}/lines/{racing.line(k)}", event(net="1190 g"))
-    ] * 2,
-    "/cook/{first_day}/{batch_id}/lines/{line_id}/withdraw": lambda _, k: [
-        (f"{racing.taken_in(k, 1190)}/withdraw", event())
-    ] * 2,
+    "/cook/{first_day}/{batch_id}/lines/{line_id}": lambda _, k: (
+        [(f"/cook/{racing.batch(k)}/lines/{racing.line(k)}", event(net="1190 g"))] * 2
+    ),
+    "/cook/{first_day}/{batch_id}/lines/{line_id}/withdraw": lambda _, k: (
+        [(f"{racing.taken_in(k, 1190)}/withdraw", event())] * 2
+    ),
     "/foods/files": lambda *_: [("/foods/files", {"id": str(uuid4()), "file": b"name,kcal\nRusk,380\n"})] * 2,
     "/foods/files/{file_id}": lambda _, k: [(f"/foods/files/{racing.file_waiting(k)}", {})] * 2,
     "/foods/label": lambda *_: [racing.label(str(uuid4()))] * 2,
@@ -60,113 +60,118 @@ REPEATED: dict[str, Pairing] = {
     "/cook/kitchen/equipment": lambda *_: [("/cook/kitchen/equipment", {"cooks": "2", "burners": "3"})] * 2,
     "/week/{first_day}/close": lambda *_: [(f"{THERE}/close", {})] * 2,
     "/week/{first_day}/open-again": lambda *_: [(f"{THERE}/open-again", {})] * 2,
-    "/foods/{key}/facts": lambda c, k: [
-        racing.own_form(c, f"/foods/{racing.own_figures(k)}", "/foods/cabbage_raw/facts", price="2.10")
-    ] * 2,
+    "/foods/{key}/facts": lambda c, k: (
+        [racing.own_form(c, f"/foods/{racing.own_figures(k)}", "/foods/cabbage_raw/facts", price="2.10")] * 2
+    ),
     "/foods/{key}/reference": lambda _, k: [(f"/foods/{racing.own_figures(k)}/reference", {})] * 2,
-    "/portion/{first_day}/{batch_id}/pot": lambda _, k: [
-        (f"/portion/{racing.begun(k)}/pot", event(gross_g="2100 g", tare_g="0"))
-    ] * 2,
-    "/portion/{first_day}/{batch_id}/pot/withdraw": lambda c, k: [
-        (f"/portion/{racing.weighed(c, k)}/pot/withdraw", event())
-    ] * 2,
-    "/portion/{first_day}/{batch_id}/boxes/{placement_id}": lambda c, k: [
-        (racing.box_weighed(c, k), event(net_g="320 g"))
-    ] * 2,
-    "/portion/{first_day}/{batch_id}/boxes/{placement_id}/withdraw": lambda c, k: [
-        (f"{racing.box_weighed(c, k, twice=True)}/withdraw", event())
-    ] * 2,
-    "/portion/{first_day}/{batch_id}/pots": lambda _, k: [
-        (f"/portion/{racing.begun(k)}/pots", {"id": str(uuid4())})
-    ] * 2,
-    "/portion/{first_day}/{batch_id}/pots/remove": lambda _, k: [
-        (f"/portion/{racing.two_pots(k)}/pots/remove", event())
-    ] * 2,
-    "/portion/{first_day}/{batch_id}/spare": lambda c, k: [
-        (f"/portion/{racing.weighed(c, k)}/spare", event(spare_g="100 g", id=str(uuid4())))
-    ] * 2,
-    "/portion/{first_day}/{batch_id}/spare/{box_id}/withdraw": lambda c, k: [
-        (f"{racing.spare(c, k)}/withdraw", event())
-    ] * 2,
+    "/portion/{first_day}/{batch_id}/pot": lambda _, k: (
+        [(f"/portion/{racing.begun(k)}/pot", event(gross_g="2100 g", tare_g="0"))] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/pot/withdraw": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/pot/withdraw", event())] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/boxes/{placement_id}": lambda c, k: (
+        [(racing.box_weighed(c, k), event(net_g="320 g"))] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/boxes/{placement_id}/withdraw": lambda c, k: (
+        [(f"{racing.box_weighed(c, k, twice=True)}/withdraw", event())] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/pots": lambda _, k: (
+        [(f"/portion/{racing.begun(k)}/pots", {"id": str(uuid4())})] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/pots/remove": lambda _, k: (
+        [(f"/portion/{racing.two_pots(k)}/pots/remove", event())] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/spare": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/spare", event(spare_g="100 g", id=str(uuid4())))] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/spare/{box_id}/withdraw": lambda c, k: (
+        [(f"{racing.spare(c, k)}/withdraw", event())] * 2
+    ),
     "/portion/{first_day}/{batch_id}/fill": lambda c, k: [(f"/portion/{racing.weighed(c, k)}/fill", event())] * 2,
     "/recipes/import": lambda *_: [("/recipes/import", {"id": str(uuid4()), "file": racing.LINES.encode()})] * 2,
     "/recipes/import/{import_id}": lambda _, k: [(f"/recipes/import/{racing.import_waiting(k)}", {})] * 2,
     "/recipes/import/one": lambda *_: [("/recipes/import/one", {"id": str(uuid4()), "recipe": FOUND})] * 2,
     "/recipes/{recipe_id}": racing.same_new_recipe,
     "/recipes/{recipe_id}/autosave": lambda c, k: [autosaved(c, k)] * 2,
-    "/recipes/{recipe_id}/duplicate": lambda _, k: [
-        (f"/recipes/{k.recipe_id}/duplicate", {"copy-id": str(uuid4())})
-    ] * 2,
+    "/recipes/{recipe_id}/duplicate": lambda _, k: (
+        [(f"/recipes/{k.recipe_id}/duplicate", {"copy-id": str(uuid4())})] * 2
+    ),
     "/recipes/{recipe_id}/archive": lambda _, k: [(f"/recipes/{k.recipe_id}/archive", {"archived": "1"})] * 2,
     "/recipes/{recipe_id}/remove-broken": lambda _, k: [(f"{racing.broken_recipe(k)}/remove-broken", {})] * 2,
     "/recipes/{recipe_id}/versions/{version}": lambda _, k: [(f"/recipes/{racing.changed(k)}/versions/1", {})] * 2,
-    "/recipes/{recipe_id}/figures": lambda _, k: [
-        (f"/recipes/{k.recipe_id}/figures", {"choice": "keep", "of": racing.own_figures(k)})
-    ] * 2,
+    "/recipes/{recipe_id}/figures": lambda _, k: (
+        [(f"/recipes/{k.recipe_id}/figures", {"choice": "keep", "of": racing.own_figures(k)})] * 2
+    ),
     "/store": lambda _, k: [racing.box_in_the_house(k)] * 2,
     "/store/{row_id}/out": lambda c, k: [(f"/store/{racing.noted(c, k)}/out", event(kind="eaten", count="1"))] * 2,
     "/store/{row_id}/back": lambda c, k: [(f"/store/{racing.noted(c, k)}/back", {})] * 2,
     "/targets/counting": lambda *_: [("/targets/counting", {"traces": "leave"})] * 2,
     "/targets/{eater_id}": racing.same_new_eater,
     "/targets/{eater_id}/aside": lambda _, k: [(f"/targets/{k.eater_id}/aside", {"aside": "1"})] * 2,
-    "/week/{first_day}/many": lambda _, k: [
-        (f"{THERE}/many", {"act": "row", "meals": [str(racing.meals(k)[0])], "id": str(uuid4())})
-    ] * 2,
-    "/week/{first_day}/capacity": lambda c, _: [
-        racing.own_form(c, THERE, f"{THERE}/capacity", fridge_boxes="9", keep_rule="usual")
-    ] * 2,
+    "/week/{first_day}/many": lambda _, k: (
+        [(f"{THERE}/many", {"act": "row", "meals": [str(racing.meals(k)[0])], "id": str(uuid4())})] * 2
+    ),
+    "/week/{first_day}/capacity": lambda c, _: (
+        [racing.own_form(c, THERE, f"{THERE}/capacity", fridge_boxes="9", keep_rule="usual")] * 2
+    ),
     "/week/{first_day}/plan": lambda *_: [(f"{THERE}/plan", {**WISHES, "id": str(uuid4())})] * 2,
-    "/week/{first_day}/plan/{job_id}/stop": lambda c, k: [
-        (f"{racing.plan_found(c, k, status='running')}/stop", {})
-    ] * 2,
-    "/week/{first_day}/plan/{job_id}/take": lambda c, k: [
-        (f"{racing.plan_found(c, k)}/take", {"aim": "least_cooking"})
-    ] * 2,
+    "/week/{first_day}/plan/{job_id}/stop": lambda c, k: (
+        [(f"{racing.plan_found(c, k, status='running')}/stop", {})] * 2
+    ),
+    "/week/{first_day}/plan/{job_id}/take": lambda c, k: (
+        [(f"{racing.plan_found(c, k)}/take", {"aim": "least_cooking"})] * 2
+    ),
     "/week/{first_day}/plan/{job_id}/untake": lambda c, k: [(f"{racing.plan_found(c, k, taken=True)}/untake", {})] * 2,
-    "/week/{first_day}/repeat": lambda _, k: [
-        (f"{racing.emptied(k)}/repeat", {"source": str(MONDAY), "shift": "0", "id": str(uuid4())})
-    ] * 2,
+    "/week/{first_day}/repeat": lambda _, k: (
+        [(f"{racing.emptied(k)}/repeat", {"source": str(MONDAY), "shift": "0", "id": str(uuid4())})] * 2
+    ),
     "/week/{first_day}/pattern": lambda *_: [(f"{THERE}/pattern", {"pattern_name": "lean", "id": str(uuid4())})] * 2,
-    "/week/{first_day}/pattern/{pattern_id}/remove": lambda c, _: [
-        (f"{THERE}/pattern/{racing.pattern(c)}/remove", {})
-    ] * 2,
+    "/week/{first_day}/pattern/{pattern_id}/remove": lambda c, _: (
+        [(f"{THERE}/pattern/{racing.pattern(c)}/remove", {})] * 2
+    ),
     "/week/{first_day}/open": lambda *_: [(f"/week/{date(2027, 3, 1)}/open", {"days": "7"})] * 2,
     "/week/{first_day}/sessions": lambda *_: [(f"{THERE}/sessions", {"starts_at": "2026-11-25T18:30"})] * 2,
-    "/week/{first_day}/sessions/{session_id}/remove": lambda c, k: [
-        (f"{THERE}/sessions/{racing.session_id(c, k)}/remove", {})
-    ] * 2,
-    "/week/{first_day}/place-box": lambda c, k: [
-        (f"{THERE}/place-box", {"gap": racing.slot(k, 5), "box": racing.noted(c, k), "id": str(uuid4())})
-    ] * 2,
+    "/week/{first_day}/sessions/{session_id}/remove": lambda c, k: (
+        [(f"{THERE}/sessions/{racing.session_id(c, k)}/remove", {})] * 2
+    ),
+    "/week/{first_day}/place-box": lambda c, k: (
+        [(f"{THERE}/place-box", {"gap": racing.slot(k, 5), "box": racing.noted(c, k), "id": str(uuid4())})] * 2
+    ),
     "/week/{first_day}/place": lambda _, k: [(f"{THERE}/place", placed(k))] * 2,
-    "/week/{first_day}/meals/{placement_id}": lambda _, k: [
-        (f"{THERE}/meals/{racing.meals(k)[0]}", {"servings": "1.2", "version": "1"})
-    ] * 2,
-    "/week/{first_day}/meals/{placement_id}/move": lambda _, k: [
-        (f"{THERE}/meals/{racing.meals(k)[0]}/move", {"to": racing.slot(k, 1), "how": "copy", "id": str(uuid4())})
-    ] * 2,
-    "/week/{first_day}/meals/{placement_id}/remove": lambda _, k: [
-        (f"{THERE}/meals/{racing.meals(k)[0]}/remove", {})
-    ] * 2,
-    "/week/{first_day}/meals/{placement_id}/restore": lambda _, k: [
-        (f"{THERE}/meals/{taken_out(k)}/restore", {})
-    ] * 2,
-    "/week/{first_day}/recipes/{recipe_id}/take": lambda _, k: [
-        (f"{THERE}/recipes/{racing.changed(k)}/take", {})
-    ] * 2,
+    "/week/{first_day}/meals/{placement_id}": lambda _, k: (
+        [(f"{THERE}/meals/{racing.meals(k)[0]}", {"servings": "1.2", "version": "1"})] * 2
+    ),
+    "/week/{first_day}/meals/{placement_id}/move": lambda _, k: (
+        [(f"{THERE}/meals/{racing.meals(k)[0]}/move", {"to": racing.slot(k, 1), "how": "copy", "id": str(uuid4())})] * 2
+    ),
+    "/week/{first_day}/meals/{placement_id}/remove": lambda _, k: (
+        [(f"{THERE}/meals/{racing.meals(k)[0]}/remove", {})] * 2
+    ),
+    "/week/{first_day}/meals/{placement_id}/restore": lambda _, k: [(f"{THERE}/meals/{taken_out(k)}/restore", {})] * 2,
+    "/week/{first_day}/recipes/{recipe_id}/take": lambda _, k: [(f"{THERE}/recipes/{racing.changed(k)}/take", {})] * 2,
     "/week/{first_day}/fit": lambda *_: [(f"{THERE}/fit", {"step": "5"})] * 2,
     "/week/{first_day}/fit/settle": lambda c, _: [(f"{fitted(c)}/settle", {"choice": "revert"})] * 2,
-}  # fmt: skip
+}
 """By the route, which is what `test_every_route_that_writes_is_raced` counts with."""
 OTHERWISE = {
-    "/first-run", "/sign-in", "/account/browsers/{key}/sign-out",  # the door, below
-    "/account/password", "/recipes/{recipe_id}/undo",  # done twice is not done once: among the different ones
-}  # fmt: skip
+    "/first-run",
+    "/sign-in",
+    "/account/browsers/{key}/sign-out",  # the door, below
+    "/account/password",
+    "/recipes/{recipe_id}/undo",  # done twice is not done once: among the different ones
+}
 WRITES_NOTHING = {
-    "/foods/label/compute", "/recipes/paste", "/recipes/steps", "/recipes/{recipe_id}/compute",
-    "/recipes/{recipe_id}/scale", "/recipes/{recipe_id}/fit-lines", "/recipes/{recipe_id}/fit",
-    "/recipes/{recipe_id}/swap", "/targets/{eater_id}/compute",
-}  # fmt: skip
+    "/foods/label/compute",
+    "/recipes/paste",
+    "/recipes/steps",
+    "/recipes/{recipe_id}/compute",
+    "/recipes/{recipe_id}/scale",
+    "/recipes/{recipe_id}/fit-lines",
+    "/recipes/{recipe_id}/fit",
+    "/recipes/{recipe_id}/swap",
+    "/targets/{eater_id}/compute",
+}
 CSV = b"name,kcal,protein_g\nRusk,380,9\n"
 
 
@@ -354,8 +359,14 @@ def test_an_older_page_overwrites_nothing(cook: Cook, kitchen: Kitchen, househol
 
     def vessel(row_id: str, name: str, version: str = "0") -> dict[str, str]:
         p = f"vessel-{row_id}"
-        return {"vessel": row_id, f"{p}-name": name, f"{p}-kind": "pot", f"{p}-volume_ml": "4", f"{p}-count": "1",
-                f"{p}-version": version}  # fmt: skip
+        return {
+            "vessel": row_id,
+            f"{p}-name": name,
+            f"{p}-kind": "pot",
+            f"{p}-volume_ml": "4",
+            f"{p}-count": "1",
+            f"{p}-version": version,
+        }
 
     one, two = str(uuid4()), str(uuid4())
     cook.post("/cook/kitchen", vessel(one, "small pot"))

@@ -159,9 +159,11 @@ def test_another_size_is_shown_before_it_is_taken(household: Caller, cook: Cook,
     assert [x.amount.grams for x in saved.lines] == [1800, 1350, 60]
     assert (saved.components[0].cooked_g, saved.servings, saved.steps[1].duration_min) == (2700, 9, 80)  # two fillings
     for by, to, said in (
-        ("servings", "900", "900 servings is not possible"), ("servings", "many", "not a number"),
-        ("portion", "5 kg", "more than a home kitchen"), ("packs", "", "Choose an ingredient"),
-    ):  # fmt: skip
+        ("servings", "900", "900 servings is not possible"),
+        ("servings", "many", "not a number"),
+        ("portion", "5 kg", "more than a home kitchen"),
+        ("packs", "", "Choose an ingredient"),
+    ):
         asked = [(n, v) for n, v in fields if not n.startswith("scale-")]
         html = send(cook, f"/recipes/{recipe_id}/scale", [*asked, ("scale-by", by), ("scale-to", to)])
         assert said in text_of(html)
@@ -276,8 +278,9 @@ def test_an_import_takes_what_it_promises_and_says_what_is_too_much(client: Test
         return json.dumps({"@context": "https://schema.org", "@graph": graph}).encode()
 
     for status, where in (
-        upload(client, cook, file=("two.json", page_of(11.5))), upload(client, cook, page_of(11.5).decode())
-    ):  # fmt: skip
+        upload(client, cook, file=("two.json", page_of(11.5))),
+        upload(client, cook, page_of(11.5).decode()),
+    ):
         assert status == 303, text_of(where)[-300:]
         assert "0 of 2" in text_of(cook.get(where))
     status, html = upload(client, cook, file=("big.json", page_of(12.8)))
@@ -402,8 +405,13 @@ def test_hostile_pages_come_in_as_text(client: TestClient, cook: Cook) -> None:
 
 def test_the_kitchen_keeps_what_was_typed(household: Caller, cook: Cook) -> None:
     vessel = str(uuid4())
-    fields = {"vessel": vessel, f"vessel-{vessel}-name": "large pot", f"vessel-{vessel}-kind": "pot",
-              f"vessel-{vessel}-volume_ml": "4,5 l", f"vessel-{vessel}-count": "1"}  # fmt: skip
+    fields = {
+        "vessel": vessel,
+        f"vessel-{vessel}-name": "large pot",
+        f"vessel-{vessel}-kind": "pot",
+        f"vessel-{vessel}-volume_ml": "4,5 l",
+        f"vessel-{vessel}-count": "1",
+    }
     cook.post("/cook/kitchen", fields)
     assert [v.volume_ml for v in kitchen.vessels(household)] == [4500]
     wrong = cook.post("/cook/kitchen", {**fields, f"vessel-{vessel}-volume_ml": "lots"}, expect=422).text

@@ -27,9 +27,10 @@ from tests.web import racing
 DOOR = {"/sign-in", "/first-run", "/favicon.ico"}
 LEAVES = ("/sign-out", "/sign-out-everywhere")
 GONE_IS_GONE = {
-    "/recipes/{recipe_id}/remove-broken", "/week/{first_day}/sessions/{session_id}/remove",
+    "/recipes/{recipe_id}/remove-broken",
+    "/week/{first_day}/sessions/{session_id}/remove",
     "/week/{first_day}/pattern/{pattern_id}/remove",
-}  # fmt: skip
+}
 """Taking away what is not there, or not theirs, is done already."""
 ASKS_FOR_MORE = {"/foods/scan", "/foods/compare"}
 """Pages that need something in their address."""

@@ -82,7 +82,7 @@ def test_a_day_is_told_against_its_target(kitchen: Kitchen) -> None:
         ((500, 470), "Tuesday took 30 g less than its even share of 500 g. It stays; the last box takes the rest."),
         ((500, 500, 450), "Wednesday took 50 g less than its even share of 500 g. It stays; its day is counted"),
     ],
-)  # fmt: skip
+)
 def test_an_uneven_box_is_told(kitchen: Kitchen, filled: tuple[float, ...], says: str) -> None:
     picture, card = weigh(kitchen, 1500, *filled)
     packed = [box for box in boxes_on_bench(picture, card) if box.is_packed]

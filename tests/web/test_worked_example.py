@@ -32,9 +32,10 @@ def share_of_batch(lines: str, recipe_servings: float, all_servings: list[float]
 
 RYE = "rye_flakes_dry 180, milk_semi_skimmed 480, yoghurt_strained_0 300, plum_raw 300, sunflower_seeds 36"
 MACKEREL = (
-    "mackerel_smoked 360", "pearl_barley_dry 220, beetroot_raw 640, spring_onion_raw 40, rapeseed_oil 18",
+    "mackerel_smoked 360",
+    "pearl_barley_dry 220, beetroot_raw 640, spring_onion_raw 40, rapeseed_oil 18",
     "yoghurt_strained_0 200, horseradish_cream 30, dill_fresh 6",
-)  # fmt: skip
+)
 RHUBARB = ("quark 600, rhubarb_raw 350, honey 45", "rolled_oats_dry 90")
 
 SERVING_KCAL = (1200 * 1.14 + 900 * 0.25 + 200 * 0.40 + 8 * 3.33 + 40 * 8.99 + 800 * 0.37 + 300 * 0.77 + 40 * 7.45) / 6
@@ -52,10 +53,16 @@ DAY_KCAL = (
 
 def test_the_page_says_what_the_sums_give() -> None:
     for figure in (
-        f"{SERVING_KCAL:.2f}", f"**{SERVING_KCAL:.0f} kcal**", f"**{SERVING_PROTEIN:.1f} g**", f"{POT_KCAL:,.2f}",
-        f"{MASH_KCAL:.2f}", f"{POT_KCAL / 1263:.5f}", f"{MASH_KCAL / 717:.5f}", f"{DINNER_KCAL:.1f}",
+        f"{SERVING_KCAL:.2f}",
+        f"**{SERVING_KCAL:.0f} kcal**",
+        f"**{SERVING_PROTEIN:.1f} g**",
+        f"{POT_KCAL:,.2f}",
+        f"{MASH_KCAL:.2f}",
+        f"{POT_KCAL / 1263:.5f}",
+        f"{MASH_KCAL / 717:.5f}",
+        f"{DINNER_KCAL:.1f}",
         f"**{DAY_KCAL:,.0f}**",
-    ):  # fmt: skip
+    ):
         assert figure in PAGE, figure
 
 

@@ -77,9 +77,7 @@ def _own_new_rows(session: Session, *_: Any) -> None:
                 raise UnscopedQuery("a row of another household was about to be written")
 
 
-_AWAY = frozenset({
-    1021, 1040, 1053, 1114, 1290, 2002, 2003, 2006, 2013, 2055,
-})  # fmt: skip
+_AWAY = frozenset({1021, 1040, 1053, 1114, 1290, 2002, 2003, 2006, 2013, 2055})
 """MariaDB's numbers for: disk or table full, too many connections, shutting down, read-only, no connection, gone."""
 _AGAIN = frozenset({1020, 1062, 1205, 1213, 1451, 1452})
 """And for: changed since it was read (certification), there already, lock not given in time, deadlock, still or no

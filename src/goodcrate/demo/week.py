@@ -42,11 +42,13 @@ class DemoEater(NamedTuple):
 
 EATERS = (
     DemoEater(
-        "maren", "Maren Tidewell", "rowing coach, outdoors, days; counts exact grams", (), False, "olives",
-        day_types=(
-            DemoDayType("training", 2450, 150, (0, 1, 3, 4)),
-            DemoDayType("rest", 2150, 150, (2, 5, 6)),
-        ),
+        "maren",
+        "Maren Tidewell",
+        "rowing coach, outdoors, days; counts exact grams",
+        (),
+        False,
+        "olives",
+        day_types=(DemoDayType("training", 2450, 150, (0, 1, 3, 4)), DemoDayType("rest", 2150, 150, (2, 5, 6))),
         slots=(
             DemoSlot("breakfast", time(6, 45)),
             DemoSlot("lunch", time(12, 30), cold=True, travels=True),
@@ -55,12 +57,13 @@ EATERS = (
         ),
     ),
     DemoEater(
-        "oskar", "Oskar Quill", "railway signaller, rotating nights; 520 kcal meals, 200 kcal snacks", ("celery",),
-        True, "",
-        day_types=(
-            DemoDayType("work", 1950, 120, (0, 1, 2, 3, 4)),
-            DemoDayType("rest", 1850, 120, (5, 6)),
-        ),
+        "oskar",
+        "Oskar Quill",
+        "railway signaller, rotating nights; 520 kcal meals, 200 kcal snacks",
+        ("celery",),
+        True,
+        "",
+        day_types=(DemoDayType("work", 1950, 120, (0, 1, 2, 3, 4)), DemoDayType("rest", 1850, 120, (5, 6))),
         slots=(
             DemoSlot("main", time(17, 30)),
             DemoSlot("box one", time(22, 30), cold=True, travels=True),
@@ -69,7 +72,7 @@ EATERS = (
         ),
         blocks=(520, 200),
     ),
-)  # fmt: skip
+)
 
 
 class DemoVessel(NamedTuple):
@@ -99,9 +102,16 @@ VESSELS = (
 
 
 HANDS_AND_HEAT = {
-    "cooks": 2, "burners": 3, "ovens": 1, "oven_shelves": 2, "oven_preheat_min": 12, "microwaves": 0, "air_fryers": 0,
-    "rice_cookers": 0, "blenders": 1,
-}  # fmt: skip
+    "cooks": 2,
+    "burners": 3,
+    "ovens": 1,
+    "oven_shelves": 2,
+    "oven_preheat_min": 12,
+    "microwaves": 0,
+    "air_fryers": 0,
+    "rice_cookers": 0,
+    "blenders": 1,
+}
 BOXES_IT_HOLDS = (14, 6)
 """The fridge drawer and the ice box."""
 

@@ -13,6 +13,7 @@ from goodcrate.core.cook.batch_record import net_weight_g
 from goodcrate.core.foods.food import DIETS, GROUPS, Food, check_food, usual_cooks_like
 from goodcrate.core.foods.label import read_label
 from goodcrate.core.foods.label_figures import PRINTED
+from goodcrate.core.foods.label_queries import Query
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import BY_KEY, NUTRIENTS, Composition, Tally, net_carbohydrate_g
 from goodcrate.core.portion.division import BoxTarget, DivisionProblem, divide
@@ -290,8 +291,12 @@ def compute_label(request: LabelRequest) -> LabelResult:
     unknown = [key for key in request.printed if key not in PRINTED]
     if unknown:
         raise InvalidInputs([InvalidInput(f"printed.{key}", "No label prints this.") for key in unknown])
-    facts = {"basis_g": request.basis_g, "basis_ml": request.basis_ml, "pieces": request.pieces,
-             "density": request.density_g_per_100_ml}  # fmt: skip
+    facts = {
+        "basis_g": request.basis_g,
+        "basis_ml": request.basis_ml,
+        "pieces": request.pieces,
+        "density": request.density_g_per_100_ml,
+    }
     typed = {name: _typed(value) for name, value in facts.items() if value is not None}
     typed |= {"basis": request.basis, "fibre": request.fibre}
     typed |= {key: _typed(value) for key, value in request.printed.items()}
@@ -320,13 +325,10 @@ def compute_label(request: LabelRequest) -> LabelResult:
             )
             for x in reading.lines
         ],
-        queries=[
-            QueryOut(
-                field=q.field,
-                problem=q.problem,
-                cause=q.cause,
-                corrections=[CorrectionOut(words=c.words, changes=dict(c.changes)) for c in q.corrections],
-            )
-            for q in reading.queries
-        ],
+        queries=[_query_out(q) for q in reading.queries],
     )
+
+
+def _query_out(query: Query) -> QueryOut:
+    corrections = [CorrectionOut(words=c.words, changes=dict(c.changes)) for c in query.corrections]
+    return QueryOut(field=query.field, problem=query.problem, cause=query.cause, corrections=corrections)

@@ -34,9 +34,13 @@ COLUMNS = (
 )  # fmt: skip
 """The columns we write, in this order. Reading needs `name` and one figure; any order, others may be left out."""
 ALSO_READ: Mapping[str, str] = {
-    "kcal": "energy_kcal", "energy_kj": "energy_kj", "kj": "energy_kj", "salt_g": "salt_g",
-    "available_carbohydrate_g": "available_carbohydrate_g", "typical_pack_g": "pack_g",
-}  # fmt: skip
+    "kcal": "energy_kcal",
+    "energy_kj": "energy_kj",
+    "kj": "energy_kj",
+    "salt_g": "salt_g",
+    "available_carbohydrate_g": "available_carbohydrate_g",
+    "typical_pack_g": "pack_g",
+}
 
 
 @dataclass(frozen=True, slots=True)

@@ -60,13 +60,17 @@ def jsonld_of(portable: PortableRecipe) -> dict[str, Any]:
         "@type": "Recipe",
         "name": recipe.name,
         "recipeYield": f"{recipe.servings:g} servings",
-        "recipeIngredient": [_ingredient_text(line.amount.grams, line.amount.typed, line.food.name) for c in
-                             recipe.components for line in c.lines if not line.is_poured_off]
+        "recipeIngredient": [
+            _ingredient_text(line.amount.grams, line.amount.typed, line.food.name)
+            for c in recipe.components
+            for line in c.lines
+            if not line.is_poured_off
+        ]
         + [p.text for p in recipe.pending],
         "recipeInstructions": [
             {"@type": "HowToStep", "position": n, "text": s.text} for n, s in enumerate(recipe.steps, 1)
         ],
-    }  # fmt: skip
+    }
     if portable.note:
         out["description"] = portable.note
     if portable.tags:
@@ -100,10 +104,15 @@ def _duration(minutes: float) -> str:
 
 
 _NUTRITION = (
-    ("calories", "energy_kcal", "kcal"), ("proteinContent", "protein_g", "g"), ("fatContent", "fat_g", "g"),
-    ("saturatedFatContent", "saturated_g", "g"), ("carbohydrateContent", "carbohydrate_g", "g"),
-    ("sugarContent", "sugars_g", "g"), ("fiberContent", "fibre_g", "g"), ("sodiumContent", "sodium_mg", "mg"),
-)  # fmt: skip
+    ("calories", "energy_kcal", "kcal"),
+    ("proteinContent", "protein_g", "g"),
+    ("fatContent", "fat_g", "g"),
+    ("saturatedFatContent", "saturated_g", "g"),
+    ("carbohydrateContent", "carbohydrate_g", "g"),
+    ("sugarContent", "sugars_g", "g"),
+    ("fiberContent", "fibre_g", "g"),
+    ("sodiumContent", "sodium_mg", "mg"),
+)
 
 
 def _nutrition(tally: Tally) -> dict[str, str]:

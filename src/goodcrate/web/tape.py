@@ -58,8 +58,14 @@ SUM_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "s
 
 def sums_of(tally: Tally, keys: Sequence[str] = SUM_KEYS) -> tuple[TapeLine, ...]:
     """The headline nutrients of a tally, each with its doubt, or “at least” where something is unknown."""
-    labels = {"energy_kcal": "energy", "protein_g": "protein", "fat_g": "fat", "carbohydrate_g": "carbohydrate",
-              "fibre_g": "fibre", "sodium_mg": "sodium"}  # fmt: skip
+    labels = {
+        "energy_kcal": "energy",
+        "protein_g": "protein",
+        "fat_g": "fat",
+        "carbohydrate_g": "carbohydrate",
+        "fibre_g": "fibre",
+        "sodium_mg": "sodium",
+    }
     lines = []
     for key in keys:
         amount = tally.amount(key)

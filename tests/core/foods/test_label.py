@@ -136,8 +136,15 @@ def test_a_correction_that_is_offered_ends_its_query(food: dict[str, float]) -> 
 
 
 def test_erythritol_is_named_where_the_polyols_are_too_many_for_the_energy() -> None:
-    label = {"energy_kcal": "20", "fat_g": "0", "carbohydrate_g": "60", "sugars_g": "0", "polyols_g": "58",
-             "fibre_g": "0", "protein_g": "3"}  # fmt: skip
+    label = {
+        "energy_kcal": "20",
+        "fat_g": "0",
+        "carbohydrate_g": "60",
+        "sugars_g": "0",
+        "polyols_g": "58",
+        "fibre_g": "0",
+        "protein_g": "3",
+    }
     (query,) = read_label(label).queries
     assert "erythritol" in query.cause
     del label["polyols_g"]
@@ -179,8 +186,14 @@ def test_a_small_serving_keeps_every_digit(serving: str, kcal: str, per_100_g: f
 
 
 def test_what_rounding_hides_is_not_queried_and_what_it_does_not_hide_is() -> None:
-    spray = {"basis": "serving", "basis_g": "0.2", "energy_kcal": "0", "fat_g": "0.2", "carbohydrate_g": "0",
-             "protein_g": "0"}  # fmt: skip
+    spray = {
+        "basis": "serving",
+        "basis_g": "0.2",
+        "energy_kcal": "0",
+        "fat_g": "0.2",
+        "carbohydrate_g": "0",
+        "protein_g": "0",
+    }
     assert read_label(spray).queries == ()
     assert read_label(spray | {"basis_g": "30", "fat_g": "30"}).queries != ()
 

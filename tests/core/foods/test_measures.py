@@ -210,9 +210,14 @@ def test_dry_figures_on_a_cooked_weight_are_queried() -> None:
 
 @pytest.mark.parametrize(
     ("typed", "food"),
-    [("120 kcal almonds", "almonds"), ("350 kcal of dry barley", "dry barley"), ("500 kJ hazelnuts", "hazelnuts"),
-     ("25 g of protein from turkey", "turkey"), ("20 g protein from quark", "quark")],
-)  # fmt: skip
+    [
+        ("120 kcal almonds", "almonds"),
+        ("350 kcal of dry barley", "dry barley"),
+        ("500 kJ hazelnuts", "hazelnuts"),
+        ("25 g of protein from turkey", "turkey"),
+        ("20 g protein from quark", "quark"),
+    ],
+)
 def test_an_energy_or_a_nutrient_is_no_weight(typed: str, food: str) -> None:
     with pytest.raises(InvalidInput, match="no weight yet"):
         split_amount(typed)

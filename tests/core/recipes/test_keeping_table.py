@@ -92,9 +92,10 @@ def test_raw_food_without_heat_is_asked_about_and_never_eaten_cold(food: str) ->
 
 def test_a_step_for_the_whole_recipe_heats_no_salad_and_no_dressing() -> None:
     parts = (
-        component("meat", "turkey_thigh_raw 600"), component("leaves", "rocket_raw 80"),
+        component("meat", "turkey_thigh_raw 600"),
+        component("leaves", "rocket_raw 80"),
         component("dressing", "olive_oil 40, vinegar 10"),
-    )  # fmt: skip
+    )
     roast = (Step("1", "Roast it all in the oven", "", "oven", 40),)
     assert [storage_of(c, roast, keep_groups()).reheat[:9] for c in parts] == ["heat once", "eat cold", "eat cold"]
     mixed = component("c", "bulgur_dry 200, rocket_raw 40")

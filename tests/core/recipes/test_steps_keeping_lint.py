@@ -87,9 +87,11 @@ def test_the_cook_may_choose() -> None:
 
 def test_layers_from_the_bottom() -> None:
     parts = [
-        (component("nuts", "hazelnuts 80"), CRISP), (component("leaves", "rocket_raw 80"), LEAFY),
-        (component("beans", "butter_beans_canned_drained 400"), FIRM), (component("dressing", "olive_oil 50"), WET),
-    ]  # fmt: skip
+        (component("nuts", "hazelnuts 80"), CRISP),
+        (component("leaves", "rocket_raw 80"), LEAFY),
+        (component("beans", "butter_beans_canned_drained 400"), FIRM),
+        (component("dressing", "olive_oil 50"), WET),
+    ]
     assert [texture_of(c, cooked=False) for c, _ in parts] == [kind for _, kind in parts]
     assert [c.name for c in layering(parts)] == ["dressing", "beans", "leaves", "nuts"]
 

@@ -80,12 +80,15 @@ def test_a_meal_to_be_heated_speaks_up_where_nothing_is_heated() -> None:
 @pytest.mark.parametrize(
     ("name", "group", "state", "is_like"),
     [
-        ("Jasmine rice", "grain", "dry", "rice"), ("Rice cakes", "grain", "ready", ""),
+        ("Jasmine rice", "grain", "dry", "rice"),
+        ("Rice cakes", "grain", "ready", ""),
         ("Plain flour", "grain", "dry", "flour"),
-        ("Jumbo oats", "grain", "dry", "flakes"), ("Penne", "grain", "dry", "grain"),
+        ("Jumbo oats", "grain", "dry", "flakes"),
+        ("Penne", "grain", "dry", "grain"),
         ("Turtle beans", "legume", "dry", "pulse"),
-        ("Microwave rice", "grain", "ready", "rice"), ("Rice vinegar", "condiment", "ready", ""),
+        ("Microwave rice", "grain", "ready", "rice"),
+        ("Rice vinegar", "condiment", "ready", ""),
     ],
-)  # fmt: skip
+)
 def test_what_a_typed_food_cooks_like(name: str, group: str, state: str, is_like: str) -> None:
     assert usual_cooks_like(name, group, state) == is_like

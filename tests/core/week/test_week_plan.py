@@ -38,9 +38,10 @@ def small(days: int = 3, **rules: Any) -> WeekPlanProblem:
     for day in range(days):
         bands.append(PlanDay("maren", day, "work", 1940, 2060, 120))
         slots += [
-            PlanSlot("maren", day, "breakfast", ("oats",)), PlanSlot("maren", day, "lunch", ("box", "stew")),
+            PlanSlot("maren", day, "breakfast", ("oats",)),
+            PlanSlot("maren", day, "lunch", ("box", "stew")),
             PlanSlot("maren", day, "dinner", ("stew",)),
-        ]  # fmt: skip
+        ]
     everything = frozenset((s.eater_key, s.day, s.slot_key) for s in slots)
     return WeekPlanProblem(
         tuple(slots), tuple(bands), (STEW, BOX, OATS), (PlanSession("sunday", -1, everything),), PlanRules(**rules)
@@ -105,12 +106,17 @@ def test_what_stands_already_stays() -> None:
         (small(days=6, repeats=12), "sessions"),  # oats keep three days and do not freeze
         (small(repeats=2), "repeats"),
         (replace(small(repeats=6), days=tuple(replace(d, protein_floor_g=400) for d in small().days)), "protein"),
-        (replace(small(repeats=6), days=tuple(replace(d, energy_low_kcal=5000, energy_high_kcal=5300)
-                                              for d in small().days)), "energy"),
+        (
+            replace(
+                small(repeats=6),
+                days=tuple(replace(d, energy_low_kcal=5000, energy_high_kcal=5300) for d in small().days),
+            ),
+            "energy",
+        ),
         (replace(small(), slots=(PlanSlot("maren", 0, "supper", ()), *small().slots)), "dishes"),
         (replace(small(), sessions=(PlanSession("late", 2, frozenset()),)), "sessions"),
     ],
-)  # fmt: skip
+)
 def test_when_nothing_fits_the_rule_in_the_way_is_named(problem: WeekPlanProblem, rule: str) -> None:
     result = plan_week(problem)
     assert result.plan is None
@@ -317,13 +323,17 @@ def test_other_bands_decide_which_dish_stands_and_are_named_when_none_can() -> N
     [
         (lunches(quicker_and_quicker(9, 0.1), 30, repeats=1, different=2), "repeats"),
         (lunches(quicker_and_quicker(9, 0.1), 30, repeats=2, different=3), "different"),
-        (lunches(tuple(replace(d, keeps_days=2) for d in quicker_and_quicker(2, 0.1)), 30, freezer_boxes=1),
-         "freezer_boxes"),
+        (
+            lunches(tuple(replace(d, keeps_days=2) for d in quicker_and_quicker(2, 0.1)), 30, freezer_boxes=1),
+            "freezer_boxes",
+        ),
         (lunches(quicker_and_quicker(2, 0.1), 30, fridge_boxes=2, freezer_boxes=2), "freezer_boxes"),
-        (lunches(tuple(replace(d, freezes=False) for d in quicker_and_quicker(2, 0.1)), 30, fridge_boxes=2),
-         "fridge_boxes"),
+        (
+            lunches(tuple(replace(d, freezes=False) for d in quicker_and_quicker(2, 0.1)), 30, fridge_boxes=2),
+            "fridge_boxes",
+        ),
     ],
-)  # fmt: skip
+)
 def test_the_change_that_is_offered_frees_a_week_and_one_less_does_not(problem: WeekPlanProblem, field: str) -> None:
     conflicts = {c.field: c.value for c in plan_week(problem).conflicts}
     assert field in conflicts
@@ -545,8 +555,12 @@ def test_a_way_out_that_is_offered_was_planned_and_one_that_leads_nowhere_is_not
     """Whatever is told to be a way out is held against the planner itself; here for each rule that has an amount."""
     hungry = tuple(replace(d, protein_floor_g=190) for d in small().days)
     wide = tuple(replace(d, energy_low_kcal=3900, energy_high_kcal=4000) for d in small().days)
-    for problem in (small(repeats=2), small(repeats=6, box_count=8), replace(small(repeats=6), days=hungry),
-                    replace(small(repeats=6), days=wide)):  # fmt: skip
+    for problem in (
+        small(repeats=2),
+        small(repeats=6, box_count=8),
+        replace(small(repeats=6), days=hungry),
+        replace(small(repeats=6), days=wide),
+    ):
         ways: dict[int, list[Conflict]] = {}
         for conflict in plan_week(problem).conflicts:
             ways.setdefault(conflict.way, []).append(conflict)

@@ -21,10 +21,25 @@ from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
 from tests.services.kitchen import MONDAY, eater_input, furnish, set_cups, turkey_pot
 
-SKYR = {"basis": "100g", "fibre": "apart", "energy_kcal": "62", "fat_g": "0.2", "carbohydrate_g": "4.0",
-        "protein_g": "11", "salt_g": "0.13"}  # fmt: skip
-NUTS = {"basis": "pieces", "pieces": "12", "basis_g": "15", "energy_kcal": "94", "fat_g": "8", "carbohydrate_g": "1",
-        "fibre_g": "2", "protein_g": "3"}  # fmt: skip
+SKYR = {
+    "basis": "100g",
+    "fibre": "apart",
+    "energy_kcal": "62",
+    "fat_g": "0.2",
+    "carbohydrate_g": "4.0",
+    "protein_g": "11",
+    "salt_g": "0.13",
+}
+NUTS = {
+    "basis": "pieces",
+    "pieces": "12",
+    "basis_g": "15",
+    "energy_kcal": "94",
+    "fat_g": "8",
+    "carbohydrate_g": "1",
+    "fibre_g": "2",
+    "protein_g": "3",
+}
 CHEESE = "2319425008132"
 
 

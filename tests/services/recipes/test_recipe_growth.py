@@ -290,11 +290,19 @@ def test_copies_and_archive(household: Caller) -> None:
 
 
 SOUP = {
-    "@type": "Recipe", "name": "Pea soup", "recipeYield": "6",
-    "recipeIngredient": ["500 g split peas, dry", "300g carrots", "2 tbsp rapeseed oil", "zest of 2 limes",
-                         "a glug of moonshine", "salt to taste"],
+    "@type": "Recipe",
+    "name": "Pea soup",
+    "recipeYield": "6",
+    "recipeIngredient": [
+        "500 g split peas, dry",
+        "300g carrots",
+        "2 tbsp rapeseed oil",
+        "zest of 2 limes",
+        "a glug of moonshine",
+        "salt to taste",
+    ],
     "recipeInstructions": "Simmer for 45 minutes",
-}  # fmt: skip
+}
 
 
 def test_an_import_weighs_what_is_sure_and_keeps_the_rest_as_it_stood(household: Caller) -> None:

@@ -71,10 +71,16 @@ def test_boxes_and_foods_are_noted_with_the_day_they_keep_until(kitchen: Kitchen
 
 @pytest.mark.parametrize(
     ("facts", "field"),
-    [({"place": "attic"}, "place"), ({"count": 0}, "count"), ({"grams": 9000.0}, "grams"),
-     ({"until": MONDAY - timedelta(days=30)}, "until"), ({"recipe_id": None, "typed": "three unicorns"}, "typed"),
-     ({"recipe_id": None, "typed": ""}, "typed"), ({"recipe_id": uuid4()}, "recipe_id")],
-)  # fmt: skip
+    [
+        ({"place": "attic"}, "place"),
+        ({"count": 0}, "count"),
+        ({"grams": 9000.0}, "grams"),
+        ({"until": MONDAY - timedelta(days=30)}, "until"),
+        ({"recipe_id": None, "typed": "three unicorns"}, "typed"),
+        ({"recipe_id": None, "typed": ""}, "typed"),
+        ({"recipe_id": uuid4()}, "recipe_id"),
+    ],
+)
 def test_what_cannot_be_noted_is_named_at_its_field(kitchen: Kitchen, facts: dict[str, object], field: str) -> None:
     with pytest.raises(InvalidInputs) as caught:
         boxes(kitchen, **facts)  # type: ignore[arg-type]

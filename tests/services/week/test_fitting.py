@@ -97,8 +97,10 @@ def test_what_is_divided_already_is_not_moved_and_days_with_gaps_are_left_out(ho
     assert shown.moves == ()
     assert shown.days == 3
     eater = household_eaters.list_eaters(household)[0]
-    slots = (household_eaters.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at),
-             household_eaters.SlotInput(uuid4(), "lunch", eater.slots[0].at.replace(hour=12)))  # fmt: skip
+    slots = (
+        household_eaters.SlotInput(eater.slots[0].id, "dinner", eater.slots[0].at),
+        household_eaters.SlotInput(uuid4(), "lunch", eater.slots[0].at.replace(hour=12)),
+    )
     household_eaters.save_eater(household, replace(eater_input(), id=eater.id, version=eater.version, slots=slots))
     shown = fitting.fit(household, MONDAY)
     assert (shown.days, shown.gaps) == (0, 3)

@@ -67,8 +67,15 @@ def change_everything(kitchen: Kitchen) -> None:
             version=eater.version,
         ),
     )
-    label = {"basis": "100g", "fibre": "apart", "energy_kcal": "90", "fat_g": "0.2", "carbohydrate_g": "5",
-             "protein_g": "9", "fibre_g": "2"}  # fmt: skip
+    label = {
+        "basis": "100g",
+        "fibre": "apart",
+        "energy_kcal": "90",
+        "fat_g": "0.2",
+        "carbohydrate_g": "5",
+        "protein_g": "9",
+        "fibre_g": "2",
+    }
     labels.save_food(caller, labels.FoodInput(uuid4(), "Cabbage", label, "raw", "vegetable", origin_key="cabbage_raw"))
     saved = library.get_input(caller, kitchen.recipe_id)
     (component,) = saved.components
@@ -138,8 +145,15 @@ def test_what_comes_into_a_closed_week_is_kept_with_it(kitchen: Kitchen) -> None
         caller, MONDAY, placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, recipe.id, 1.0, (day,))
     )
     before = figures(kitchen)
-    label = {"basis": "100g", "fibre": "apart", "energy_kcal": "300", "fat_g": "1", "carbohydrate_g": "50",
-             "protein_g": "9", "fibre_g": "9"}  # fmt: skip
+    label = {
+        "basis": "100g",
+        "fibre": "apart",
+        "energy_kcal": "300",
+        "fat_g": "1",
+        "carbohydrate_g": "50",
+        "protein_g": "9",
+        "fibre_g": "9",
+    }
     labels.save_food(caller, labels.FoodInput(uuid4(), "Barley", label, "dry", "grain", origin_key="bulgur_dry"))
     assert figures(kitchen)[3:5] == before[3:5]  # where a box waits follows the food, not its figures
 

@@ -88,8 +88,11 @@ def test_same_again_with_fish_instead_of_poultry_keeps_energy_and_exclusions(dem
     assert kind_of(after.recipes[str(new.recipe_id)]) == "fish"
     kcal = [p.outcome.boxes[str(row.id)].tally.amount("energy_kcal").value for p, row in ((before, old), (after, new))]
     assert kcal[1] == pytest.approx(kcal[0], rel=0.01)
-    for odd in (Repeat(first.isoformat(), 40), Repeat(first.isoformat(), take="fish"),
-                Repeat(first.isoformat(), instead_of="stone", take="fish")):  # fmt: skip
+    for odd in (
+        Repeat(first.isoformat(), 40),
+        Repeat(first.isoformat(), take="fish"),
+        Repeat(first.isoformat(), instead_of="stone", take="fish"),
+    ):
         with pytest.raises(InvalidInputs):
             repeating.repeat(demo, other, odd)
     choosing.take_out(demo, other, done.placed)

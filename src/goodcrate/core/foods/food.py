@@ -167,8 +167,9 @@ FOOD_FACTS: Mapping[str, FoodFact] = {
     "price": FoodFact("price of a pack", "", 0, 1_000_000),
 }
 """The numbers about a food that a kitchen can teach, by the field that holds them."""
-RAW_GROUPS = frozenset({"raw_poultry", "raw_meat", "raw_mince", "raw_fish", "raw_offal", "raw_bacon", "egg_shell",
-                        "egg_liquid"})  # fmt: skip
+RAW_GROUPS = frozenset(
+    {"raw_poultry", "raw_meat", "raw_mince", "raw_fish", "raw_offal", "raw_bacon", "egg_shell", "egg_liquid"}
+)
 """Keep groups of raw meat, fish and egg: not to be eaten without heat."""
 BOILED = frozenset({"rice", "grain", "pulse"})
 """What is never eaten dry: a recipe that holds it cooks it."""
@@ -201,8 +202,12 @@ def usual_cooks_like(name: str, group: str, state: str) -> str:
 
 
 ANIMAL_ALLERGENS: Mapping[str, str] = {
-    "milk": "dairy", "egg": "egg", "fish": "fish", "crustaceans": "fish", "molluscs": "fish",
-}  # fmt: skip
+    "milk": "dairy",
+    "egg": "egg",
+    "fish": "fish",
+    "crustaceans": "fish",
+    "molluscs": "fish",
+}
 """Allergens that come from animals, with the diet a food that holds them has at least."""
 
 
@@ -281,8 +286,12 @@ def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
 
     if (figures["energy_kcal"] or 0) > 902:
         fault("energy_kcal", f"{figures['energy_kcal']:g} kcal per 100 g is more than pure fat holds.")
-    parts = (("sugars_g", "carbohydrate_g"), ("fibre_g", "carbohydrate_g"), ("polyols_g", "carbohydrate_g"),
-             ("saturated_g", "fat_g"))  # fmt: skip
+    parts = (
+        ("sugars_g", "carbohydrate_g"),
+        ("fibre_g", "carbohydrate_g"),
+        ("polyols_g", "carbohydrate_g"),
+        ("saturated_g", "fat_g"),
+    )
     for part, whole in parts:
         a, b = figures[part], figures[whole]
         if a is not None and b is not None and a > b + 1e-9:

@@ -121,8 +121,10 @@ def two_ways(typed: Mapping[str, str], printed: Mapping[str, Printed]) -> list[Q
     if kcal is not None and kj is not None:
         from_kj = kj.value / KJ_PER_KCAL
         if abs(kcal.value - from_kj) > max(2.0, 0.03 * max(kcal.value, from_kj)):
-            fixes = [Correction(f"Take {shown(from_kj)} kcal, from the kJ", {"energy_kcal": plain(from_kj)}),
-                     Correction(f"Take the {kcal.typed} kcal, drop the kJ", {"energy_kj": ""})]  # fmt: skip
+            fixes = [
+                Correction(f"Take {shown(from_kj)} kcal, from the kJ", {"energy_kcal": plain(from_kj)}),
+                Correction(f"Take the {kcal.typed} kcal, drop the kJ", {"energy_kj": ""}),
+            ]
             queries.append(
                 Query(
                     "energy_kj",
@@ -154,9 +156,13 @@ def odd_piece(typed: Mapping[str, str], each_g: float | None) -> list[Query]:
     if each_g is None or each_g >= 0.2:
         return []
     return [
-        Query("pieces", f"One piece would weigh {shown(each_g, 2)} g.", "Pieces and grams may have changed places.",
-              (Correction("Swap them", {"pieces": typed.get("basis_g", ""), "basis_g": typed.get("pieces", "")}),))
-    ]  # fmt: skip
+        Query(
+            "pieces",
+            f"One piece would weigh {shown(each_g, 2)} g.",
+            "Pieces and grams may have changed places.",
+            (Correction("Swap them", {"pieces": typed.get("basis_g", ""), "basis_g": typed.get("pieces", "")}),),
+        )
+    ]
 
 
 def energy_query(
@@ -187,8 +193,12 @@ def _hidden_by_rounding(typed: Mapping[str, str], composition: Composition, basi
     if composition.get("energy_kcal") == 0:
         return PRINTED_AS_0_KCAL * 100 / basis_g
     factor = ENERGY_FACTORS_KCAL_PER_G
-    per_g = {"energy_kcal": 1.0, "protein_g": factor["protein"], "fat_g": factor["fat"],
-             "carbohydrate_g": factor["carbohydrate"]}  # fmt: skip
+    per_g = {
+        "energy_kcal": 1.0,
+        "protein_g": factor["protein"],
+        "fat_g": factor["fat"],
+        "carbohydrate_g": factor["carbohydrate"],
+    }
     errors: dict[str, float] = dict(zip(KEYS, composition.errors_per_100_g, strict=False))
     return sum(errors.get(key, 0.0) * sqrt(12) / 2 * times for key, times in per_g.items())
 

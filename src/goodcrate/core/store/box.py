@@ -18,9 +18,7 @@ from goodcrate.core.week.storing import FREEZER, FRIDGE
 PACKED, MOVED, FROZEN, THAWED = "packed", "moved", "frozen", "thawed"
 TAKEN_OUT, EATEN, PART_EATEN, SWAPPED = "taken_out", "eaten", "part_eaten", "swapped"
 GIVEN_AWAY, THROWN_AWAY, UNDONE = "given_away", "thrown_away", "undone"
-EVENTS = (
-    PACKED, MOVED, FROZEN, THAWED, TAKEN_OUT, EATEN, PART_EATEN, SWAPPED, GIVEN_AWAY, THROWN_AWAY, UNDONE,
-)  # fmt: skip
+EVENTS = (PACKED, MOVED, FROZEN, THAWED, TAKEN_OUT, EATEN, PART_EATEN, SWAPPED, GIVEN_AWAY, THROWN_AWAY, UNDONE)
 PLANNED, THERE = "planned", "there"
 GONE = (TAKEN_OUT, EATEN, GIVEN_AWAY, THROWN_AWAY)
 """What ends a box: it is not in the house any more. Taken out says no more than that."""

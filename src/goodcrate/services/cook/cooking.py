@@ -187,5 +187,13 @@ def log(
 
 
 _WHAT_AN_EVENT_SAYS = (
-    "batch_id", "kind", "batch_line_id", "pot_id", "content_id", "gross_g", "tare_g", "net_g", "shortfall",
-)  # fmt: skip
+    "batch_id",
+    "kind",
+    "batch_line_id",
+    "pot_id",
+    "content_id",
+    "gross_g",
+    "tare_g",
+    "net_g",
+    "shortfall",
+)

@@ -186,8 +186,13 @@ def _fill_component(component: ComponentRow, c: ComponentInput) -> None:
     component.name = c.name
     component.cooked_g = None if c.cooked_g is None else grams(c.cooked_g)
     s = c.storage
-    chosen = {"keep_group": s.keep_group, "freezable": s.freezable, "reheat": s.reheat, "container": s.container,
-              "texture": s.texture}  # fmt: skip
+    chosen = {
+        "keep_group": s.keep_group,
+        "freezable": s.freezable,
+        "reheat": s.reheat,
+        "container": s.container,
+        "texture": s.texture,
+    }
     component.storage = {key: value for key, value in chosen.items() if value not in ("", None)}
     component.vessel, component.minimum_ml = c.vessel, c.minimum_ml
     component.pending = [

@@ -282,8 +282,12 @@ def _fill(row: EaterRow, typed: EaterInput) -> None:
     row.excluded_allergens, row.no_pork = sorted(typed.excluded_allergens), typed.no_pork
     b = typed.body
     row.sex, row.age_years, row.height_cm, row.weight_kg, row.activity = (
-        b.sex, b.age_years, b.height_cm, b.weight_kg, b.activity,
-    )  # fmt: skip
+        b.sex,
+        b.age_years,
+        b.height_cm,
+        b.weight_kg,
+        b.activity,
+    )
     row.conditions = None if typed.conditions is None else list(typed.conditions)
     row.medical_notes, row.diet = typed.medical_notes.strip()[:1000], typed.diet
     row.meal_block_kcal, row.snack_block_kcal = typed.meal_block_kcal, typed.snack_block_kcal

@@ -125,10 +125,8 @@ def newest_planning(caller: Caller, first_day: date) -> Planning | None:
         return None if job is None else Planning(job, by_name(Wishes, job.input["wishes"]))
 
 
-def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: str) -> dict[str, Any]:
-    """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
-    dishes = {d.key: d for d in problem.dishes}
-    days = [
+def _days_as_stored(plan: WeekPlan, problem: WeekPlanProblem) -> list[dict[str, Any]]:
+    return [
         {
             "eater": t.band.eater_key,
             "day": t.band.day,
@@ -142,6 +140,11 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
         }
         for t in day_totals(problem, plan)
     ]
+
+
+def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: str) -> dict[str, Any]:
+    """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
+    dishes = {d.key: d for d in problem.dishes}
     labels = {(s.eater_key, s.slot_key): s.words for s in problem.slots}
     order = {key: n for n, key in enumerate(labels)}
     meals = [
@@ -165,13 +168,20 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
     known = [d.cost_per_g for d in dishes.values()]
     cost = sum((dishes[m.dish_key].cost_per_g or 0.0) * m.grams for m in plan.meals)
     return {
-        "aim": aim, "seed": problem.rules.seed, "limit_seconds": problem.rules.limit_seconds,
-        "words": AIMS[aim], "meals": meals, "days": days, "batches": plan.batches,
-        "left_g": round(plan.left_over_g), "again": plan.fillings_again,
-        "minutes": round(plan.hands_on_min), "dishes": len({m["recipe"] for m in meals}),
+        "aim": aim,
+        "seed": problem.rules.seed,
+        "limit_seconds": problem.rules.limit_seconds,
+        "words": AIMS[aim],
+        "meals": meals,
+        "days": _days_as_stored(plan, problem),
+        "batches": plan.batches,
+        "left_g": round(plan.left_over_g),
+        "again": plan.fillings_again,
+        "minutes": round(plan.hands_on_min),
+        "dishes": len({m["recipe"] for m in meals}),
         "frozen": sum(bool(m["frozen"]) for m in meals),
         "cost": round(cost, 2) if all(c is not None for c in known) else None,
-    }  # fmt: skip
+    }
 
 
 def take_plan(caller: Caller, first_day: date, job_id: UUID, aim: str) -> int:

@@ -39,9 +39,15 @@ class VesselFields(Fields):
 
 
 NEW: Mapping[str, str] = {
-    "name": "", "kind": "pot", "volume_ml": "", "minimum_ml": "", "count": "1", "tare_g": "", "compartments": "1",
+    "name": "",
+    "kind": "pot",
+    "volume_ml": "",
+    "minimum_ml": "",
+    "count": "1",
+    "tare_g": "",
+    "compartments": "1",
     "version": "0",
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)

@@ -40,9 +40,14 @@ MICROS = tuple(key for key in PRINTED if key not in MACROS)
 GUESS = "guess"
 """The cook leaves it to the name and kind of the food what it cooks like."""
 FOOD_DIETS = {
-    "plant": "plants only", "dairy": "with milk", "egg": "with egg", "honey": "with honey",
-    "fish": "fish, shellfish", "meat": "meat", "none": "neither (minerals)",
-}  # fmt: skip
+    "plant": "plants only",
+    "dairy": "with milk",
+    "egg": "with egg",
+    "honey": "with honey",
+    "fish": "fish, shellfish",
+    "meat": "meat",
+    "none": "neither (minerals)",
+}
 SURE_DIETS = {group: GROUPS[group].diet for group in ("meat", "poultry", "fish", "egg")}
 """Kinds that leave no doubt what they are made of."""
 

@@ -65,9 +65,15 @@ def food_list(
     tape = amount_tape(first, answer.words) if first is not None else None
     typed = {"q": q, "group": group, "free": free, "protein": protein, "kcal": kcal}
     shown: dict[str, Any] = {
-        "answer": answer, "first": first, "chosen": chosen, "typed": typed, "groups": GROUPS, "tape": tape,
-        "faults": Faults(wrong), "is_filtered": filters.is_on,
-    }  # fmt: skip
+        "answer": answer,
+        "first": first,
+        "chosen": chosen,
+        "typed": typed,
+        "groups": GROUPS,
+        "tape": tape,
+        "faults": Faults(wrong),
+        "is_filtered": filters.is_on,
+    }
     if part == "rows":
         response = fragment("foods/_rows.html", is_fragment=True, **shown)
         asked = {key: value for key, value in typed.items() if value}

@@ -144,8 +144,13 @@ class ReadLines:
     pending: tuple[PendingLine, ...]
 
 
-FACT_UNITS = {"density_g_per_ml": "g in 100 ml", "each_g": "g each", "pack_g": "g a pack", "refuse_pct": "% waste",
-              "cooked_yield": "g cooked from 1 g"}  # fmt: skip
+FACT_UNITS = {
+    "density_g_per_ml": "g in 100 ml",
+    "each_g": "g each",
+    "pack_g": "g a pack",
+    "refuse_pct": "% waste",
+    "cooked_yield": "g cooked from 1 g",
+}
 
 
 _LARGEST_FACT = {"density_g_per_ml": 250.0, "refuse_pct": 100.0, "cooked_yield": 12.0}

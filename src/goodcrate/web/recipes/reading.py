@@ -20,9 +20,13 @@ from goodcrate.web.recipes.live import Around, LiveFigures, live_figures
 from goodcrate.web.security import Visitor
 
 CHOICES: Mapping[str, Any] = {
-    "measures": MEASURES, "uses": USES, "vessels": COOKS_IN, "containers": CONTAINERS, "textures_of_food": TEXTURES,
+    "measures": MEASURES,
+    "uses": USES,
+    "vessels": COOKS_IN,
+    "containers": CONTAINERS,
+    "textures_of_food": TEXTURES,
     "equipment": EQUIPMENT,
-}  # fmt: skip
+}
 """What the selects of the form offer."""
 
 

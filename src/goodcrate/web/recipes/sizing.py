@@ -136,8 +136,12 @@ def scale(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> R
 
 def _aims(form: Posted) -> tuple[tune.Aim, ...]:
     aims = []
-    for name, nutrient in (("fit-kcal", "energy_kcal"), ("fit-protein", "protein_g"), ("fit-fibre", "fibre_g"),
-                           ("fit-fat", "fat_g")):  # fmt: skip
+    for name, nutrient in (
+        ("fit-kcal", "energy_kcal"),
+        ("fit-protein", "protein_g"),
+        ("fit-fibre", "fibre_g"),
+        ("fit-fat", "fat_g"),
+    ):
         typed = text(form, name)
         if not typed.strip():
             continue
@@ -222,8 +226,14 @@ def show_swap(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
     key, by = text(form, "swap-line"), text(form, "swap-by", "energy")
     eaters = household_eaters.list_eaters(visitor.caller)
     line = next((x for c in recipe.own_components for x in c.lines if x.key == key), None)
-    shown = {"lines": [x for c in recipe.own_components for x in c.lines], "line": line, "by": by, "ways": SWAPS_BY,
-             "words": text(form, "swap-for"), "eaters": eaters}  # fmt: skip
+    shown: dict[str, object] = {
+        "lines": [x for c in recipe.own_components for x in c.lines],
+        "line": line,
+        "by": by,
+        "ways": SWAPS_BY,
+        "words": text(form, "swap-for"),
+        "eaters": eaters,
+    }
     if line is None:
         return fragment("recipes/_swap.html", swap=None, others=(), fault="", changes={}, **shown)
     out_changes = {str(e.id): _variant_changes(typed, str(e.id), e.name, line, None) for e in eaters}
@@ -237,18 +247,14 @@ def show_swap(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
     try:
         done = swap(line, chosen, by, recipe.servings)
     except InvalidInput as fault:
-        return fragment(
-            "recipes/_swap.html",
-            swap=None,
-            others=others,
-            fault=fault.message,
-            changes=out_changes,
-            chosen=chosen,
-            **shown,
-        )
+        shown |= {"others": others, "changes": out_changes, "chosen": chosen}
+        return fragment("recipes/_swap.html", swap=None, fault=fault.message, **shown)
     changes = {str(e.id): _variant_changes(typed, str(e.id), e.name, line, done) for e in eaters}
-    everybody = {f"line-{line.key}-food": chosen.key, f"line-{line.key}-amount": plain(done.grams),
-                 f"line-{line.key}-measure": "weighed"}  # fmt: skip
+    everybody = {
+        f"line-{line.key}-food": chosen.key,
+        f"line-{line.key}-amount": plain(done.grams),
+        f"line-{line.key}-measure": "weighed",
+    }
     return fragment(
         "recipes/_swap.html",
         swap=done,

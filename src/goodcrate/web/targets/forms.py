@@ -22,8 +22,13 @@ from goodcrate.services.week.weeks import new_id
 from goodcrate.web.figures import plain
 from goodcrate.web.security import text
 
-NUMBERS = {"age_years": "years", "height_cm": "cm", "weight_kg": "kg", "meal_block_kcal": "kcal",
-           "snack_block_kcal": "kcal"}  # fmt: skip
+NUMBERS = {
+    "age_years": "years",
+    "height_cm": "cm",
+    "weight_kg": "kg",
+    "meal_block_kcal": "kcal",
+    "snack_block_kcal": "kcal",
+}
 DAY_FIELDS = (
     "name", "energy_kcal", "protein_floor_g", "energy_band_pct", "weekdays", "energy_way", "energy_change_pct",
     "change_pct", "meals", "snacks", "meal_blocks", "protein_way", "protein_value", "split", "fat_pct",

@@ -100,8 +100,13 @@ def week_page(
     """The whole page of a week; also what a refused form answers with."""
     picture = weeks.week_picture(visitor.caller, first_day)
     today = request.app.state.clock()
-    around = {"first_day": first_day, "previous": first_day - timedelta(days=7), "next": first_day + timedelta(days=7),
-              "last_day": first_day + timedelta(days=6), "week_number": first_day.isocalendar().week}  # fmt: skip
+    around = {
+        "first_day": first_day,
+        "previous": first_day - timedelta(days=7),
+        "next": first_day + timedelta(days=7),
+        "last_day": first_day + timedelta(days=6),
+        "week_number": first_day.isocalendar().week,
+    }
     if picture is None:
         return _unopened(request, visitor, {"status": status, "faults": faults, "typed": typed or {}, **around})
     around["last_day"] = picture.dates[-1]
@@ -162,9 +167,15 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
                 )
                 for p in saved
             ]
-            shown |= {"gap": (eater_day, cell, day), "chosen_key": cell.key, "choices": choices, "opened": opened,
-                      "boxes": eat_first.boxes_for(there, eater_day.eater, day),
-                      "lacking": still_lacking(eater_day), "share_kcal": share_of(eater_day, cell)}  # fmt: skip
+            shown |= {
+                "gap": (eater_day, cell, day),
+                "chosen_key": cell.key,
+                "choices": choices,
+                "opened": opened,
+                "boxes": eat_first.boxes_for(there, eater_day.eater, day),
+                "lacking": still_lacking(eater_day),
+                "share_kcal": share_of(eater_day, cell),
+            }
     if selected.get("repeats"):
         shown |= {"repeats": repeating.sources(visitor.caller, picture.week.first_day)}
     if selected.get("day"):

@@ -39,13 +39,20 @@ PINS = Conflict(
     "Take a placed meal out, or plan everything but the pinned meals.",
 )
 FIELDS: Mapping[str, str] = {
-    "fridge": "fridge_boxes", "boxes": "box_count", "freezer": "freezer_boxes", "different": "different",
-    "repeats": "repeats", "protein": "lower_floors_g", "energy": "widen_bands_kcal",
-}  # fmt: skip
+    "fridge": "fridge_boxes",
+    "boxes": "box_count",
+    "freezer": "freezer_boxes",
+    "different": "different",
+    "repeats": "repeats",
+    "protein": "lower_floors_g",
+    "energy": "widen_bands_kcal",
+}
 """The rules that have an amount, and the name of what changes."""
 _SWITCHES: Mapping[str, tuple[str, int]] = {
-    "vessels": ("in_turns", 1), "bands": ("leave_bands", 1), "keeping": ("keep_usual", 1),
-}  # fmt: skip
+    "vessels": ("in_turns", 1),
+    "bands": ("leave_bands", 1),
+    "keeping": ("keep_usual", 1),
+}
 """The rules that are let go altogether, or give way to the usual guidance, by the name of what says so."""
 _MOST: Mapping[str, int] = {"protein": 100, "energy": 600}
 _FAR: Mapping[str, str] = {
@@ -114,8 +121,9 @@ def conflicts_of(whole: WeekPlanProblem, finds: Finds, say: Said | None = None) 
 
 _MORE: Mapping[str, tuple[int, ...]] = {
     **dict.fromkeys(("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"), (0, 1, 2, 4)),
-    "lower_floors_g": (0, 2, 5, 10), "widen_bands_kcal": (0, 10, 25, 50),
-}  # fmt: skip
+    "lower_floors_g": (0, 2, 5, 10),
+    "widen_bands_kcal": (0, 10, 25, 50),
+}
 """By how much more a change is tried when planning finds no week with the small one."""
 
 

@@ -280,8 +280,9 @@ class WeekRules:
                 self.m.add(sum(kcal_parts) - self._room("energy") <= high - ROUNDING_KCAL)
             elif kcal_parts:
                 low, high = (
-                    round(d.energy_low_kcal + margin - fixed_kcal), round(d.energy_high_kcal - margin - fixed_kcal)
-                )  # fmt: skip
+                    round(d.energy_low_kcal + margin - fixed_kcal),
+                    round(d.energy_high_kcal - margin - fixed_kcal),
+                )
                 self.m.add(sum(kcal_parts) + self._room("energy") >= low)
                 self.m.add(sum(kcal_parts) - self._room("energy") <= high)
             floor_mg = round(1000 * (d.protein_floor_g - fixed_protein) + 1500)

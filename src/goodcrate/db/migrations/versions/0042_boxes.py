@@ -226,4 +226,4 @@ def _run(statement: str, **values: object) -> None:
 
 
 def downgrade() -> None:
-    raise NotImplementedError("A box that is a thing cannot become a number again.")
+    raise RuntimeError("A box that is a thing cannot become a number again.")

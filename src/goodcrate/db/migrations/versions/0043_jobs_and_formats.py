@@ -65,4 +65,4 @@ def _wrap(table: str, column: str, path: str) -> None:
 
 
 def downgrade() -> None:
-    raise NotImplementedError("What was planned by then would be lost.")
+    raise RuntimeError("What was planned by then would be lost.")
