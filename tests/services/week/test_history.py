@@ -158,6 +158,16 @@ def test_what_comes_into_a_closed_week_is_kept_with_it(kitchen: Kitchen) -> None
     assert figures(kitchen)[3:5] == before[3:5]  # where a box waits follows the food, not its figures
 
 
+def test_a_week_that_cannot_be_closed_stops_nobody(kitchen: Kitchen, monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(*_: object) -> None:
+        raise InvalidInput("stored", "It cannot be read.")
+
+    monkeypatch.setattr(history, "_judged_by", broken)
+    history.close_what_is_over(kitchen.caller, OVER)
+    assert history.is_settled(kitchen.caller, OVER)
+    assert not picture_of(kitchen).week.is_closed
+
+
 def test_the_demo_keeps_its_extras_and_variants(demo: Caller) -> None:
     """Closing changes no figure: every eater, extra, variant and batch of the boat is kept as it stands."""
     picture = weeks.week_picture(demo, MONDAY)

@@ -1,6 +1,7 @@
 """Closing weeks: what a week is judged by is kept with it when its last day is over, or when the cook closes it."""
 
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import asdict
 from datetime import date, time, timedelta
 from typing import Any
@@ -9,7 +10,7 @@ from weakref import WeakKeyDictionary
 
 from sqlalchemy import select
 
-from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.errors import GoodCrateError, InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
 from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.core.targets.day_target import NutrientBand
@@ -65,7 +66,8 @@ def close_what_is_over(caller: Caller, today: date) -> None:
     with caller.transaction() as session:
         for week in session.scalars(select(WeekRow).where(WeekRow.closed_at.is_(None)).with_for_update()):
             if week.first_day + timedelta(days=week.days) <= today:
-                _close(session, week)
+                with suppress(GoodCrateError):  # one that cannot be read stays open, and no page waits for it
+                    _close(session, week)
     _SETTLED.setdefault(caller.database, {})[caller.household_id] = today
 
 
