@@ -117,6 +117,31 @@ def test_what_is_over_waits_in_the_house_and_is_eaten_by_another_meal(kitchen: K
     assert batch_of(kitchen)[1].outcome.left_g == 300
 
 
+def test_a_box_for_nobody_that_was_eaten_is_not_taken_back(kitchen: Kitchen) -> None:
+    batch_id, spare = weigh(kitchen, 1200), uuid4()
+    filling.pack_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4(), 1200)
+    filling.fill_as_divided(kitchen.caller, MONDAY, batch_id, uuid4())  # nothing is left: no box is packed with it
+    outcome = batch_of(kitchen)[1].outcome
+    assert [(p.grams, p.stage) for p in outcome.portions] == [(0, "divided")] * 3
+    boxes.say_what_happened(kitchen.caller, [spare], uuid4(), EATEN)
+    with pytest.raises(InvalidInput, match="not in the house any more"):
+        filling.withdraw_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
+    assert batch_of(kitchen)[1].outcome.left_g == 0
+
+
+def test_what_is_in_a_box_for_nobody_cannot_go_into_another(kitchen: Kitchen) -> None:
+    batch_id = weigh(kitchen, 1000)
+    filling.pack_spare(kitchen.caller, MONDAY, batch_id, uuid4(), uuid4(), 700)
+    meal = UUID(batch_of(kitchen)[1].outcome.portions[0].placing_key)
+    with pytest.raises(InvalidInput, match="Only 300 g are left"):
+        filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 400)
+    filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 250)
+    filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 300)  # weighed again, its own grams are free
+    assert batch_of(kitchen)[1].outcome.left_g == 0
+    with pytest.raises(NotFound):
+        filling.pack_spare(kitchen.caller, MONDAY, batch_id, boxes.own_box_id(meal), uuid4(), 1)
+
+
 def test_some_of_a_lot_go_and_come_back(kitchen: Kitchen) -> None:
     caller, lot, event = kitchen.caller, uuid4(), uuid4()
     house.put_in(caller, house.ThingInput(lot, "freezer", MONDAY, None, kitchen.recipe_id, 4, grams=320.0))

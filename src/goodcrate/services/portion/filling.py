@@ -10,7 +10,7 @@ from goodcrate.core.cook.batch_record import check_shortfall, net_weight_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
-from goodcrate.core.store.box import PACKED, BoxEvent, standing
+from goodcrate.core.store.box import GONE, PACKED, BoxEvent, standing
 from goodcrate.core.week.storing import FREEZER, FRIDGE
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BOX, POT_KIND, BatchRow, PotRow, WeighingRow
@@ -189,7 +189,8 @@ def weigh_box(
         pot_g = worked.outcome.state.pot_g
         if pot_g is None:
             raise InvalidInput("net_g", "The pot is not weighed yet.", "Weigh it first.")
-        others_g = sum(p.grams for p in worked.outcome.portions if p.stage == WEIGHED and p is not portion)
+        own_g = portion.grams if portion.stage == WEIGHED else 0.0
+        others_g = worked.outcome.packed_g - own_g  # boxes for nobody yet are among them
         if net_g <= 0:
             raise InvalidInput("net_g", "A packed box holds more than 0 g.", "Give the grams of food in it.")
         if net_g > pot_g - others_g + 0.05:
@@ -211,7 +212,7 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
         if worked.outcome.state.pot_g is None:
             raise InvalidInput("net_g", "The pot is not weighed yet.", "Weigh it first.")
         for portion in worked.outcome.portions:
-            if portion.stage != WEIGHED:
+            if portion.stage != WEIGHED and portion.grams > 0:  # with nothing left in the pot, none is packed
                 box = _OwnBox(UUID(portion.placing_key), portion.target_g)
                 _pack(session, caller, batch_id, box, uuid5(event_id, portion.placing_key), portion.grams)
 
@@ -220,11 +221,14 @@ def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, ev
     """Pack what is over into a box that is for nobody yet; it is in the house then, to be eaten by any meal.
 
     Raises:
-        NotFound: when the week asks for no such batch.
+        NotFound: when the week asks for no such batch, or the box is a meal's own.
         InvalidInput: before the pot is weighed, or for more than is left in it.
     """
     with _at_the_bench(caller, first_day) as session:
-        if session.find(BoxRow, box_id) is not None and session.find(WeighingRow, event_id) is not None:
+        there = session.find(BoxRow, box_id)
+        if there is not None and there.packed_for is not None:
+            raise NotFound("box")
+        if there is not None and session.find(WeighingRow, event_id) is not None:
             return
         outcome = _worked(session, first_day, batch_id).outcome
         if outcome.state.pot_g is None:
@@ -247,6 +251,8 @@ def withdraw_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID
             raise NotFound("box")
         if box.for_meal is not None:
             raise InvalidInput("box", "A meal eats this box.", "Take that out of the week first.")
+        if box.state in GONE:
+            raise InvalidInput("box", "This box is not in the house any more.", "Put it back at Store first.")
         _unpack(session, caller, batch_id, box_id, event_id)
 
 

@@ -278,12 +278,14 @@ def take_new_version(caller: Caller, first_day: date, recipe_id: UUID) -> None:
 
     Raises:
         NotFound: when there is no such week or recipe.
-        InvalidInput: when one of its batches is being cooked.
+        InvalidInput: when one of its batches is being cooked, or the week is closed.
     """
     with caller.transaction() as session:
         take_turns(session, first_day)
         week = existing_week(session, first_day)
         row = existing(session, RecipeRow, recipe_id, "recipe")
+        if week.closed_at is not None:
+            raise InvalidInput("recipe", "This week is closed.", f"It keeps {row.name} as it was.")
         begun = select(BatchRow.id).where(BatchRow.week_id == week.id, BatchRow.recipe_id == recipe_id).limit(1)
         if session.scalar(begun) is not None:
             raise InvalidInput("recipe", f"{row.name} is being cooked in this week.", "It stays as it was planned.")
