@@ -8,10 +8,11 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.exc import DatabaseError
 
 from goodcrate.core.cook.batch_record import COOKED_DOWN
-from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.store.box import EATEN, PACKED, TAKEN_OUT, THERE, THROWN_AWAY, UNDONE, Box
 from goodcrate.db.store import BoxEventRow, BoxRow
+from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound, SentOtherwise
 from goodcrate.services.cook import cooking
 from goodcrate.services.portion import filling
@@ -140,6 +141,23 @@ def test_what_is_in_a_box_for_nobody_cannot_go_into_another(kitchen: Kitchen) ->
     assert batch_of(kitchen)[1].outcome.left_g == 0
     with pytest.raises(NotFound):
         filling.pack_spare(kitchen.caller, MONDAY, batch_id, boxes.own_box_id(meal), uuid4(), 1)
+
+
+def test_a_part_of_a_dish_is_not_offered_as_the_dish(household: Caller) -> None:
+    boat = load_demo(household.database, MONDAY, f"boat-{uuid4().hex[:10]}")
+    picture = weeks.week_picture(boat, MONDAY)
+    assert picture is not None
+    worked = next(w for w in picture.outcome.batches if w.outcome.state.pot_g and w.outcome.left_g > 300)
+    batch_id = cooking.batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key)
+    filling.pack_spare(boat, MONDAY, batch_id, uuid4(), uuid4(), 200)
+    there = house.house(boat)
+    (mash,) = [b for b in there.boxes if b.part]
+    assert (mash.part, mash.free) == ("swede mash", 1)
+    maren = picture.eaters[0]
+    assert mash not in eat_first.boxes_for(there, maren, mash.since)
+    assert all(not b.part for b in eat_first.boxes_for(there, maren, mash.since))
+    with pytest.raises(InvalidInputs, match="not for them"):
+        eat_first.place_box(boat, MONDAY, mash.id, uuid4(), maren.id, maren.slots[2].id, day=MONDAY + timedelta(days=5))
 
 
 def test_some_of_a_lot_go_and_come_back(kitchen: Kitchen) -> None:

@@ -73,6 +73,15 @@ class BoxesInHouse:
         return len(self.free_ids)
 
     @property
+    def part(self) -> str:
+        """The part of the dish that is in them, when that is not all of it: no meal is offered it as the dish."""
+        made_of = {c.key: c.name for c in self.recipe.components if c.lines}
+        held = {content.component_key for content in self.boxes[0].contents}
+        if None in held or made_of.keys() <= held:
+            return ""
+        return ", ".join(made_of.get(str(key), "a part") for key in sorted(map(str, held)))
+
+    @property
     def box(self) -> HouseBox:
         """Those nobody eats yet, as core offers them."""
         return HouseBox(str(self.id), self.recipe.key, self.grams, self.kcal, self.free, self.until)

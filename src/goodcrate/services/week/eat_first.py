@@ -31,6 +31,7 @@ def boxes_for(house: House, eater: Eater, day: date) -> tuple[BoxesInHouse, ...]
         b
         for b in house.boxes
         if b.free
+        and not b.part
         and day <= b.until
         and for_eater(b.recipe, str(eater.id)).key == b.recipe.key
         and why_not_for(eater.exclusions, b.recipe) is None
@@ -79,7 +80,7 @@ def offered(
     session: HouseholdSession, first_day: date, slots: Sequence[PlanSlot], days: Sequence[PlanDay], polyol_share: float
 ) -> Offered:
     """Boxes of the house in the gaps where they fit best; such a day sizes its other portions by itself."""
-    boxes = {str(b.id): b for b in house_in(session).boxes if b.free}
+    boxes = {str(b.id): b for b in house_in(session).boxes if b.free and not b.part}
     energy = {(d.eater_key, d.day): (d.energy_low_kcal + d.energy_high_kcal) / 2 - d.extra_kcal for d in days}
     a_day: dict[tuple[str, int], int] = {}
     for slot in slots:
