@@ -24,8 +24,10 @@ from goodcrate.formats.csv_table import decode_file
 from goodcrate.formats.food_csv import read_foods
 from goodcrate.formats.recipe_csv import read_lines
 from goodcrate.formats.recipe_jsonld import find_recipes, minutes_of, plain_text
-from goodcrate.web.recipes.forms import ComponentForm, StepForm
-from goodcrate.web.targets.forms import DayTypeFields, EaterForm
+from goodcrate.web.recipes.component_form import ComponentForm
+from goodcrate.web.recipes.step_form import StepForm
+from goodcrate.web.targets.day_type_form import DayTypeForm
+from goodcrate.web.targets.forms import EaterForm
 from goodcrate.web.week.choosing import ids_of
 from goodcrate.web.week.routes import slot_at
 
@@ -59,7 +61,7 @@ def _component(text: str) -> object:
 
 
 def _target(text: str) -> object:
-    day = DayTypeFields(
+    day = DayTypeForm(
         STEP_ID,
         text,
         text,

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.targets.day_target import NutrientBand
-from goodcrate.core.targets.eater import DayType, Eater, Extra, Slot
+from goodcrate.core.targets.eater import DayType, Eater, Extra, Slot, facts_of
 from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.stored import Stored
@@ -65,14 +65,10 @@ class EaterRow(HouseholdOwned, Base):
             tuple(Extra(extra.text, extra.tally) for extra in self.extras),
             excluded_allergens=tuple(self.excluded_allergens),
             conditions=None if self.conditions is None else tuple(self.conditions),
-            **{name: getattr(self, name) for name in _AS_STORED},
+            is_archived=self.is_archived,
+            version=self.version,
+            **facts_of(self),
         )
-
-
-_AS_STORED = (
-    "about", "no_pork", "dislikes", "diet", "sex", "age_years", "height_cm", "weight_kg", "activity", "medical_notes",
-    "meal_block_kcal", "snack_block_kcal", "is_archived", "version",
-)  # fmt: skip
 
 
 class DayTypeRow(HouseholdOwned, Base):

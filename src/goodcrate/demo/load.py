@@ -187,8 +187,8 @@ def _eater_input(caller: Caller, eater: boat.DemoEater) -> household_eaters.Eate
             household_eaters.SlotInput(_id(caller, eater.key, "slot", s.name), s.name, s.at, s.cold, s.travels)
             for s in eater.slots
         ),
-        eater.about,
         eater.allergens,
+        about=eater.about,
         no_pork=eater.no_pork,
         dislikes=eater.dislikes,
         meal_block_kcal=eater.blocks[0] if eater.blocks else None,

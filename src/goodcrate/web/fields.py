@@ -26,6 +26,8 @@ from goodcrate.web.security import text
 
 Reader = Callable[[str, str], Any]
 """Reads a typed text; its second argument is the field's name."""
+Reading = BeforeValidator
+"""How a field is read, beside its type."""
 
 
 def reads(reader: Reader) -> BeforeValidator:
@@ -72,7 +74,10 @@ def number(smallest: float, largest: float, unit: str, wanted: str, *, scale: fl
 
     def read(typed: str, name: str) -> float:
         bare = bounded(typed, name).removesuffix(unit).strip()
-        return read_number(bare, name, wanted, smallest=smallest, largest=largest) * scale
+        figure = read_number(bare, name, wanted, smallest=smallest, largest=largest)
+        if not smallest <= figure <= largest:
+            raise InvalidInput(name, f"{bare} {unit} is not possible.", wanted)
+        return figure * scale
 
     return reads(read)
 
@@ -152,6 +157,23 @@ class Fields(BaseModel):
                 InvalidInput(f"{prefix}{fault['loc'][0] if fault['loc'] else ''}", fault["msg"])
                 for fault in error.errors(include_url=False, include_context=False, include_input=False)
             ) from None
+
+    @classmethod
+    def partly(cls, row: object, prefix: str, faults: list[InvalidInput]) -> Self:
+        """The values of a row that keeps its typed texts by the fields' names: it is worked out while it is typed.
+
+        What cannot be read has its default, and its fault is added; each field needs a default.
+        """
+        texts = row if isinstance(row, Mapping) else None
+        sent = {name: getattr(row, name) if texts is None else texts.get(name, "") for name in cls.model_fields}
+        try:
+            return cls.model_validate(sent)
+        except ValidationError as error:
+            for fault in error.errors(include_url=False, include_context=False, include_input=False):
+                name = str(fault["loc"][0])
+                faults.append(InvalidInput(prefix + name, fault["msg"]))
+                sent.pop(name, None)
+            return cls.model_validate(sent)
 
     @classmethod
     def as_typed(cls, form: FormData, prefix: str = "") -> Mapping[str, str]:

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import time, timedelta
+from typing import Any
 from uuid import uuid4
 
 import pytest
@@ -236,8 +237,8 @@ def test_a_target_from_body_size_is_saved_with_its_way_and_comes_back(household:
         bands=(NutrientBand("fibre_g", 30),),
     )
     slots = tuple(replace(s, share_pct=100, within_min=5) for s in typed.slots)
-    body = household_eaters.BodyInput("male", 41, 182, 84)
-    household_eaters.save_eater(household, replace(typed, day_types=(day,), slots=slots, body=body, conditions=()))
+    body: dict[str, Any] = {"sex": "male", "age_years": 41, "height_cm": 182, "weight_kg": 84}
+    household_eaters.save_eater(household, replace(typed, day_types=(day,), slots=slots, **body, conditions=()))
     eater = household_eaters.get_eater(household, typed.id)
     (saved,) = eater.day_types
     assert (saved.energy_kcal, saved.protein_floor_g, saved.bands) == (2200, 134, (NutrientBand("fibre_g", 30),))
@@ -248,7 +249,7 @@ def test_a_target_from_body_size_is_saved_with_its_way_and_comes_back(household:
     assert eater.extras_tally.amount("energy_kcal").standard_error > 0
     assert eater.slots[0].must_be_cold  # nobody heats a box in five minutes
 
-    asked = replace(typed, day_types=(day,), body=body, conditions=("diabetes",), version=1)
+    asked = replace(typed, day_types=(day,), **body, conditions=("diabetes",), version=1)
     with pytest.raises(InvalidInputs, match="we compute no target"):
         household_eaters.save_eater(household, asked)
 

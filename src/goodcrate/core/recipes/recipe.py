@@ -28,6 +28,8 @@ class LineFlags:
     is_poured_off: bool = False
 
 
+FLAG_WORDS = {"is_optional": "optional", "is_to_taste": "to taste"}
+"""Flags that are ticked in a recipe's form, as they are said there; the other two are what becomes of a line."""
 LINE_FLAGS = tuple(f.name for f in fields(LineFlags))
 
 

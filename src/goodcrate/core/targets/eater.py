@@ -1,13 +1,13 @@
 """Who eats: a person with targets, exclusions and an eating day made of slots."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from datetime import time
 from typing import Any
 from uuid import UUID
 
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.targets.body import Blocks
+from goodcrate.core.targets.body import Blocks, Body
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_share_kcal
 from goodcrate.core.targets.excluding import Exclusions
 
@@ -81,17 +81,11 @@ class Extra:
     tally: Tally
 
 
-@dataclass(frozen=True, slots=True)
-class Eater:
-    """One person. `slots` are those of today, and in a week also those put aside since that hold meals there."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EaterFacts:
+    """What is said of a person in a word or a number each: carried by name wherever one is typed, stored or judged."""
 
-    id: UUID
-    name: str
-    day_types: tuple[DayType, ...] = ()
-    slots: tuple[Slot, ...] = ()
-    extras: tuple[Extra, ...] = ()
     about: str = ""
-    excluded_allergens: tuple[str, ...] = ()
     no_pork: bool = False
     dislikes: str = ""
     diet: str = ""
@@ -100,10 +94,60 @@ class Eater:
     height_cm: float | None = None
     weight_kg: float | None = None
     activity: str = "light"
-    conditions: tuple[str, ...] | None = None
     medical_notes: str = ""
     meal_block_kcal: float | None = None
     snack_block_kcal: float | None = None
+
+    @property
+    def body(self) -> Body | None:
+        """The body, when all of it is said.
+
+        Raises:
+            InvalidInputs: naming every figure outside what the equation was made from.
+        """
+        if not self.sex or self.age_years is None or self.height_cm is None or self.weight_kg is None:
+            return None
+        return Body(self.sex, self.age_years, self.height_cm, self.weight_kg)
+
+    @property
+    def blocks(self) -> Blocks | None:
+        """The sizes of this eater's blocks, when they eat in blocks.
+
+        Raises:
+            InvalidInput: for sizes that cannot be.
+        """
+        if self.meal_block_kcal is None or self.snack_block_kcal is None:
+            return None
+        return Blocks(self.meal_block_kcal, self.snack_block_kcal)
+
+
+EATER_FACTS = tuple(f.name for f in fields(EaterFacts))
+EATER_UNITS = {
+    "age_years": "years",
+    "height_cm": "cm",
+    "weight_kg": "kg",
+    "meal_block_kcal": "kcal",
+    "snack_block_kcal": "kcal",
+}
+"""The facts that are numbers, with their units."""
+
+
+def facts_of(eater: object) -> dict[str, Any]:
+    """The facts of an eater, whatever form they have: a row, a typed one, a value."""
+    return {name: getattr(eater, name) for name in EATER_FACTS}
+
+
+@dataclass(frozen=True, slots=True)
+class Eater(EaterFacts):
+    """One person. `slots` are those of today, and in a week also those put aside since that hold meals there."""
+
+    id: UUID
+    name: str
+    day_types: tuple[DayType, ...] = ()
+    slots: tuple[Slot, ...] = ()
+    extras: tuple[Extra, ...] = ()
+    excluded_allergens: tuple[str, ...] = ()
+    conditions: tuple[str, ...] | None = None
     is_archived: bool = False
     version: int = 1
 
@@ -116,13 +160,6 @@ class Eater:
     def exclusions(self) -> Exclusions:
         """What this eater must not get, and does not like."""
         return Exclusions(self.name, frozenset(self.excluded_allergens), self.no_pork, self.diet, self.dislikes)
-
-    @property
-    def blocks(self) -> Blocks | None:
-        """The sizes of this eater's blocks, when they eat in blocks."""
-        if self.meal_block_kcal is None or self.snack_block_kcal is None:
-            return None
-        return Blocks(self.meal_block_kcal, self.snack_block_kcal)
 
     @property
     def extras_tally(self) -> Tally:

@@ -9,10 +9,9 @@ from sqlalchemy import func, select
 
 from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.targets.body import Blocks, Body
 from goodcrate.core.targets.cautions import CONDITIONS, low_energy_caution
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand
-from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.targets.eater import Eater, EaterFacts, Slot, facts_of
 from goodcrate.core.targets.target_ways import DayWay, Person, work_out
 from goodcrate.db.base import grams
 from goodcrate.db.changes import Kept
@@ -25,6 +24,7 @@ from goodcrate.services.recipes.pasting import weighed_foods
 
 DIETS_OF_EATERS = {"": "eats everything", "vegetarian": "no meat, no fish", "plant": "plants only"}
 MOST_EATERS, MOST_DAY_TYPES, MOST_SLOTS = 6, 5, 8
+LIGHTEST_KG, HEAVIEST_KG = 2, 500
 
 
 @dataclass(frozen=True)
@@ -61,47 +61,17 @@ class SlotInput:
 
 
 @dataclass(frozen=True)
-class BodyInput:
-    """Body size as typed; what was left empty is None."""
-
-    sex: str = ""
-    age_years: float | None = None
-    height_cm: float | None = None
-    weight_kg: float | None = None
-    activity: str = "light"
-
-    @property
-    def body(self) -> Body | None:
-        """The body, when all of it is said.
-
-        Raises:
-            InvalidInputs: naming every figure outside what the equation was made from.
-        """
-        if not self.sex or self.age_years is None or self.height_cm is None or self.weight_kg is None:
-            return None
-        return Body(self.sex, self.age_years, self.height_cm, self.weight_kg)
-
-
-@dataclass(frozen=True)
-class EaterInput:
+class EaterInput(EaterFacts):
     """A typed eater; `version` is the one it was read at, 0 for a new one."""
 
     id: UUID
     name: str
     day_types: tuple[DayTypeInput, ...]
     slots: tuple[SlotInput, ...]
-    about: str = ""
     excluded_allergens: tuple[str, ...] = ()
-    no_pork: bool = False
-    dislikes: str = ""
     clinician_confirmed: bool = False
     version: int = 0
-    body: BodyInput = field(default_factory=BodyInput)
     conditions: tuple[str, ...] | None = None
-    medical_notes: str = ""
-    diet: str = ""
-    meal_block_kcal: float | None = None
-    snack_block_kcal: float | None = None
     extras: str = ""
     field_prefixes: dict[UUID, str] = field(default_factory=dict)
 
@@ -112,15 +82,10 @@ class EaterInput:
         Raises:
             InvalidInput, InvalidInputs: for a body size or blocks that cannot be.
         """
-        blocks = None
-        if self.meal_block_kcal is not None and self.snack_block_kcal is not None:
-            blocks = Blocks(self.meal_block_kcal, self.snack_block_kcal)
-        b = self.body
-        if b.weight_kg is not None and not 2 <= b.weight_kg <= 500:
-            raise InvalidInput(
-                "weight_kg", f"{b.weight_kg:g} kg is not possible.", "From 2 to 500 kg, or leave it empty."
-            )
-        return Person(b.sex, b.body, b.weight_kg, b.activity, blocks, self.conditions or ())
+        if self.weight_kg is not None and not LIGHTEST_KG <= self.weight_kg <= HEAVIEST_KG:
+            wanted = f"From {LIGHTEST_KG} to {HEAVIEST_KG} kg, or leave it empty."
+            raise InvalidInput("weight_kg", f"{self.weight_kg:g} kg is not possible.", wanted)
+        return Person(self.sex, self.body, self.weight_kg, self.activity, self.blocks, self.conditions or ())
 
     def at(self, row_id: UUID, name: str) -> str:
         """The form field of a row's figure, for messages."""
@@ -278,19 +243,11 @@ def _put_extras(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> 
 
 
 def _fill(row: EaterRow, typed: EaterInput) -> None:
-    row.name, row.about, row.dislikes = typed.name.strip(), typed.about.strip(), typed.dislikes.strip()
-    row.excluded_allergens, row.no_pork = sorted(typed.excluded_allergens), typed.no_pork
-    b = typed.body
-    row.sex, row.age_years, row.height_cm, row.weight_kg, row.activity = (
-        b.sex,
-        b.age_years,
-        b.height_cm,
-        b.weight_kg,
-        b.activity,
-    )
+    row.name = typed.name.strip()
+    row.excluded_allergens = sorted(typed.excluded_allergens)
     row.conditions = None if typed.conditions is None else list(typed.conditions)
-    row.medical_notes, row.diet = typed.medical_notes.strip()[:1000], typed.diet
-    row.meal_block_kcal, row.snack_block_kcal = typed.meal_block_kcal, typed.snack_block_kcal
+    for name, fact in facts_of(typed).items():
+        setattr(row, name, fact.strip() if isinstance(fact, str) else fact)
 
 
 def _put_day_types(row: EaterRow, typed: EaterInput) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
-from goodcrate.core.recipes.recipe import USES, Recipe
+from goodcrate.core.recipes.recipe import FLAG_WORDS, USES, Recipe
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import COOKS_IN, Vessel
@@ -22,6 +22,7 @@ from goodcrate.web.security import Visitor
 CHOICES: Mapping[str, Any] = {
     "measures": MEASURES,
     "uses": USES,
+    "line_flags": FLAG_WORDS,
     "vessels": COOKS_IN,
     "containers": CONTAINERS,
     "textures_of_food": TEXTURES,

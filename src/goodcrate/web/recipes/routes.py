@@ -19,10 +19,12 @@ from goodcrate.web.addresses import Whole
 from goodcrate.web.finder import NOTHING_ASKED, ask_finder
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page, render
 from goodcrate.web.recipes.address import router
-from goodcrate.web.recipes.forms import ComponentForm, RecipeForm, StepForm
+from goodcrate.web.recipes.component_form import ComponentForm
+from goodcrate.web.recipes.forms import RecipeForm
 from goodcrate.web.recipes.library import broken_page
-from goodcrate.web.recipes.lines import LineForm
+from goodcrate.web.recipes.line_form import LineForm
 from goodcrate.web.recipes.reading import benched, choices, figures_of_bench
+from goodcrate.web.recipes.step_form import StepForm
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
 

@@ -18,7 +18,8 @@ from goodcrate.services.targets import household_eaters
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
-from goodcrate.web.targets.forms import WEEKDAYS, EaterForm
+from goodcrate.web.targets.day_type_form import WEEKDAYS
+from goodcrate.web.targets.forms import EaterForm
 from goodcrate.web.targets.tape import target_tape
 
 router = APIRouter(prefix="/targets", route_class=AgainRoute)

@@ -3,12 +3,13 @@
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.targets.body import Blocks, Body
 from goodcrate.core.targets.cautions import Caution
 from goodcrate.core.targets.day_target import BANDED, energy_band, slot_share_kcal
+from goodcrate.core.targets.eater import EaterFacts
 from goodcrate.core.targets.target_ways import Person, WorkedDay, work_out
 from goodcrate.web.figures import plain, whole
-from goodcrate.web.targets.forms import NUMBERS, EaterForm, typed_number
+from goodcrate.web.targets.forms import EaterForm
+from goodcrate.web.targets.slot_form import SlotFields
 
 
 @dataclass(frozen=True)
@@ -69,22 +70,18 @@ def target_tape(form: EaterForm) -> TargetTape:
 def _person(form: EaterForm) -> tuple[Person, tuple[str, ...]]:
     """Whatever of the person can be read; the rest as problems in words."""
     faults: list[InvalidInput] = []
-    numbers = {name: typed_number(getattr(form, name), name, unit, faults) for name, unit in NUMBERS.items()}
+    facts = EaterFacts(sex=form.sex, activity=form.activity, **form.figures(faults))
     body = blocks = None
-    sizes = [numbers[name] for name in ("age_years", "height_cm", "weight_kg")]
     try:
-        if form.sex and None not in sizes:
-            body = Body(form.sex, *(size or 0.0 for size in sizes))
+        body = facts.body
     except InvalidInputs as found:
         faults += found.faults
     try:
-        meal, snack = numbers["meal_block_kcal"], numbers["snack_block_kcal"]
-        if meal is not None and snack is not None:
-            blocks = Blocks(meal, snack)
+        blocks = facts.blocks
     except InvalidInput as fault:
         faults.append(fault)
     conditions = tuple(sorted(form.conditions))
-    person = Person(form.sex, body, numbers["weight_kg"], form.activity, blocks, conditions)
+    person = Person(form.sex, body, facts.weight_kg, form.activity, blocks, conditions)
     return person, tuple(f.message for f in faults)
 
 
@@ -95,7 +92,7 @@ def _shares(form: EaterForm, days: list[DayWorking]) -> tuple[tuple[str, str], .
     faults: list[InvalidInput] = []
     shares = []
     for slot in form.slots:
-        share = typed_number(slot.share_pct, "share", "%", faults)
+        share = SlotFields.partly(slot, slot.prefix, faults).share_pct
         if share is not None:
             shares.append((slot.name, f"{share:g} % = {whole(slot_share_kcal(first.energy.value, share))} kcal"))
     return tuple(shares)

@@ -8,11 +8,10 @@ from goodcrate.core.week.storing import USUAL
 from goodcrate.services.week.plan_problem import UNPINNED, Wishes
 from goodcrate.services.week.planning import Planning
 from goodcrate.web.ways_out import Blocked, WayOut
+from goodcrate.web.week.wish_form import typed_of
 
 COUNTED = ("fridge_boxes", "box_count")
 """Wishes that may be left empty: then they are not counted."""
-NUMBERS = ("different", "repeats", "freezer_boxes")
-SLACKS = ("lower_floors_g", "widen_bands_kcal", "leave_bands")
 TRIED_ALL = "Each of these changes was tried and makes it work."
 TRIED_IT = "Tried: this makes it work."
 LOOKING = "Looking for a small change that makes it work"
@@ -40,20 +39,6 @@ _ELSEWHERE: Mapping[str, tuple[str, str]] = {
     "dishes": ("To the recipes", "/recipes"),
     **dict.fromkeys(("sessions", "keeping"), ("To the sessions", "/week/{first_day}")),
 }
-
-
-def typed_of(wishes: Wishes) -> dict[str, str]:
-    """Wishes as their form shows them."""
-    numbers = {n: str(getattr(wishes, n)) for n in (*NUMBERS, *SLACKS, "in_turns")}
-    counted = {n: "" if getattr(wishes, n) is None else str(getattr(wishes, n)) for n in COUNTED}
-    return {
-        "keep": wishes.keep,
-        **numbers,
-        **counted,
-        "scope": wishes.scope,
-        "house": "yes" if wishes.eat_house else "no",
-        "free_meal": wishes.free_meal,
-    }
 
 
 def ways_out(planning: Planning | None, first_day: date) -> list[WayOut]:

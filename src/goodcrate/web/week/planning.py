@@ -1,13 +1,13 @@
 """Routes of planning: what the planner may do, how far it is, the weeks it found side by side, and taking one."""
 
-from datetime import date, datetime, time, timedelta
+from datetime import date, timedelta
 from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.typed import id_of, read_whole, whole_of
+from goodcrate.core.ground.typed import id_of
 from goodcrate.core.recipes.vessels import meal_boxes
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services.calling import NotFound, StaleWrite
@@ -22,11 +22,8 @@ from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router
-from goodcrate.web.week.plan_ways import COUNTED, NUMBERS, SLACKS, all_tried, typed_of, ways_out
-
-FIELDS = ("keep", *NUMBERS, *COUNTED, "scope", "house", "in_turns", *SLACKS, "free_meal")
-ONE_MORE_AT = time(18, 30)
-"""When one more session begins that a conflict offers; the cook may remove it and add it at another time."""
+from goodcrate.web.week.plan_ways import all_tried, ways_out
+from goodcrate.web.week.wish_form import WishFields, read_session, typed_of
 
 
 def _plan_page(
@@ -121,30 +118,13 @@ def show_progress(request: Request, visitor: Signed, first_day: Day) -> Response
 @router.post("/{first_day}/plan")
 def start_plan(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Begin planning."""
-    typed = {name: text(form, name).strip() for name in FIELDS}
-    typed |= {
-        "scope": typed["scope"] or GAPS,
-        "in_turns": typed["in_turns"] or "1",
-        **{name: typed[name] or "0" for name in SLACKS},
-    }
+    typed = {**typed_of(Wishes()), **{name: said for name, said in WishFields.as_typed(form).items() if name in form}}
     try:
-        numbers: dict[str, int] = {}
-        for name in (*NUMBERS, *SLACKS, "in_turns", *(n for n in COUNTED if typed[n])):
-            numbers[name] = read_whole(typed[name], name)
-        wishes = Wishes(
-            keep=typed["keep"],
-            scope=typed["scope"],
-            eat_house=typed["house"] != "no",
-            free_meal=typed["free_meal"][:40],
-            **numbers,
-        )
-        on_day = text(form, "session_day")
-        after = whole_of(on_day.removeprefix("-"), 20)
-        days = None if after is None else timedelta(days=-after if on_day.startswith("-") else after)
-        when = None if days is None else datetime.combine(first_day + days, ONE_MORE_AT)
-        planning.start_job(visitor.caller, first_day, id_of(text(form, "id")) or new_id(), wishes, when)
-    except InvalidInput as fault:
-        return _plan_page(request, visitor, first_day, Faults.of(fault, set(FIELDS)), 422, typed)
+        wishes = WishFields.of(form).wishes
+        session_at = read_session(form, first_day)
+        planning.start_job(visitor.caller, first_day, id_of(text(form, "id")) or new_id(), wishes, session_at)
+    except (InvalidInput, InvalidInputs) as error:
+        return _plan_page(request, visitor, first_day, Faults.of(error, WishFields.names()), 422, typed)
     return go(f"/week/{first_day}/plan")
 
 

@@ -1,0 +1,57 @@
+"""What the planner may do: the form of the wishes, as typed and as read."""
+
+from datetime import date, datetime, time, timedelta
+from typing import Annotated
+
+from starlette.datastructures import FormData
+
+from goodcrate.core.ground.typed import whole_of
+from goodcrate.services.week.plan_problem import Wishes
+from goodcrate.web.fields import Fields, maybe, whole, words
+from goodcrate.web.security import text
+
+MOST_TYPED = 9999
+ONE_MORE_AT = time(18, 30)
+"""When one more session begins that a conflict offers; the cook may remove it and add it at another time."""
+MOST_DAYS_OFF = 20
+_FIRST = Wishes()
+_COUNT = whole(0, MOST_TYPED)
+
+
+class WishFields(Fields):
+    """The wishes as they are typed; a count that is left empty is not counted."""
+
+    keep: str = _FIRST.keep
+    different: Annotated[int, _COUNT] = _FIRST.different
+    repeats: Annotated[int, _COUNT] = _FIRST.repeats
+    freezer_boxes: Annotated[int, _COUNT] = _FIRST.freezer_boxes
+    fridge_boxes: Annotated[int | None, maybe(_COUNT)] = None
+    box_count: Annotated[int | None, maybe(_COUNT)] = None
+    scope: str = _FIRST.scope
+    house: str = "yes"
+    in_turns: Annotated[int, _COUNT] = _FIRST.in_turns
+    lower_floors_g: Annotated[int, _COUNT] = 0
+    widen_bands_kcal: Annotated[int, _COUNT] = 0
+    leave_bands: Annotated[int, _COUNT] = 0
+    free_meal: Annotated[str, words(36)] = ""
+
+    @property
+    def wishes(self) -> Wishes:
+        """The wishes."""
+        return Wishes(eat_house=self.house != "no", **self.model_dump(exclude={"house"}))
+
+
+def typed_of(wishes: Wishes) -> dict[str, str]:
+    """Wishes as their form shows them."""
+    values = {name: getattr(wishes, name) for name in WishFields.model_fields if name != "house"}
+    shown = {name: "" if value is None else str(value) for name, value in values.items()}
+    return {**shown, "house": "yes" if wishes.eat_house else "no"}
+
+
+def read_session(form: FormData, first_day: date) -> datetime | None:
+    """When one more session begins that a way out asks for; days are counted from the week's first."""
+    typed = text(form, "session_day")
+    days = whole_of(typed.removeprefix("-"), MOST_DAYS_OFF)
+    if days is None:
+        return None
+    return datetime.combine(first_day + timedelta(days=-days if typed.startswith("-") else days), ONE_MORE_AT)
