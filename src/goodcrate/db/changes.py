@@ -98,11 +98,14 @@ class Kept(Generic[T]):
             value = work()
             session.expunge_all()  # a rollback would make the rows in it forget what they hold
             if there is None or there[0] < change:
-                self._values[whole] = (change, value)
-                self._values.move_to_end(whole)
-            while len(self._values) > self._most:
-                self._turns.pop(self._values.popitem(last=False)[0], None)
+                self._keep(whole, change, value)
         return value
+
+    def _keep(self, whole: tuple[Hashable, ...], change: int, value: T) -> None:
+        self._values[whole] = (change, value)
+        self._values.move_to_end(whole)
+        while len(self._values) > self._most:
+            self._turns.pop(self._values.popitem(last=False)[0], None)
 
 
 def _note(session: Session, kinds: Iterable[object]) -> None:

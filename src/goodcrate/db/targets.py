@@ -10,7 +10,9 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.targets.day_target import NutrientBand
-from goodcrate.core.targets.eater import DayType, Eater, Extra, Slot, facts_of
+from goodcrate.core.targets.eater import DayType, Eater, Extra
+from goodcrate.core.targets.eater_facts import facts_of
+from goodcrate.core.targets.slot import Slot
 from goodcrate.db.base import Base, Grams, HouseholdOwned, Name, owned_key
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.stored import Stored

@@ -174,19 +174,21 @@ def _food_input(caller: Caller, food: DemoFood) -> labels.FoodInput:
 
 
 def _eater_input(caller: Caller, eater: boat.DemoEater) -> household_eaters.EaterInput:
+    days = (
+        household_eaters.DayTypeInput(
+            _id(caller, eater.key, d.name), d.name, d.energy_kcal, d.protein_floor_g, weekdays=d.weekdays
+        )
+        for d in eater.day_types
+    )
+    slots = (
+        household_eaters.SlotInput(_id(caller, eater.key, "slot", s.name), s.name, s.at, s.cold, s.travels)
+        for s in eater.slots
+    )
     return household_eaters.EaterInput(
         _id(caller, eater.key),
         eater.name,
-        tuple(
-            household_eaters.DayTypeInput(
-                _id(caller, eater.key, d.name), d.name, d.energy_kcal, d.protein_floor_g, weekdays=d.weekdays
-            )
-            for d in eater.day_types
-        ),
-        tuple(
-            household_eaters.SlotInput(_id(caller, eater.key, "slot", s.name), s.name, s.at, s.cold, s.travels)
-            for s in eater.slots
-        ),
+        tuple(days),
+        tuple(slots),
         eater.allergens,
         about=eater.about,
         no_pork=eater.no_pork,

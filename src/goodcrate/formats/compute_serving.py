@@ -8,12 +8,13 @@ from goodcrate.core.foods.food import check_energy
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes import scaling, tune
 from goodcrate.core.recipes.counting import left_out, traces_out
+from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.lint import LOOK, Note, lint
 from goodcrate.core.recipes.recipe import Component, Recipe, Serving, Variant, expected_cooked_weight, serving_of
 from goodcrate.core.recipes.steps import hands_on_min, longest_chain_min, unattended_min
 from goodcrate.core.recipes.variants import changed_components, swap, with_variant
-from goodcrate.core.recipes.vessels import Vessel, filling
+from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.formats.compute import Model, NutrientOut, food_of, nutrients_out
 from goodcrate.formats.reference import guidance, keep_groups, reference_foods
 from goodcrate.formats.serving_request import FitIn, ScaleIn, ServingRequest, SwapIn, recipe_of

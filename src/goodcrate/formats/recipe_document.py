@@ -397,12 +397,9 @@ def _core_line(x: DocLine, food: Food, place: str) -> IngredientLine:
 
 
 def _core_component(c: DocComponent, lines: tuple[IngredientLine, ...]) -> Component:
-    learned = (
-        None if c.learned is None else LearnedYield(c.learned.factor, c.learned.low, c.learned.high, c.learned.pots)
-    )
-    storage = StorageChoice(
-        c.storage.keep_group, c.storage.freezable, c.storage.reheat, c.storage.container, c.storage.texture
-    )
+    x, s = c.learned, c.storage
+    learned = None if x is None else LearnedYield(x.factor, x.low, x.high, x.pots)
+    storage = StorageChoice(s.keep_group, s.freezable, s.reheat, s.container, s.texture)
     pending = tuple(PendingLine(p.key, p.text, p.doubt, p.food_key, p.amount) for p in c.pending)
     return Component(
         c.key,

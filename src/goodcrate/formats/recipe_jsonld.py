@@ -14,8 +14,9 @@ from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.typed import LARGEST_NUMBER
+from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.recipe import Recipe, serving_of
-from goodcrate.core.recipes.steps import Step, guess_step, hands_on_min, longest_chain_min
+from goodcrate.core.recipes.steps import Step, hands_on_min, longest_chain_min
 from goodcrate.formats.page_text import json_ld_of, unescaped, without_tags
 from goodcrate.formats.recipe_document import PortableRecipe, document_of
 
@@ -298,12 +299,13 @@ def _steps(value: Any) -> Iterator[tuple[str, float | None]]:
         text = plain_text(node.get("text") or node.get("name") if isinstance(node, dict) else node, 600)
         if not text:
             continue
-        minutes = None
-        if isinstance(node, dict):
-            spent = node.get("timeRequired") or node.get("totalTime") or node.get("performTime")
-            minutes = minutes_of(plain_text(spent, 40))
         count += 1
-        yield text, minutes
+        yield text, _minutes_of_step(node) if isinstance(node, dict) else None
+
+
+def _minutes_of_step(node: dict[str, Any]) -> float | None:
+    spent = node.get("timeRequired") or node.get("totalTime") or node.get("performTime")
+    return minutes_of(plain_text(spent, 40))
 
 
 def minutes_of(duration: str) -> float | None:

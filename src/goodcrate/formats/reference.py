@@ -208,11 +208,8 @@ def measure_table() -> MeasureTable:
             faults.append(InvalidInput(f"{place}.kind", f"“{row['kind']}” is no kind of measure."))
         if (value is not None and value <= 0) or (error_pct is not None and not 0 <= error_pct <= 100):
             faults.append(InvalidInput(place, "A size is above 0 and an error from 0 to 100 %."))
-        rows.append(
-            HouseholdMeasure(
-                row["measure"], row["convention"], row["kind"], value, (error_pct or 0.0) / 100, row["note"] or ""
-            )
-        )
+        error = (error_pct or 0.0) / 100
+        rows.append(HouseholdMeasure(row["measure"], row["convention"], row["kind"], value, error, row["note"] or ""))
     if faults:
         raise InvalidInputs(faults)
     return MeasureTable(rows)

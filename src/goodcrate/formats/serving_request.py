@@ -16,7 +16,8 @@ from goodcrate.core.recipes.recipe import (
     StorageChoice,
     Variant,
 )
-from goodcrate.core.recipes.steps import Step, check_steps
+from goodcrate.core.recipes.step_checks import check_steps
+from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.variants import check_variants
 from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.formats.compute import CustomFood, Model, food_of

@@ -1,6 +1,7 @@
 """The household's own settings: its name, its money, and how it measures."""
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from goodcrate.core.foods.measures import CONVENTIONS
@@ -43,19 +44,7 @@ def save_settings(caller: Caller, typed: Settings) -> None:
         InvalidInputs: naming each that cannot be.
         StaleWrite: when somebody changed the household's settings since `version`.
     """
-    faults = []
-    if not 1 <= len(typed.name.strip()) <= 160:
-        faults.append(InvalidInput("name", "A household needs a name.", "Up to 160 letters."))
-    if re.fullmatch(r"[A-Z]{3}", typed.currency_code) is None:
-        wanted = "Three capital letters, as on bank papers."
-        faults.append(InvalidInput("currency_code", f"“{typed.currency_code[:8]}” is no currency.", wanted))
-    if not 1 <= len(typed.currency_symbol.strip()) <= 8:
-        faults.append(InvalidInput("currency_symbol", "How is a price marked?", "A sign or a short word."))
-    if typed.convention not in CONVENTIONS:
-        faults.append(InvalidInput("convention", f"“{typed.convention[:24]}” is no set we know.", "Choose one."))
-    if not 0 <= typed.polyol_share <= 1:
-        faults.append(InvalidInput("polyol_share", f"{typed.polyol_share * 100:g} % is no share.", "From 0 to 100 %."))
-    if faults:
+    if faults := list(_faults(typed)):
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         row = session.get_one(Household, session.household_id)
@@ -63,3 +52,17 @@ def save_settings(caller: Caller, typed: Settings) -> None:
             row.name, row.currency_code = typed.name.strip(), typed.currency_code
             row.currency_symbol = typed.currency_symbol.strip()
             row.measures, row.polyol_share = typed.convention, typed.polyol_share
+
+
+def _faults(typed: Settings) -> Iterator[InvalidInput]:
+    if not 1 <= len(typed.name.strip()) <= 160:
+        yield InvalidInput("name", "A household needs a name.", "Up to 160 letters.")
+    if re.fullmatch(r"[A-Z]{3}", typed.currency_code) is None:
+        wanted = "Three capital letters, as on bank papers."
+        yield InvalidInput("currency_code", f"“{typed.currency_code[:8]}” is no currency.", wanted)
+    if not 1 <= len(typed.currency_symbol.strip()) <= 8:
+        yield InvalidInput("currency_symbol", "How is a price marked?", "A sign or a short word.")
+    if typed.convention not in CONVENTIONS:
+        yield InvalidInput("convention", f"“{typed.convention[:24]}” is no set we know.", "Choose one.")
+    if not 0 <= typed.polyol_share <= 1:
+        yield InvalidInput("polyol_share", f"{typed.polyol_share * 100:g} % is no share.", "From 0 to 100 %.")

@@ -7,21 +7,20 @@
         tare_g: Annotated[float | None, maybe(weight(20_000))] = None
 
 `PotFields.of(form)` gives the values or every fault at its field; `PotFields.as_typed(form)` is what was typed, for the
-form that is shown again. A form with rows has a `prefix` for each of them, such as `vessel-<id>-`.
+form that is shown again. A form with rows has a `prefix` for each of them, such as `vessel-<id>-`. Forms that are
+worked out while they are typed keep their texts in a row of their own and read what they can with `PotFields.partly`.
+How a field is read (words, weights, days, choices) stands in `goodcrate.web.field_kinds`.
 """
 
-from collections.abc import Callable, Collection, Mapping
-from datetime import date, datetime
+from collections.abc import Callable, Mapping
+from datetime import date
 from typing import Any, Self, get_origin
-from uuid import UUID
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError, ValidationInfo
 from pydantic_core import PydanticCustomError
 from starlette.datastructures import FormData
 
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.typed import bounded, day_of, id_of, read_day, read_whole
 from goodcrate.web.security import text
 
 Reader = Callable[[str, str], Any]
@@ -51,83 +50,6 @@ def maybe(field: BeforeValidator) -> BeforeValidator:
         return None if isinstance(typed, str) and not typed.strip() else field.func(typed, info)  # type: ignore[call-arg]
 
     return BeforeValidator(read)
-
-
-def words(longest: int, needed: str = "") -> BeforeValidator:
-    """A short text; `needed` is what is said when there is none."""
-
-    def read(typed: str, name: str) -> str:
-        if not typed and needed:
-            raise InvalidInput(name, needed)
-        return bounded(typed, name, longest)
-
-    return reads(read)
-
-
-def whole(smallest: int, largest: int, wanted: str = "Such as 2.") -> BeforeValidator:
-    """A whole number, ends included."""
-    return reads(lambda typed, name: read_whole(typed, name, wanted, smallest=smallest, largest=largest))
-
-
-def number(smallest: float, largest: float, unit: str, wanted: str, *, scale: float = 1.0) -> BeforeValidator:
-    """A number with or without its unit behind it, times `scale`: litres kept as millilitres, per cent as a share."""
-
-    def read(typed: str, name: str) -> float:
-        bare = bounded(typed, name).removesuffix(unit).strip()
-        figure = read_number(bare, name, wanted, smallest=smallest, largest=largest)
-        if not smallest <= figure <= largest:
-            raise InvalidInput(name, f"{bare} {unit} is not possible.", wanted)
-        return figure * scale
-
-    return reads(read)
-
-
-def weight(largest_g: float = LARGEST_LINE_G, *, allow_zero: bool = True) -> BeforeValidator:
-    """A weight in whatever unit of mass, in g."""
-    return reads(lambda typed, name: read_grams(typed, name, largest_g, allow_zero))
-
-
-def day() -> BeforeValidator:
-    """A day."""
-    return reads(read_day)
-
-
-def moment(wanted: str) -> BeforeValidator:
-    """A day with a time, by the household's own clock."""
-
-    def read(typed: str, name: str) -> datetime:
-        try:
-            at = datetime.fromisoformat(typed[:25]).replace(tzinfo=None)
-        except ValueError:
-            raise InvalidInput(name, "This is no day and time.", wanted) from None
-        if day_of(at.date().isoformat()) is None:
-            raise InvalidInput(name, "This is no day of our age.", wanted)
-        return at
-
-    return reads(read)
-
-
-def one_of(known: Collection[str], wanted: str = "Choose one.") -> BeforeValidator:
-    """One of some words."""
-
-    def read(typed: str, name: str) -> str:
-        if typed not in known:
-            raise InvalidInput(name, f"“{typed[:24]}” is not among the choices.", wanted)
-        return typed
-
-    return reads(read)
-
-
-def an_id(wanted: str) -> BeforeValidator:
-    """The id of a thing that is chosen."""
-
-    def read(typed: str, name: str) -> UUID:
-        found = id_of(typed)
-        if found is None:
-            raise InvalidInput(name, wanted)
-        return found
-
-    return reads(read)
 
 
 class Fields(BaseModel):

@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes import scaling
+from goodcrate.core.recipes.filling_vessels import filling, most_at_once_g
 from goodcrate.core.recipes.recipe import Recipe, serving_of
-from goodcrate.core.recipes.vessels import COOKS_IN, Vessel, filling, largest_portion_g, most_at_once_g, volume_ml
+from goodcrate.core.recipes.vessels import COOKS_IN, Vessel, largest_portion_g, volume_ml
 from tests.core.dishes import BLENDER, POT, TRAYS, component, ingredient, turkey_pot
 from tests.core.strategies import recipes
 

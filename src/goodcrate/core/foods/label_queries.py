@@ -104,6 +104,10 @@ def _parts_above_wholes(figures: Mapping[str, float], slack: Callable[..., float
                 "it is part of.",
                 "One of the two is misread." if part != "fibre_g" else "Fibre is listed apart, then.",
             )
+    yield from _over_100_g(figures, slack)
+
+
+def _over_100_g(figures: Mapping[str, float], slack: Callable[..., float]) -> Iterable[InvalidInput]:
     parts = ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g")
     whole_g = sum(figures.get(key, 0.0) for key in parts) + figures.get("sodium_mg", 0.0) * 2.5 / 1000
     if whole_g > 100 + 1 + slack(*parts):
@@ -321,12 +325,14 @@ def _digit_slips(typed: Mapping[str, str]) -> Iterable[tuple[str, str, dict[str,
                 f"{name.capitalize()} {other:g}",
                 {key: f"{other:g}"},
             )
-        for place in range(len(text) - 1):
-            a, b = text[place], text[place + 1]
-            if a.isdigit() and b.isdigit() and a != b:
-                other_text = text[:place] + b + a + text[place + 2 :]
-                yield (
-                    f"two digits swapped in {name}: {other_text}, not {text}.",
-                    f"{name.capitalize()} {other_text}",
-                    {key: other_text},
-                )
+        for swapped in _with_two_swapped(text):
+            words = f"two digits swapped in {name}: {swapped}, not {text}."
+            yield words, f"{name.capitalize()} {swapped}", {key: swapped}
+
+
+def _with_two_swapped(figure: str) -> Iterable[str]:
+    """A figure with two neighbouring digits the other way round."""
+    for place in range(len(figure) - 1):
+        a, b = figure[place], figure[place + 1]
+        if a.isdigit() and b.isdigit() and a != b:
+            yield figure[:place] + b + a + figure[place + 2 :]

@@ -181,14 +181,10 @@ def _into_own_state(state: str, food: Food, raw_partner: Partner | None, field: 
         return 1 / food.cooked_yield, f"cooked ÷ {_number(food.cooked_yield)}", YIELD_ERROR
     if state == UNCOOKED and food.state == "cooked":
         if raw_partner is None:
-            raise InvalidInput(
-                field, f"What {food.name.lower()} weighed before cooking is not known.", "Weigh it cooked."
-            )
-        return (
-            raw_partner.cooked_yield,
-            f"of {raw_partner.name.lower()} × {_number(raw_partner.cooked_yield)}",
-            YIELD_ERROR,
-        )
+            problem = f"What {food.name.lower()} weighed before cooking is not known."
+            raise InvalidInput(field, problem, "Weigh it cooked.")
+        factor = raw_partner.cooked_yield
+        return factor, f"of {raw_partner.name.lower()} × {_number(factor)}", YIELD_ERROR
     return None, "", 0.0
 
 

@@ -16,6 +16,9 @@ def common_mark(password: str) -> str:
     return hashlib.sha256(password.lower().encode()).hexdigest()[:16]
 
 
+BETTER = "Three or four words do."
+
+
 def faults_of_password(
     password: str, commonest: Collection[str], names: Collection[str] = (), field: str = "password"
 ) -> Iterator[InvalidInput]:
@@ -27,17 +30,14 @@ def faults_of_password(
         yield InvalidInput(field, "This is too long.", f"At most {LONGEST:,} characters.")
     elif len(set(plain)) < FEWEST_LETTERS:
         used = len(set(plain))
-        yield InvalidInput(
-            field,
-            f"It is made of only {used} different character{'s' if used != 1 else ''}.",
-            "Three or four words do.",
-        )
+        problem = f"It is made of only {used} different character{'s' if used != 1 else ''}."
+        yield InvalidInput(field, problem, BETTER)
     elif _is_a_run(plain):
-        yield InvalidInput(field, "It only counts up or down.", "Three or four words do.")
+        yield InvalidInput(field, "It only counts up or down.", BETTER)
     elif any(len(n) >= 3 and plain.replace(n.strip().lower(), "").strip("0123456789-_ !.") == "" for n in names):
-        yield InvalidInput(field, "It is a name on this page.", "Three or four words do.")
+        yield InvalidInput(field, "It is a name on this page.", BETTER)
     elif common_mark(password) in commonest:
-        yield InvalidInput(field, "It is one of the commonest passwords and guessed first.", "Three or four words do.")
+        yield InvalidInput(field, "It is one of the commonest passwords and guessed first.", BETTER)
 
 
 def _is_a_run(plain: str) -> bool:

@@ -107,13 +107,7 @@ def divide(problem: DivisionProblem) -> Division:
     rest = max(
         Fraction(0), net - sum((_exact(b.filled_g) for b in problem.boxes if b.filled_g is not None), Fraction(0))
     )
-    free = [box for box in problem.boxes if box.filled_g is None]
-    units = _divide_units(
-        int(rest // problem.step_g),
-        [_exact(box.target_g) / problem.step_g for box in free],
-        [_most_units(box, problem) for box in free],
-    )
-    given = dict(zip((box.key for box in free), (Fraction(u * problem.step_g) for u in units), strict=True))
+    given = _shares(problem, rest)
     fills = []
     for box in problem.boxes:
         grams = given[box.key] if box.filled_g is None else _exact(box.filled_g)
@@ -123,6 +117,14 @@ def divide(problem: DivisionProblem) -> Division:
     if remainder < 0:
         raise Inconsistent(f"{float(-remainder)} g more were given than the pot held")
     return Division(tuple(fills), float(remainder))
+
+
+def _shares(problem: DivisionProblem, rest: Fraction) -> dict[str, Fraction]:
+    """What each box that is not filled yet gets of the rest, in g."""
+    free = [box for box in problem.boxes if box.filled_g is None]
+    targets = [_exact(box.target_g) / problem.step_g for box in free]
+    units = _divide_units(int(rest // problem.step_g), targets, [_most_units(box, problem) for box in free])
+    return {box.key: Fraction(u * problem.step_g) for box, u in zip(free, units, strict=True)}
 
 
 def _exact(grams: float) -> Fraction:

@@ -11,9 +11,10 @@ from math import ceil, floor
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.filling_vessels import Filling, filling, largest_factor
 from goodcrate.core.recipes.recipe import Component, IngredientLine, Recipe, expected_cooked_weight, serving_of
 from goodcrate.core.recipes.steps import Step, hands_on_min, unattended_min
-from goodcrate.core.recipes.vessels import Filling, Vessel, filling, largest_factor
+from goodcrate.core.recipes.vessels import Vessel
 
 SEASONING_EXPONENT, SEASONING_FROM_FACTOR = 0.8, 2.0
 """Strong lines grow by factor^0.8 when a recipe is more than doubled: a rule of thumb; it can be switched off."""

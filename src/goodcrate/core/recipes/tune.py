@@ -99,7 +99,6 @@ def check_problem(problem: FitProblem) -> None:
         InvalidInputs: naming every aim or limit that cannot be used.
     """
     faults: list[InvalidInput] = []
-    lines = {line.key: line for line in problem.recipe.lines}
     if not problem.aims:
         faults.append(InvalidInput("fit-kcal", "What should a serving come to?", "Such as 520 kcal."))
     if not problem.limits:
@@ -110,15 +109,25 @@ def check_problem(problem: FitProblem) -> None:
         if times > 1
     ]
     faults += _aim_faults(problem.aims)
-    for limit in problem.limits:
-        if limit.line_key not in lines:
-            faults.append(InvalidInput(f"fit-{limit.line_key}", "This ingredient is not in the recipe."))
-        elif lines[limit.line_key].is_poured_off or lines[limit.line_key].is_discarded:
-            faults.append(InvalidInput(f"fit-{limit.line_key}", "What leaves the pot cannot be moved."))
-        elif not 0 <= limit.low_g <= limit.high_g <= 10_000:
-            faults.append(InvalidInput(f"fit-{limit.line_key}", "From less to more grams.", "0 to 10,000 g."))
+    faults += _limit_faults(problem)
     if faults:
         raise InvalidInputs(faults)
+
+
+MOST_G = 10_000
+
+
+def _limit_faults(problem: FitProblem) -> Iterator[InvalidInput]:
+    lines = {line.key: line for line in problem.recipe.lines}
+    for limit in problem.limits:
+        place = f"fit-{limit.line_key}"
+        line = lines.get(limit.line_key)
+        if line is None:
+            yield InvalidInput(place, "This ingredient is not in the recipe.")
+        elif line.is_poured_off or line.is_discarded:
+            yield InvalidInput(place, "What leaves the pot cannot be moved.")
+        elif not 0 <= limit.low_g <= limit.high_g <= MOST_G:
+            yield InvalidInput(place, "From less to more grams.", f"0 to {MOST_G:,} g.")
 
 
 def _aim_faults(aims: Sequence[Aim]) -> Iterator[InvalidInput]:

@@ -3,7 +3,7 @@
 A variant shares every component it does not change; only what differs is cooked apart.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from uuid import NAMESPACE_URL, UUID, uuid5
 
@@ -119,12 +119,7 @@ def check_variants(variants: Sequence[Variant], line_keys: Iterable[str]) -> tup
     known, seen = set(line_keys), dict[str, str]()
     for variant in variants:
         place = f"variant-{variant.key}"
-        if not variant.name.strip():
-            faults.append(InvalidInput(f"{place}-name", "The variant needs a name.", "Such as “without celery”."))
-        if not variant.eater_keys:
-            faults.append(InvalidInput(f"{place}-eaters", "For whom is it?", "Tick an eater."))
-        if not variant.changes:
-            faults.append(InvalidInput(f"{place}-changes", "Nothing differs yet.", "Leave out or swap an ingredient."))
+        faults += _what_is_missing(variant, place)
         for eater in variant.eater_keys:
             if eater in seen:
                 faults.append(
@@ -137,6 +132,15 @@ def check_variants(variants: Sequence[Variant], line_keys: Iterable[str]) -> tup
             elif not change.is_left_out and not 0 < change.grams <= LARGEST_LINE_G:
                 faults.append(InvalidInput(f"{place}-changes", f"{change.grams:g} g is not possible.", "Above 0 g."))
     return tuple(faults)
+
+
+def _what_is_missing(variant: Variant, place: str) -> Iterator[InvalidInput]:
+    if not variant.name.strip():
+        yield InvalidInput(f"{place}-name", "The variant needs a name.", "Such as “without celery”.")
+    if not variant.eater_keys:
+        yield InvalidInput(f"{place}-eaters", "For whom is it?", "Tick an eater.")
+    if not variant.changes:
+        yield InvalidInput(f"{place}-changes", "Nothing differs yet.", "Leave out or swap an ingredient.")
 
 
 def variant_component_key(variant_key: str, component_key: str) -> str:

@@ -1,51 +1,15 @@
 """Who eats: a person with targets, exclusions and an eating day made of slots."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
-from datetime import time
+from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID
 
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.targets.body import Blocks, Body
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_share_kcal
+from goodcrate.core.targets.eater_facts import EaterFacts
 from goodcrate.core.targets.excluding import Exclusions
-
-REHEAT_MIN = 10
-"""A slot with fewer minutes than this has no time to heat a box: our assumption."""
-KINDS_OF_SLOT = ("breakfast", "snack")
-"""Tags that keep a recipe to slots of that name; one without them stands in any other."""
-
-
-@dataclass(frozen=True, slots=True)
-class Slot:
-    """A named, timed place in an eater's day. `share_pct` is its share of the day's energy, `within_min` the minutes
-    there are for it."""
-
-    id: UUID
-    eater_id: UUID
-    name: str
-    at: time
-    eaten_cold: bool = False
-    travels: bool = False
-    no_reheat: bool = False
-    within_min: int | None = None
-    share_pct: float | None = None
-    is_archived: bool = False
-    position: int = 0
-
-    @property
-    def must_be_cold(self) -> bool:
-        """Nothing is heated for it: eaten cold, no way to reheat there, or no time to."""
-        return self.eaten_cold or self.no_reheat or (self.within_min is not None and self.within_min < REHEAT_MIN)
-
-    def suits(self, tags: frozenset[str]) -> bool:
-        """Whether a recipe may stand here by its tags: cold, travels, and the kind of meal."""
-        if (self.must_be_cold and "cold" not in tags) or (self.travels and "travels" not in tags):
-            return False
-        kinds = [k for k in KINDS_OF_SLOT if k in tags]
-        named = next((k for k in KINDS_OF_SLOT if k in self.name.lower()), "")
-        return (named in kinds) if named else not kinds
+from goodcrate.core.targets.slot import Slot
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,62 +43,6 @@ class Extra:
 
     text: str
     tally: Tally
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class EaterFacts:
-    """What is said of a person in a word or a number each: carried by name wherever one is typed, stored or judged."""
-
-    about: str = ""
-    no_pork: bool = False
-    dislikes: str = ""
-    diet: str = ""
-    sex: str = ""
-    age_years: float | None = None
-    height_cm: float | None = None
-    weight_kg: float | None = None
-    activity: str = "light"
-    medical_notes: str = ""
-    meal_block_kcal: float | None = None
-    snack_block_kcal: float | None = None
-
-    @property
-    def body(self) -> Body | None:
-        """The body, when all of it is said.
-
-        Raises:
-            InvalidInputs: naming every figure outside what the equation was made from.
-        """
-        if not self.sex or self.age_years is None or self.height_cm is None or self.weight_kg is None:
-            return None
-        return Body(self.sex, self.age_years, self.height_cm, self.weight_kg)
-
-    @property
-    def blocks(self) -> Blocks | None:
-        """The sizes of this eater's blocks, when they eat in blocks.
-
-        Raises:
-            InvalidInput: for sizes that cannot be.
-        """
-        if self.meal_block_kcal is None or self.snack_block_kcal is None:
-            return None
-        return Blocks(self.meal_block_kcal, self.snack_block_kcal)
-
-
-EATER_FACTS = tuple(f.name for f in fields(EaterFacts))
-EATER_UNITS = {
-    "age_years": "years",
-    "height_cm": "cm",
-    "weight_kg": "kg",
-    "meal_block_kcal": "kcal",
-    "snack_block_kcal": "kcal",
-}
-"""The facts that are numbers, with their units."""
-
-
-def facts_of(eater: object) -> dict[str, Any]:
-    """The facts of an eater, whatever form they have: a row, a typed one, a value."""
-    return {name: getattr(eater, name) for name in EATER_FACTS}
 
 
 @dataclass(frozen=True, slots=True)

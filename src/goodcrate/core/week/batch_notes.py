@@ -5,9 +5,10 @@ from dataclasses import dataclass, replace
 from math import ceil, floor
 
 from goodcrate.core.ground.amounts import shown
+from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.recipe import Component, expected_cooked_weight
 from goodcrate.core.recipes.scaling import is_discrete
-from goodcrate.core.recipes.vessels import Vessel, filling
+from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.week.placings import PlannedBatch
 from goodcrate.core.week.week_problem import WHOLE_SHARE
 

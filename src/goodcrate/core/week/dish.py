@@ -3,10 +3,11 @@
 from collections.abc import Mapping, Sequence
 
 from goodcrate.core.foods.keep_groups import KeepGroup
+from goodcrate.core.recipes.filling_vessels import most_at_once_g
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.scaling import whole_unit_g
 from goodcrate.core.recipes.steps import hands_on_min
-from goodcrate.core.recipes.vessels import Vessel, largest_portion_g, most_at_once_g
+from goodcrate.core.recipes.vessels import Vessel, largest_portion_g
 from goodcrate.core.targets.day_target import banded_per_g
 from goodcrate.core.week.storing import CAUTIOUS, USUAL, keeping_of
 from goodcrate.core.week.week_problem import PlanDish

@@ -128,12 +128,14 @@ def batches_that_follow(placings: Sequence[Placing], recipes: Iterable[Recipe]) 
             owner = _owner(component, recipe_key, by_key)
             portions = found.setdefault((session_key, component.key), (component, owner, []))[2]
             portions += [PlannedPortion(p.key, p.servings * serving_g) for p in group]
-    batches = []
-    for (session_key, component_key), (component, owner, portions) in found.items():
-        recipe_g, asked_g = expected_cooked_weight(component).grams, sum(p.grams for p in portions)
-        factor = asked_g / recipe_g if recipe_g > 0 else 0.0
-        batches.append(PlannedBatch(session_key, owner, component_key, factor, asked_g, tuple(portions)))
-    return tuple(batches)
+    return tuple(_batch(session_key, *asked) for (session_key, _), asked in found.items())
+
+
+def _batch(session_key: str, component: Component, owner: str, portions: Sequence[PlannedPortion]) -> PlannedBatch:
+    """A component as it is cooked once for these portions."""
+    recipe_g, asked_g = expected_cooked_weight(component).grams, sum(p.grams for p in portions)
+    factor = asked_g / recipe_g if recipe_g > 0 else 0.0
+    return PlannedBatch(session_key, owner, component.key, factor, asked_g, tuple(portions))
 
 
 def _owner(component: Component, recipe_key: str, recipes: Mapping[str, Recipe]) -> str:

@@ -25,7 +25,8 @@ from goodcrate.core.recipes.recipe import (
     Variant,
     flags_of,
 )
-from goodcrate.core.recipes.steps import Step, check_steps
+from goodcrate.core.recipes.step_checks import check_steps
+from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.variants import check_variants
 from goodcrate.core.recipes.vessels import COOKS_IN
 from goodcrate.core.recipes.yields import LearnedYield

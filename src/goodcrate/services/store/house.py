@@ -283,9 +283,8 @@ def take_out(caller: Caller, thing_id: UUID, typed: TakenOut) -> None:
         going = [box for box in lot if box.is_there and box.for_meal is None]
         if typed.count is not None:
             if not 1 <= typed.count <= len(going):
-                raise InvalidInput(
-                    "count", f"{typed.count} boxes cannot go.", f"{len(going)} are there for nobody yet."
-                )
+                wanted = f"{len(going)} are there for nobody yet."
+                raise InvalidInput("count", f"{typed.count} boxes cannot go.", wanted)
             going = going[: typed.count]
         for box in going:
             event = BoxEvent(str(uuid5(typed.event_id, box.key)), typed.kind, utc_now(), why=typed.why)

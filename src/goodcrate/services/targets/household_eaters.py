@@ -11,7 +11,9 @@ from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.targets.cautions import CONDITIONS, low_energy_caution
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand
-from goodcrate.core.targets.eater import Eater, EaterFacts, Slot, facts_of
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.eater_facts import EaterFacts, facts_of
+from goodcrate.core.targets.slot import Slot
 from goodcrate.core.targets.target_ways import DayWay, Person, work_out
 from goodcrate.db.base import grams
 from goodcrate.db.changes import Kept
@@ -161,25 +163,28 @@ def save_eater(caller: Caller, typed: EaterInput) -> None:
     typed = worked_out(typed)
     _check(typed)
     with caller.transaction() as session:
-        if typed.version == 0 and session.find(EaterRow, typed.id) is not None:
-            return  # sent again
         if typed.version == 0:
-            row = EaterRow(id=typed.id, version=1)
-            _fill(row, typed)
-            row.position = session.scalar(select(func.count(EaterRow.id))) or 0
-            here = session.scalar(select(func.count(EaterRow.id)).where(EaterRow.is_archived.is_(False))) or 0
-            if here >= MOST_EATERS:
-                raise InvalidInputs([InvalidInput("name", f"A household has at most {MOST_EATERS} eaters.")])
-            if not add_once(session, row):
-                return
-        else:
-            row = existing(session, EaterRow, typed.id, "eater")
-            with saying_again(session, older_than("eater", row.version, typed.version)):
-                _fill(row, typed)
-                _put_rows(session, row, typed)
-            if row.version == typed.version:
-                row.version += 1  # kinds of day or slots changed, the eater's own row perhaps not
+            _add(session, typed)
             return
+        row = existing(session, EaterRow, typed.id, "eater")
+        with saying_again(session, older_than("eater", row.version, typed.version)):
+            _fill(row, typed)
+            _put_rows(session, row, typed)
+        if row.version == typed.version:
+            row.version += 1  # kinds of day or slots changed, the eater's own row perhaps not
+
+
+def _add(session: HouseholdSession, typed: EaterInput) -> None:
+    """A new eater; the same one sent again is there already."""
+    if session.find(EaterRow, typed.id) is not None:
+        return
+    row = EaterRow(id=typed.id, version=1)
+    _fill(row, typed)
+    row.position = session.scalar(select(func.count(EaterRow.id))) or 0
+    here = session.scalar(select(func.count(EaterRow.id)).where(EaterRow.is_archived.is_(False))) or 0
+    if here >= MOST_EATERS:
+        raise InvalidInputs([InvalidInput("name", f"A household has at most {MOST_EATERS} eaters.")])
+    if add_once(session, row):
         _put_rows(session, row, typed)
 
 
@@ -191,10 +196,7 @@ def worked_out(typed: EaterInput) -> EaterInput:
     """
     faults: list[InvalidInput] = []
     days = []
-    try:
-        person = typed.person
-    except InvalidInput as fault:
-        raise InvalidInputs([fault]) from None
+    person = _person(typed)
     for d in typed.day_types:
         try:
             done = work_out(d.as_set, person)
@@ -209,6 +211,13 @@ def worked_out(typed: EaterInput) -> EaterInput:
     if faults:
         raise InvalidInputs(faults)
     return replace(typed, day_types=tuple(days))
+
+
+def _person(typed: EaterInput) -> Person:
+    try:
+        return typed.person
+    except InvalidInput as fault:
+        raise InvalidInputs([fault]) from None
 
 
 def _put_rows(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> None:
@@ -294,12 +303,9 @@ def _check(typed: EaterInput) -> None:
     faults.extend(InvalidInput("allergens", f"“{a}” is none of the 14 declared allergens.") for a in unknown)
     if typed.diet not in DIETS_OF_EATERS:
         faults.append(InvalidInput("diet", f"“{typed.diet}” is no diet we know.", "Choose one."))
+    not_asked = sorted(set(typed.conditions or ()) - CONDITIONS.keys())
+    faults.extend(InvalidInput("conditions", f"“{c}” was not asked.") for c in not_asked)
     faults += _slot_faults(typed)
-    faults += [
-        InvalidInput("conditions", f"“{c}” was not asked.") for c in typed.conditions or () if c not in CONDITIONS
-    ]
-    nameless = (s for s in typed.slots if not 1 <= len(s.name.strip()) <= 40)
-    faults.extend(InvalidInput(typed.at(s.id, "name"), "A slot needs a name.", "1 to 40 letters.") for s in nameless)
     claimed: dict[int, str] = {}
     for d in typed.day_types:
         faults.extend(_day_type_faults(typed, d, claimed))
@@ -309,6 +315,8 @@ def _check(typed: EaterInput) -> None:
 
 def _slot_faults(typed: EaterInput) -> Iterator[InvalidInput]:
     for s in typed.slots:
+        if not 1 <= len(s.name.strip()) <= 40:
+            yield InvalidInput(typed.at(s.id, "name"), "A slot needs a name.", "1 to 40 letters.")
         if s.within_min is not None and not 1 <= s.within_min <= 240:
             yield InvalidInput(typed.at(s.id, "within_min"), f"{s.within_min} minutes is not possible.", "1 to 240.")
         if s.share_pct is not None and not 0 < s.share_pct <= 100:

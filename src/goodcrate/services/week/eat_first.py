@@ -58,13 +58,9 @@ def place_box(
         if box not in boxes_for(House((box,), ()), eater, day):
             why = "no box of it is left" if not box.free else f"it keeps until {box.until:%A %d %B}, or is not for them"
             raise InvalidInputs([InvalidInput("box", f"{box.recipe.name}: {why}.", "Choose another.")])
-        place_in(
-            session,
-            first_day,
-            PlaceInput(
-                placement_id, eater_id, slot_id, UUID(box.recipe.key), box.servings, (day,), from_box=box.free_ids[0]
-            ),
-        )
+        recipe_id, own = UUID(box.recipe.key), box.free_ids[0]
+        typed = PlaceInput(placement_id, eater_id, slot_id, recipe_id, box.servings, (day,), from_box=own)
+        place_in(session, first_day, typed)
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,14 @@ from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.targets.day_target import banded_amount, banded_per_g
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.dish import LARGEST_SERVINGS, SMALLEST_SERVINGS
-from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFit, WeekFitProblem, block_sizes_g
+from goodcrate.core.week.fit.fit_problem import (
+    FitDay,
+    FitPortion,
+    FittedPortion,
+    WeekFit,
+    WeekFitProblem,
+    block_sizes_g,
+)
 from goodcrate.core.week.fit.week_fit import fit_week
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.week_problem import PlanBand
@@ -144,25 +151,26 @@ def _fitted(picture: WeekPicture, step_g: int) -> FittedWeek:
     problem, groups = _problem(picture, step_g)
     fit = fit_week(problem)
     names = {str(e.id): e.first_name for e in picture.eaters}
-    moves = tuple(
-        Move(
-            names[g.portion.eater_key],
-            g.recipe_name,
-            len(g.placements),
-            f.before_g,
-            f.after_g,
-            f.before_g * g.portion.kcal_per_g,
-            after_kcal=f.after_g * g.portion.kcal_per_g,
-            placement_ids=tuple(p.id for p in g.placements),
-            servings=f.after_g / g.serving_g,
-        )
-        for g, f in zip(groups, fit.portions, strict=True)
-        if abs(f.moved_g) >= 0.5
-    )
+    fitted = zip(groups, fit.portions, strict=True)
+    moves = tuple(_move(g, f, names[g.portion.eater_key]) for g, f in fitted if abs(f.moved_g) >= 0.5)
     slots = {e.id: len(e.slots) for e in picture.eaters}
     eaten = [(p.eater_id, p.day) for p in picture.meals]
     gaps = sum(eaten.count(key) < slots[key[0]] for key in set(eaten))
     return FittedWeek(fit, moves, sum(d.was_met for d in fit.days), gaps, picture.dates, names)
+
+
+def _move(g: _Group, f: FittedPortion, eater: str) -> Move:
+    return Move(
+        eater,
+        g.recipe_name,
+        len(g.placements),
+        f.before_g,
+        f.after_g,
+        f.before_g * g.portion.kcal_per_g,
+        after_kcal=f.after_g * g.portion.kcal_per_g,
+        placement_ids=tuple(p.id for p in g.placements),
+        servings=f.after_g / g.serving_g,
+    )
 
 
 def fit(caller: Caller, first_day: date, step_g: int = 5) -> FittedWeek:

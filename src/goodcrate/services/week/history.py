@@ -14,7 +14,8 @@ from goodcrate.core.ground.errors import GoodCrateError, InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
 from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.core.targets.day_target import NutrientBand
-from goodcrate.core.targets.eater import DayType, Eater, Extra, Slot
+from goodcrate.core.targets.eater import DayType, Eater, Extra
+from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.judged_by import JudgedBy, KeptFigures
 from goodcrate.db.cook import BatchLineRow, BatchRow
 from goodcrate.db.foods import FoodRow, errors_of

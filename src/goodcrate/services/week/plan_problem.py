@@ -13,8 +13,9 @@ from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.targets.day_target import banded_amount, banded_per_g
-from goodcrate.core.targets.eater import DayType, Eater, Slot
+from goodcrate.core.targets.eater import DayType, Eater
 from goodcrate.core.targets.excluding import disliked_foods, why_not_for
+from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.dish import dish_of
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL

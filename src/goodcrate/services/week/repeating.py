@@ -13,8 +13,9 @@ from goodcrate.core.ground.typed import day_of, id_of
 from goodcrate.core.recipes.exchanging import KINDS, Dish, kind_of, stand_in
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.variants import for_eater
-from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_for
+from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.placings import week_dates
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -206,25 +207,21 @@ class _Repeating:
         return recipe_id, servings
 
     def _stand_in(self, eater: Eater, slot: Slot, recipe: Recipe, servings: float) -> tuple[UUID, float] | None:
-        tally = serving_of(recipe).tally
-        kcal, protein = (tally.amount(key).value * servings for key in ("energy_kcal", "protein_g"))
+        kcal, protein = _figures(recipe)
         dishes = []
         for base, tags in self.library:
             own = for_eater(base, str(eater.id))
             if slot.suits(tags) and why_not_for(eater.exclusions, own) is None:
-                serving = serving_of(own).tally
-                dishes.append(
-                    Dish(
-                        base.key,
-                        base.name,
-                        kind_of(own),
-                        serving.amount("energy_kcal").value,
-                        serving.amount("protein_g").value,
-                    )
-                )
-        found = stand_in(self.wanted.take, kcal, protein, dishes)
+                dishes.append(Dish(base.key, base.name, kind_of(own), *_figures(own)))
+        found = stand_in(self.wanted.take, kcal * servings, protein * servings, dishes)
         if found is None:
             words = f"No recipe with {KINDS[self.wanted.take]} can stand in {eater.first_name}’s {slot.name} for"
             self.left_out.append(f"{words} {recipe.name}.")
             return None
         return UUID(found[0].recipe_key), found[1]
+
+
+def _figures(recipe: Recipe) -> tuple[float, float]:
+    """Energy (kcal) and protein (g) of a serving."""
+    tally = serving_of(recipe).tally
+    return tally.amount("energy_kcal").value, tally.amount("protein_g").value

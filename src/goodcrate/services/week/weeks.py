@@ -16,7 +16,8 @@ from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.targets import excluding
-from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.judged_by import JudgedBy
 from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import (

@@ -18,7 +18,8 @@ from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import VesselInput
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.cook.address import router
-from goodcrate.web.fields import Fields, maybe, number, one_of, weight, whole, words
+from goodcrate.web.field_kinds import number, one_of, weight, whole, words
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text

@@ -15,7 +15,8 @@ from goodcrate.services.foods.labels import FoodInput
 from goodcrate.services.foods.own_foods import FoodPage
 from goodcrate.services.foods.scan import Scanned
 from goodcrate.services.week.weeks import new_id
-from goodcrate.web.fields import Fields, maybe, number, reads, weight
+from goodcrate.web.field_kinds import number, weight
+from goodcrate.web.fields import Fields, maybe, reads
 from goodcrate.web.figures import plain
 from goodcrate.web.security import text
 

@@ -61,6 +61,9 @@ def _sum_of(reading: LabelReading) -> str:
     return " + ".join(f"{name} {whole(kcal)}" for name, kcal in parts.items())
 
 
+BY_MACROS = "4 · protein + 9 · fat + 4 · carbohydrate + 2 · fibre + 2.4 · polyols + 7 · alcohol"
+
+
 def food_tape(food: Food, polyol_share: float) -> Tape:
     """100 g of a food: where its energy comes from, and its net carbohydrate."""
     figures = food.composition.as_mapping()
@@ -68,14 +71,7 @@ def food_tape(food: Food, polyol_share: float) -> Tape:
     stated, computed = figures["energy_kcal"], energy_from_macros_kcal(food.composition)
     sums = []
     if computed is not None:
-        sums.append(
-            TapeLine(
-                "from its figures",
-                "",
-                f"{whole(computed)} kcal",
-                "4 · protein + 9 · fat + 4 · carbohydrate + 2 · fibre + 2.4 · polyols + 7 · alcohol",
-            )
-        )
+        sums.append(TapeLine("from its figures", "", f"{whole(computed)} kcal", BY_MACROS))
     if stated is not None:
         sums.append(TapeLine("as it stands", "", f"{whole(stated)} kcal"))
     net = net_carbohydrate_g(figures, polyol_share, food.composition.at_least)

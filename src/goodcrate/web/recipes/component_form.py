@@ -14,7 +14,8 @@ from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
 from goodcrate.core.recipes.recipe import Component, StorageChoice
 from goodcrate.services.recipes.library import RecipePage
 from goodcrate.services.recipes.recipe_input import ComponentInput
-from goodcrate.web.fields import Fields, an_id, maybe, one_of, reads, weight
+from goodcrate.web.field_kinds import an_id, one_of, weight
+from goodcrate.web.fields import Fields, maybe, reads
 from goodcrate.web.figures import plain
 from goodcrate.web.recipes.line_form import LineForm
 from goodcrate.web.recipes.lines import LineReader
@@ -43,6 +44,12 @@ class ComponentFields(Fields):
     texture: Annotated[str, one_of(TEXTURES)] = ""
     used: Annotated[UUID | None, maybe(an_id("This component is not known any more."))] = None
     serving: Annotated[float | None, maybe(weight(allow_zero=False))] = None
+
+    @property
+    def storage(self) -> StorageChoice:
+        """How it keeps, as chosen."""
+        freezable = FREEZABLE.get(self.freezable)
+        return StorageChoice(self.keep, freezable, self.reheat.strip(), self.container, self.texture)
 
 
 @dataclass
@@ -109,14 +116,12 @@ class ComponentForm:
         lines = reader.read(self.lines, faults)
         if not name and self.lines and not is_only:
             faults.append(InvalidInput(f"{place}name", "Each component needs a name.", "Such as “rice”."))
-        freezable = FREEZABLE.get(read.freezable)
-        storage = StorageChoice(read.keep, freezable, read.reheat.strip(), read.container, read.texture)
         return ComponentInput(
             own_id,
             name or ("all of it" if is_only else ""),
             lines.sure,
             read.cooked,
-            storage,
+            read.storage,
             read.vessel,
             minimum_ml=read.minimum,
             pending=lines.pending,

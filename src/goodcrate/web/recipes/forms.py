@@ -15,7 +15,8 @@ from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.library import RecipePage
 from goodcrate.services.recipes.recipe_input import RecipeInput
 from goodcrate.services.week.weeks import new_id
-from goodcrate.web.fields import Fields, reads, words
+from goodcrate.web.field_kinds import words
+from goodcrate.web.fields import Fields, reads
 from goodcrate.web.figures import plain
 from goodcrate.web.pages import Faults
 from goodcrate.web.recipes import component_form

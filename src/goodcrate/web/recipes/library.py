@@ -274,21 +274,14 @@ def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     if saved.broken:
         return broken_page(request, visitor, saved)
     recipe = saved.recipe
-    keeps: dict[str, Any] = {
-        c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in recipe.components if c.lines
-    }
+    cooked = [c for c in recipe.components if c.lines]
+    keeps: dict[str, Any] = {c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in cooked}
     setup = kitchen.who_and_what(visitor.caller)
     live = live_figures(recipe, around(setup.eaters, setup.vessels))
-    numbers = {s.key: n for n, s in enumerate(recipe.steps, 1)}
-    return page(
-        request,
-        visitor,
-        "recipes/print.html",
-        "recipes",
-        saved=saved,
-        recipe=recipe,
-        live=live,
-        keeps=keeps,
-        numbers=numbers,
-        serving=serving_of(recipe),
-    )
+    shown: dict[str, Any] = {
+        "live": live,
+        "keeps": keeps,
+        "numbers": {s.key: n for n, s in enumerate(recipe.steps, 1)},
+        "serving": serving_of(recipe),
+    }
+    return page(request, visitor, "recipes/print.html", "recipes", saved=saved, recipe=recipe, **shown)

@@ -10,7 +10,8 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.recipes.recipe import FLAG_WORDS, USES, IngredientLine, LineFlags, PendingLine, flags_of
 from goodcrate.services.recipes.pasting import MatchedLine
 from goodcrate.services.week.weeks import new_id
-from goodcrate.web.fields import Fields, maybe, number
+from goodcrate.web.field_kinds import number
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
 
 FATES = {"out": "is_discarded", "poured": "is_poured_off"}

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.amounts import many, round_half_up
+from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.heating import is_cooked
 from goodcrate.core.recipes.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
 from goodcrate.core.recipes.lint import CARE, Note, lint
@@ -12,7 +13,7 @@ from goodcrate.core.recipes.recipe import FROM_FOODS, LEARNED, ComponentServing,
 from goodcrate.core.recipes.sources import Contribution, contributions
 from goodcrate.core.recipes.steps import hands_on_min, unattended_min
 from goodcrate.core.recipes.variants import changed_components, with_variant
-from goodcrate.core.recipes.vessels import Vessel, filling
+from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.formats.reference import guidance
 from goodcrate.web.drawing import Share, energy_bar
 from goodcrate.web.figures import grams, number, whole

@@ -25,6 +25,8 @@ from goodcrate.web.recipes.live import minutes_words
 from goodcrate.web.recipes.reading import benched
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
+GRAMS_SHOWN = ("protein_g", "fat_g", "fibre_g")
+
 
 @dataclass(frozen=True)
 class Row:
@@ -199,9 +201,7 @@ def fit(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Res
     )
     facts = (
         f"a serving {whole(done.before['energy_kcal'])} → {whole(done.after['energy_kcal'])} kcal",
-        f"protein {number(done.before['protein_g'])} → {number(done.after['protein_g'])} g",
-        f"fat {number(done.before['fat_g'])} → {number(done.after['fat_g'])} g",
-        f"fibre {number(done.before['fibre_g'])} → {number(done.after['fibre_g'])} g",
+        *(f"{key[:-2]} {number(done.before[key])} → {number(done.after[key])} g" for key in GRAMS_SHOWN),
     )
     warnings = tuple(_miss_words(aim, value) for aim, value in done.misses)
     changes = json.dumps(_changes_of(recipe, done.recipe))

@@ -10,7 +10,8 @@ from starlette.datastructures import FormData
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, whole_of
-from goodcrate.core.recipes.steps import LONGEST_STEP_MIN, Step, guess_step
+from goodcrate.core.recipes.guessed_steps import guess_step
+from goodcrate.core.recipes.steps import LONGEST_STEP_MIN, Step
 from goodcrate.web.fields import Fields, maybe, reads
 from goodcrate.web.figures import plain
 

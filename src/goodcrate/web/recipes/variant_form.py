@@ -10,7 +10,8 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.recipes.recipe import Variant
 from goodcrate.services.recipes.recipe_input import ChangeInput, VariantInput
-from goodcrate.web.fields import Fields, maybe, weight
+from goodcrate.web.field_kinds import weight
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
 
 

@@ -12,7 +12,8 @@ from goodcrate.services import accounts, household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.household import Settings
 from goodcrate.web.again import AgainRoute
-from goodcrate.web.fields import Fields, maybe, number, one_of, whole, words
+from goodcrate.web.field_kinds import number, one_of, whole, words
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor

@@ -18,7 +18,8 @@ from goodcrate.services.store.house import MOST_BOXES, PLACES, TakenOut, ThingIn
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.drawing import BoxDrawing, draw_box
-from goodcrate.web.fields import Fields, an_id, day, maybe, one_of, weight, whole, words
+from goodcrate.web.field_kinds import an_id, day, one_of, weight, whole, words
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 

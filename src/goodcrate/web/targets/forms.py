@@ -11,10 +11,12 @@ from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
 from goodcrate.core.targets.cautions import CONDITIONS
-from goodcrate.core.targets.eater import EATER_UNITS, Eater
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.eater_facts import EATER_UNITS
 from goodcrate.services.targets.household_eaters import EaterInput
 from goodcrate.services.week.weeks import new_id
-from goodcrate.web.fields import Fields, maybe, words
+from goodcrate.web.field_kinds import words
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
 from goodcrate.web.targets.day_type_form import DayTypeForm
 from goodcrate.web.targets.figures import figure
@@ -132,28 +134,31 @@ class EaterForm:
             InvalidInputs: naming every field that cannot be read.
         """
         faults: list[InvalidInput] = []
-        kinds = [d for d in self.day_types if not d.is_blank]
-        slots = [s for s in self.slots if not s.is_blank]
-        rows: list[DayTypeForm | SlotForm] = [*kinds, *slots]
-        day_types = [day for d in kinds if (day := d.read(faults)) is not None]
-        read_slots = [slot for s in slots if (slot := s.read(faults)) is not None]
+        days = [day for d in self.day_types if not d.is_blank and (day := d.read(faults)) is not None]
+        slots = [slot for s in self.slots if not s.is_blank and (slot := s.read(faults)) is not None]
         said = EaterTexts.partly(self, "", faults).model_dump()
         numbers = self.figures(faults)
         if faults:
             raise InvalidInputs(faults)
         return EaterInput(
             id=UUID(self.id),
-            day_types=tuple(day_types),
-            slots=tuple(read_slots),
+            day_types=tuple(days),
+            slots=tuple(slots),
             excluded_allergens=tuple(self.allergens),
             no_pork=self.no_pork,
             clinician_confirmed=self.clinician_confirmed,
             version=self.version,
             conditions=tuple(c for c in CONDITIONS if c in self.conditions) if self.was_asked else None,
-            field_prefixes={UUID(row.id): row.prefix.removesuffix("-") for row in rows},
+            field_prefixes=self._prefixes,
             **said,
             **numbers,
         )
+
+    @property
+    def _prefixes(self) -> dict[UUID, str]:
+        """How the fields of each row begin, for faults that are found later."""
+        rows: list[DayTypeForm | SlotForm] = [*self.day_types, *self.slots]
+        return {UUID(row.id): row.prefix.removesuffix("-") for row in rows}
 
     def field_names(self) -> set[str]:
         """Every field a message can stand at."""

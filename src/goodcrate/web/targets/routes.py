@@ -1,5 +1,7 @@
 """Routes of targets: the eaters, and the form of one."""
 
+from collections.abc import Mapping
+from typing import Any
 from uuid import UUID
 
 from fastapi import APIRouter, Request
@@ -23,6 +25,15 @@ from goodcrate.web.targets.forms import EaterForm
 from goodcrate.web.targets.tape import target_tape
 
 router = APIRouter(prefix="/targets", route_class=AgainRoute)
+CHOICES: Mapping[str, Any] = {
+    "allergens": ALLERGENS,
+    "weekdays": WEEKDAYS,
+    "ways": ENERGY_WAYS,
+    "protein_ways": PROTEIN_WAYS,
+    "conditions": CONDITIONS,
+    "diets": household_eaters.DIETS_OF_EATERS,
+}
+"""What the selects and ticks of an eater offer."""
 
 
 @router.get("")
@@ -38,12 +49,7 @@ def eater_list(request: Request, visitor: Signed) -> Response:
         tapes=tapes,
         aside=aside,
         eaters=eaters,
-        allergens=ALLERGENS,
-        weekdays=WEEKDAYS,
-        ways=ENERGY_WAYS,
-        protein_ways=PROTEIN_WAYS,
-        conditions=CONDITIONS,
-        diets=household_eaters.DIETS_OF_EATERS,
+        **CHOICES,
         most_trace_kcal=MOST_TRACE_KCAL,
         leaves_traces_out=kitchen.who_and_what(visitor.caller).leaves_traces_out,
     )
@@ -67,16 +73,11 @@ def _form_page(
         status=status,
         form=form,
         faults=faults,
-        allergens=ALLERGENS,
-        weekdays=WEEKDAYS,
-        ways=ENERGY_WAYS,
-        protein_ways=PROTEIN_WAYS,
-        conditions=CONDITIONS,
-        diets=household_eaters.DIETS_OF_EATERS,
+        tape=target_tape(form),
         banded=BANDED,
         sexes=SEXES,
         activities=ACTIVITIES,
-        tape=target_tape(form),
+        **CHOICES,
     )
 
 

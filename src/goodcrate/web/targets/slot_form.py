@@ -8,7 +8,7 @@ from uuid import UUID
 from starlette.datastructures import FormData
 
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.targets.eater import Slot
+from goodcrate.core.targets.slot import Slot
 from goodcrate.services.targets.household_eaters import SlotInput
 from goodcrate.web.fields import Fields, maybe, reads
 from goodcrate.web.figures import plain

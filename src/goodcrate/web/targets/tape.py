@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.targets.cautions import Caution
 from goodcrate.core.targets.day_target import BANDED, energy_band, slot_share_kcal
-from goodcrate.core.targets.eater import EaterFacts
+from goodcrate.core.targets.eater_facts import EaterFacts
 from goodcrate.core.targets.target_ways import Person, WorkedDay, work_out
 from goodcrate.web.figures import plain, whole
+from goodcrate.web.targets.day_type_form import DayTypeForm
 from goodcrate.web.targets.forms import EaterForm
 from goodcrate.web.targets.slot_form import SlotFields
 
@@ -46,25 +47,24 @@ class TargetTape:
 def target_tape(form: EaterForm) -> TargetTape:
     """Work out what is typed; nothing is saved."""
     person, problems = _person(form)
-    days, cautions = [], dict[str, Caution]()
-    for row in form.day_types:
-        if row.is_blank:
-            continue
-        faults: list[InvalidInput] = []
-        read = row.read(faults)
-        name = row.name.strip() or "a kind of day"
-        if read is None:
-            days.append(DayWorking(name, None, tuple(f.message for f in faults)))
-            continue
-        try:
-            done = work_out(read.as_set, person)
-        except InvalidInputs as found:
-            days.append(DayWorking(name, None, tuple(f.message for f in found.faults)))
-            continue
-        low, high = energy_band(done.energy.value, read.energy_band_pct)
-        days.append(DayWorking(name, done, (), f"{whole(low)}–{whole(high)} kcal"))
-        cautions |= {caution.text: caution for caution in done.cautions}
+    days = [_day(row, person) for row in form.day_types if not row.is_blank]
+    cautions = {c.text: c for d in days if d.worked is not None for c in d.worked.cautions}
     return TargetTape(tuple(days), tuple(cautions.values()), _shares(form, days), problems)
+
+
+def _day(row: DayTypeForm, person: Person) -> DayWorking:
+    """One kind of day, worked out as it is typed."""
+    faults: list[InvalidInput] = []
+    read = row.read(faults)
+    name = row.name.strip() or "a kind of day"
+    if read is None:
+        return DayWorking(name, None, tuple(f.message for f in faults))
+    try:
+        done = work_out(read.as_set, person)
+    except InvalidInputs as found:
+        return DayWorking(name, None, tuple(f.message for f in found.faults))
+    low, high = energy_band(done.energy.value, read.energy_band_pct)
+    return DayWorking(name, done, (), f"{whole(low)}–{whole(high)} kcal")
 
 
 def _person(form: EaterForm) -> tuple[Person, tuple[str, ...]]:

@@ -15,7 +15,8 @@ from goodcrate.services.kitchen import MOST_BOXES, Capacity
 from goodcrate.services.week import choosing
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
-from goodcrate.web.fields import Fields, maybe, one_of, whole
+from goodcrate.web.field_kinds import one_of, whole
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.pages import Faults, go
 from goodcrate.web.security import Posted, Signed, text
 from goodcrate.web.week.address import router

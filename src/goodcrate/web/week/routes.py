@@ -25,7 +25,8 @@ from goodcrate.services.week import eat_first, fitting, history, moving, placing
 from goodcrate.services.week.placing import PlaceInput
 from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on
 from goodcrate.web.addresses import Day, Whole
-from goodcrate.web.fields import Fields, maybe, moment, whole
+from goodcrate.web.field_kinds import moment, whole
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.week.address import router

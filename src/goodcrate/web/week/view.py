@@ -17,7 +17,8 @@ from goodcrate.core.targets.day_target import (
     banded_amount,
     judge_band,
 )
-from goodcrate.core.targets.eater import Eater, Slot
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import FREEZER, PAST, Stay
 from goodcrate.services.week.weeks import WeekPicture

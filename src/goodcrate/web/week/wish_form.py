@@ -7,7 +7,8 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.ground.typed import whole_of
 from goodcrate.services.week.plan_problem import Wishes
-from goodcrate.web.fields import Fields, maybe, whole, words
+from goodcrate.web.field_kinds import whole, words
+from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.security import text
 
 MOST_TYPED = 9999

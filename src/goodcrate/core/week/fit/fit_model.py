@@ -118,18 +118,25 @@ class FitModel:
         for low, high in zip(self.low, self.high, strict=True):
             solver.addVar(float(low), float(high))
         costs = [self._misses(solver, self.days), self._misses(solver, self.slots)]
-        changes: dict[int, float] = {}
-        for j in range(n):
-            size, was, at = max(float(self.before[j]), 1.0), float(self.before[j]), solver.getNumCol()
-            solver.addVar(0.0, highspy.kHighsInf)
-            solver.addRow(-was, highspy.kHighsInf, 2, [j, at], [-1.0, size])
-            solver.addRow(was, highspy.kHighsInf, 2, [j, at], [1.0, size])
-            changes[at] = 1.0
+        changes = self._changes(solver)
         least = self._hold(solver, costs[0])
         if costs[1]:
             self._hold(solver, costs[1])
         _minimise(solver, changes)
         return np.array(solver.getSolution().col_value[:n]), least
+
+    def _changes(self, solver: Any) -> dict[int, float]:
+        """How much each portion moves, as a share of what it was: columns that weigh the same."""
+        import highspy
+
+        changes: dict[int, float] = {}
+        for j, was in enumerate(map(float, self.before)):
+            size, at = max(was, 1.0), solver.getNumCol()
+            solver.addVar(0.0, highspy.kHighsInf)
+            solver.addRow(-was, highspy.kHighsInf, 2, [j, at], [-1.0, size])
+            solver.addRow(was, highspy.kHighsInf, 2, [j, at], [1.0, size])
+            changes[at] = 1.0
+        return changes
 
     @staticmethod
     def _misses(solver: Any, rows: Rows) -> dict[int, float]:

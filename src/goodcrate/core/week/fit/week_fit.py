@@ -6,7 +6,7 @@ floors, then of the slots' shares of the day where there are any, then the least
 to the step and repaired by small moves. The first programme's miss is a bound that no rounding can beat.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from goodcrate.core.week.fit.fit_model import FitModel
 from goodcrate.core.week.fit.fit_problem import (
@@ -47,26 +47,24 @@ def fit_week(problem: WeekFitProblem) -> WeekFit:
 
 
 def _days(problem: WeekFitProblem, portions: Sequence[FittedPortion]) -> tuple[FittedDay, ...]:
-    days = []
     before, now = ([getattr(p, grams) for p in portions] for grams in ("before_g", "after_g"))
-    for d in problem.days:
-        was, sums = _totals(problem, d, before), _totals(problem, d, now)
-        missed = {b.key: by for b in _all_bands(d) if (by := _outside(b, sums[b.key])) > NEGLIGIBLE}
-        days.append(
-            FittedDay(
-                d.eater_key,
-                d.day,
-                was["kcal"],
-                sums["kcal"],
-                was["protein"],
-                sums["protein"],
-                miss_kcal=missed.pop("kcal", 0.0),
-                miss_protein_g=missed.pop("protein", 0.0),
-                missed=tuple(missed.items()),
-                was_met=all(_outside(b, was[b.key]) < 0.5 for b in _all_bands(d)),
-            )
-        )
-    return tuple(days)
+    return tuple(_day(d, _totals(problem, d, before), _totals(problem, d, now)) for d in problem.days)
+
+
+def _day(d: FitDay, was: Mapping[str, float], sums: Mapping[str, float]) -> FittedDay:
+    missed = {b.key: by for b in _all_bands(d) if (by := _outside(b, sums[b.key])) > NEGLIGIBLE}
+    return FittedDay(
+        d.eater_key,
+        d.day,
+        was["kcal"],
+        sums["kcal"],
+        was["protein"],
+        sums["protein"],
+        miss_kcal=missed.pop("kcal", 0.0),
+        miss_protein_g=missed.pop("protein", 0.0),
+        missed=tuple(missed.items()),
+        was_met=all(_outside(b, was[b.key]) < 0.5 for b in _all_bands(d)),
+    )
 
 
 def _all_bands(d: FitDay) -> tuple[PlanBand, ...]:

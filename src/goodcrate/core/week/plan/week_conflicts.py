@@ -307,12 +307,17 @@ def _with_one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...
     helped = with_session(problem, day)
     if _try_without_sizes(helped) == "found" and _is_free(helped):
         return [(session,)]
-    places = [rule for rule in _rules_of(helped) if rule in WAITING and rule in FIELDS]
+    return [(session, *changes)] if (changes := _fewest_places(helped)) else []
+
+
+def _fewest_places(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
+    """The changes of one or two places that free a week; none when no such pair does."""
+    places = [rule for rule in _rules_of(problem) if rule in WAITING and rule in FIELDS]
     for size in (1, 2):
         for found in map(frozenset, combinations(places, size)):
-            if _try_without_sizes(helped, found) == "found" and (changes := _changes(helped, found)):
-                return [(session, *changes)]
-    return []
+            if _try_without_sizes(problem, found) == "found" and (changes := _changes(problem, found)):
+                return tuple(changes)
+    return ()
 
 
 def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> bool:

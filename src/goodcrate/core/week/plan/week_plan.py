@@ -25,6 +25,7 @@ from goodcrate.core.week.week_problem import (
     LOWEST_COST,
     MOST_VARIETY,
     Conflict,
+    PlanDish,
     PlanResult,
     WeekPlan,
     WeekPlanProblem,
@@ -282,20 +283,17 @@ def _handiest(problem: WeekPlanProblem, enough: int) -> frozenset[str]:
             suits[key].add((slot.eater_key, slot.day, slot.slot_key))
     kept = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
     kept |= {d.family for d in problem.dishes if d.key in kept and d.family}  # cooked anyway: nothing is handier
-    for d in problem.dishes:
-        better = sum(
-            1
-            for o in problem.dishes
-            if o is not d
-            and (o.batches, o.hands_on_min, o.key) < (d.batches, d.hands_on_min, d.key)
-            and o.batches <= d.batches
+
+    def beats(o: PlanDish, d: PlanDish) -> bool:
+        return (
+            (o.batches, o.hands_on_min, o.key) < (d.batches, d.hands_on_min, d.key)
             and o.hands_on_min <= d.hands_on_min
             and o.keeps_days >= d.keeps_days
             and o.freezes >= d.freezes
             and suits[o.key] >= suits[d.key]
         )
-        if better < enough:
-            kept.add(d.key)
+
+    kept |= {d.key for d in problem.dishes if sum(beats(o, d) for o in problem.dishes) < enough}
     return frozenset(kept)
 
 

@@ -342,12 +342,7 @@ class WeekRules:
         cost += [more * self.scale * round(self.dish[key].hands_on_min) for more, key in self.again]
         aim = self.problem.rules.aim
         if aim == MOST_VARIETY:
-            flags = []
-            for key in {key for _, key in self.cook}:
-                flag = self.m.new_bool_var("")
-                self.m.add(sum(c for (_, k), c in self.cook.items() if k == key) >= flag)
-                flags.append(flag)
-            cost += [-flag * (BATCH_WORTH_MIN * 3) for flag in flags]
+            cost += [-flag * (BATCH_WORTH_MIN * 3) for flag in self._dishes_cooked()]
         elif aim == LOWEST_COST:
             for (_, key, _), x in self.place.items():
                 dish = self.dish[key]
@@ -355,6 +350,13 @@ class WeekRules:
                 cost.append(x * round((dish.cost_per_g or 0.0) * middle_g * 2000))
         self._cost = sum(cost)
         self.m.minimize(self._cost)
+
+    def _dishes_cooked(self) -> Iterator[Any]:
+        """One flag per dish, true only when it is cooked."""
+        for key in sorted({key for _, key in self.cook}):
+            flag = self.m.new_bool_var("")
+            self.m.add(sum(c for (_, k), c in self.cook.items() if k == key) >= flag)
+            yield flag
 
 
 @dataclass

@@ -1,0 +1,58 @@
+"""What steps cannot be, each fault at its place."""
+
+from collections.abc import Iterable, Sequence
+
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes.steps import EQUIPMENT, LONGEST_STEP, LONGEST_STEP_MIN, Step, in_order
+
+MOST_STEPS = 60
+
+
+def check_steps(steps: Sequence[Step], component_keys: Iterable[str], core_kinds: Iterable[str]) -> None:
+    """Refuse steps that cannot be.
+
+    Raises:
+        InvalidInputs: naming every field (`step-<key>-<field>`) that cannot be used.
+    """
+    known, kinds, keys = set(component_keys), set(core_kinds), {s.key for s in steps}
+    faults: list[InvalidInput] = []
+    if len(steps) > MOST_STEPS:
+        faults.append(InvalidInput("steps", f"{len(steps)} steps are too many.", f"At most {MOST_STEPS}."))
+    for s in steps:
+        faults.extend(_step_faults(s, known, kinds, keys))
+    if not faults:
+        try:
+            in_order(steps)
+        except InvalidInput as circle:
+            faults.append(circle)
+    if faults:
+        raise InvalidInputs(faults)
+
+
+def _step_faults(s: Step, known: set[str], kinds: set[str], keys: set[str]) -> Iterable[InvalidInput]:
+    place = f"step-{s.key}"
+    if not s.text.strip():
+        yield InvalidInput(f"{place}-text", "What is done in this step?", "Such as “sweat the onion”.")
+    elif len(s.text) > LONGEST_STEP:
+        yield InvalidInput(f"{place}-text", f"{len(s.text)} letters are too many.", f"Up to {LONGEST_STEP}.")
+    if s.equipment not in EQUIPMENT:
+        yield InvalidInput(f"{place}-equipment", f"“{s.equipment}” is no equipment.", "Choose one.")
+    if s.component_key and s.component_key not in known:
+        yield InvalidInput(f"{place}-component", "This component is not there any more.", "Choose one.")
+    if s.duration_min is not None and not 0 < s.duration_min <= LONGEST_STEP_MIN:
+        yield InvalidInput(f"{place}-minutes", f"{s.duration_min:g} minutes is not possible.", "Up to a day.")
+    yield from _temperature_faults(s, place)
+    if s.core_kind and s.core_kind not in kinds:
+        yield InvalidInput(f"{place}-core", f"“{s.core_kind}” is no kind of food here.", "Choose one.")
+    if s.key in s.after or not set(s.after) <= keys:
+        yield InvalidInput(f"{place}-after", "A step waits for other steps of this recipe.", "Mend it.")
+    if any(not 0 < minute < (s.duration_min or LONGEST_STEP_MIN) for minute in s.checks_min):
+        yield InvalidInput(f"{place}-checks", "A look lies within the step.", "Minutes after its start.")
+
+
+def _temperature_faults(step: Step, place: str) -> Iterable[InvalidInput]:
+    for degrees in (step.low_c, step.high_c):
+        if degrees is not None and not 30 <= degrees <= 300:
+            yield InvalidInput(f"{place}-temperature", f"{degrees:g} °C is not possible.", "From 30 to 300 °C.")
+    if step.low_c is not None and step.high_c is not None and step.low_c > step.high_c:
+        yield InvalidInput(f"{place}-temperature", "The lower temperature comes first.", "Such as 170–190.")
