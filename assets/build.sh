@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Builds src/goodcrate/web/static from pinned npm packages: the style sheet, htmx and the fonts.
+# Formats the templates and builds src/goodcrate/web/static from pinned npm packages: the style sheet, htmx and the fonts.
 #   assets/build.sh           build in place (commit the result)
 #   assets/build.sh --check   build aside and fail when what is committed is not current
 set -euo pipefail
@@ -18,6 +18,12 @@ if [ "${1:-}" = --check ]; then out=$(mktemp -d); trap 'rm -rf "$out"' EXIT; mkd
 
 if [ ! -f node_modules/.package-lock.json ] || [ package-lock.json -nt node_modules/.package-lock.json ]; then
   npm ci --ignore-scripts --no-audit --no-fund --loglevel=error >&2
+fi
+templates='src/goodcrate/web/**/*.html'
+if [ "${1:-}" = --check ]; then
+  node_modules/.bin/prettier --log-level warn --check "$templates" >&2 || { echo "not formatted: run ./crate assets" >&2; exit 1; }
+else
+  node_modules/.bin/prettier --log-level warn --write "$templates"
 fi
 node_modules/.bin/tailwindcss --input assets/app.css --output "$out/app.css" --minify 2>/dev/null
 cp node_modules/htmx.org/dist/htmx.min.js "$out/js/htmx.min.js"

@@ -229,7 +229,7 @@ def test_a_document_of_ours_that_cannot_be_is_refused_at_its_place() -> None:
             recipe_from(odd)
     fat = replace(reference_foods()["quark"], key="own")
     line = replace(turkey_pot().lines[0], food=fat)
-    own = document_of(PortableRecipe(Recipe("r", "r", 1, (Component("c", "c", (line,)),))))
+    own = json.loads(json.dumps(document_of(PortableRecipe(Recipe("r", "r", 1, (Component("c", "c", (line,)),))))))
     own["foods"]["own"]["per_100_g"]["protein_g"] = 130
     with pytest.raises(InvalidInputs, match=r"foods\.own\.protein_g"):
         recipe_from(own)

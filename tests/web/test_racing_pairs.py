@@ -50,8 +50,8 @@ REPEATED: dict[str, Pairing] = {
     "/cook/{first_day}/{batch_id}/lines/{line_id}": lambda _, k: (
         [(f"/cook/{racing.batch(k)}/lines/{racing.line(k)}", event(net="1190 g"))] * 2
     ),
-    "/cook/{first_day}/{batch_id}/lines/{line_id}/withdraw": lambda _, k: (
-        [(f"{racing.taken_in(k, 1190)}/withdraw", event())] * 2
+    "/cook/{first_day}/{batch_id}/lines/{line_id}/take-out": lambda _, k: (
+        [(f"{racing.taken_in(k, 1190)}/take-out", event())] * 2
     ),
     "/foods/files": lambda *_: [("/foods/files", {"id": str(uuid4()), "file": b"name,kcal\nRusk,380\n"})] * 2,
     "/foods/files/{file_id}": lambda _, k: [(f"/foods/files/{racing.file_waiting(k)}", {})] * 2,
@@ -67,14 +67,14 @@ REPEATED: dict[str, Pairing] = {
     "/portion/{first_day}/{batch_id}/pot": lambda _, k: (
         [(f"/portion/{racing.begun(k)}/pot", event(gross_g="2100 g", tare_g="0"))] * 2
     ),
-    "/portion/{first_day}/{batch_id}/pot/withdraw": lambda c, k: (
-        [(f"/portion/{racing.weighed(c, k)}/pot/withdraw", event())] * 2
+    "/portion/{first_day}/{batch_id}/pot/take-out": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/pot/take-out", event())] * 2
     ),
     "/portion/{first_day}/{batch_id}/boxes/{placement_id}": lambda c, k: (
         [(racing.box_weighed(c, k), event(net_g="320 g"))] * 2
     ),
-    "/portion/{first_day}/{batch_id}/boxes/{placement_id}/withdraw": lambda c, k: (
-        [(f"{racing.box_weighed(c, k, twice=True)}/withdraw", event())] * 2
+    "/portion/{first_day}/{batch_id}/boxes/{placement_id}/take-out": lambda c, k: (
+        [(f"{racing.box_weighed(c, k, twice=True)}/take-out", event())] * 2
     ),
     "/portion/{first_day}/{batch_id}/pots": lambda _, k: (
         [(f"/portion/{racing.begun(k)}/pots", {"id": str(uuid4())})] * 2
@@ -85,8 +85,8 @@ REPEATED: dict[str, Pairing] = {
     "/portion/{first_day}/{batch_id}/spare": lambda c, k: (
         [(f"/portion/{racing.weighed(c, k)}/spare", event(spare_g="100 g", id=str(uuid4())))] * 2
     ),
-    "/portion/{first_day}/{batch_id}/spare/{box_id}/withdraw": lambda c, k: (
-        [(f"{racing.spare(c, k)}/withdraw", event())] * 2
+    "/portion/{first_day}/{batch_id}/spare/{box_id}/take-out": lambda c, k: (
+        [(f"{racing.spare(c, k)}/take-out", event())] * 2
     ),
     "/portion/{first_day}/{batch_id}/fill": lambda c, k: [(f"/portion/{racing.weighed(c, k)}/fill", event())] * 2,
     "/recipes/import": lambda *_: [("/recipes/import", {"id": str(uuid4()), "file": racing.LINES.encode()})] * 2,
@@ -122,7 +122,9 @@ REPEATED: dict[str, Pairing] = {
     "/week/{first_day}/plan/{job_id}/take": lambda c, k: (
         [(f"{racing.plan_found(c, k)}/take", {"aim": "least_cooking"})] * 2
     ),
-    "/week/{first_day}/plan/{job_id}/untake": lambda c, k: [(f"{racing.plan_found(c, k, taken=True)}/untake", {})] * 2,
+    "/week/{first_day}/plan/{job_id}/take-out": lambda c, k: (
+        [(f"{racing.plan_found(c, k, taken=True)}/take-out", {})] * 2
+    ),
     "/week/{first_day}/repeat": lambda _, k: (
         [(f"{racing.emptied(k)}/repeat", {"source": str(MONDAY), "shift": "0", "id": str(uuid4())})] * 2
     ),

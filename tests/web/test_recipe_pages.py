@@ -326,8 +326,8 @@ def test_put_aside_copied_printed_and_taken_out(household: Caller, cook: Cook, b
     assert "(copy)" in cook.get(copy)
     cook.post(f"/recipes/{recipe_id}/archive", {"archived": "1"})
     assert "1 of 1" in text_of(cook.get("/recipes"))
-    assert "Put aside 1 of 1" in text_of(cook.get("/recipes?archived=1"))
-    assert "is put aside" in text_of(cook.get(f"/recipes/{recipe_id}"))
+    assert "Taken out 1 of 1" in text_of(cook.get("/recipes?archived=1"))
+    assert "is taken out of the library" in text_of(cook.get(f"/recipes/{recipe_id}"))
     cook.post(f"/recipes/{recipe_id}/archive", {"archived": "0"})
     assert "2 of 2" in text_of(cook.get("/recipes"))
 

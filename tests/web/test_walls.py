@@ -86,8 +86,8 @@ def ids(household: Caller) -> dict[str, object]:
     box_id = uuid4()
     filling.weigh_pot(household, MONDAY, batch_id, uuid4(), 2100, 0)
     filling.pack_spare(household, MONDAY, batch_id, box_id, uuid4(), 100)
-    filling.withdraw_spare(household, MONDAY, batch_id, box_id, uuid4())
-    filling.withdraw_pot(household, MONDAY, batch_id, uuid4())
+    filling.take_out_spare(household, MONDAY, batch_id, box_id, uuid4())
+    filling.take_out_pot(household, MONDAY, batch_id, uuid4())
     return {
         "row_id": thing_id,
         "job_id": job_id,

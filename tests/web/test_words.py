@@ -126,5 +126,5 @@ def test_the_route_tells_where_the_week_stands(kitchen: Kitchen, household: Call
     _, card = weigh(kitchen, 1500)
     words = {stage: state.words for stage, state in route_states(household, MONDAY).items()}
     assert (words["cook"], words["portion"]) == ("1 batch begun", "1 pot weighed")
-    filling.withdraw_pot(household, MONDAY, card.id, uuid4())
+    filling.take_out_pot(household, MONDAY, card.id, uuid4())
     assert route_states(household, MONDAY)["portion"].words == "no pot weighed"

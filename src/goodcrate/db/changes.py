@@ -8,7 +8,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable
 from contextlib import suppress
 from threading import Lock
-from typing import Any, Generic, TypeVar
+from typing import Generic, TypeVar
 from uuid import UUID
 
 from sqlalchemy import BigInteger, ForeignKey, bindparam, event, select
@@ -116,7 +116,7 @@ def _note(session: Session, kinds: Iterable[object]) -> None:
 
 
 @event.listens_for(HouseholdSession, "before_flush")
-def _note_rows(session: Session, *_: Any) -> None:
+def _note_rows(session: Session, *_: object) -> None:
     _note(session, (*session.new, *session.dirty, *session.deleted))
 
 

@@ -123,7 +123,7 @@ class PotRow(HouseholdOwned, Base):
 
 class WeighingRow(HouseholdOwned, Base):
     """One event of the log, never changed and never deleted (triggers hold this). `id` is made by the client, so a
-    repeated send is the same event; `seq` is the order of arrival. No net weight means: withdrawn.
+    repeated send is the same event; `seq` is the order of arrival. No net weight means: taken out.
 
     What was weighed is a line of a batch, a pot, or what is in a box: that may be of no batch (a leftover).
     """
@@ -191,7 +191,7 @@ def _boxes_of(session: HouseholdSession, content_ids: set[UUID]) -> dict[UUID, s
 
 
 def weighed_contents(session: HouseholdSession, content_ids: Collection[UUID]) -> dict[UUID, float | None]:
-    """What the last weighing of each content says, in g; None where it was withdrawn."""
+    """What the last weighing of each content says, in g; None where it was taken out."""
     last = select(func.max(WeighingRow.seq)).where(WeighingRow.content_id.in_(content_ids))
     rows = session.execute(
         select(WeighingRow.content_id, WeighingRow.net_g).where(

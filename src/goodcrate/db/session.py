@@ -5,7 +5,7 @@ delete) is narrowed to that household here, and what is added gets the household
 not touch household-owned tables at all: it raises instead of reading everybody's rows.
 """
 
-from typing import Any, TypeVar
+from typing import TypeVar
 from uuid import UUID
 
 import pymysql
@@ -67,7 +67,7 @@ def _scope(state: ORMExecuteState) -> None:
 
 
 @event.listens_for(HouseholdSession, "before_flush")
-def _own_new_rows(session: Session, *_: Any) -> None:
+def _own_new_rows(session: Session, *_: object) -> None:
     household_id: UUID = session.info["household_id"]
     for row in session.new | session.dirty:
         if isinstance(row, HouseholdOwned):

@@ -5,7 +5,7 @@ A number that is not known, a key that is not known and one that is missing with
 
 from collections.abc import Mapping
 from dataclasses import MISSING, fields
-from typing import Any, TypeVar
+from typing import TypeVar
 
 from sqlalchemy import JSON, Dialect
 from sqlalchemy.types import TypeDecorator
@@ -22,7 +22,7 @@ class StoredOtherwise(InvalidInput):
         super().__init__("stored", problem, "It may come from a newer Good Crate.")
 
 
-class Stored(TypeDecorator[Any]):
+class Stored(TypeDecorator[object]):
     """A value as `{"format": n, "value": …}`; NULL is None. `format` counts what the value looked like."""
 
     impl = JSON
@@ -32,11 +32,11 @@ class Stored(TypeDecorator[Any]):
         super().__init__(none_as_null=True)
         self.format = format
 
-    def process_bind_param(self, value: Any, dialect: Dialect) -> Any:  # noqa: ARG002
+    def process_bind_param(self, value: object, dialect: Dialect) -> object:  # noqa: ARG002
         """What goes into the column."""
         return None if value is None else {"format": self.format, "value": value}
 
-    def process_result_value(self, value: Any, dialect: Dialect) -> Any:  # noqa: ARG002
+    def process_result_value(self, value: object, dialect: Dialect) -> object:  # noqa: ARG002
         """What comes out of it.
 
         Raises:
@@ -50,7 +50,7 @@ class Stored(TypeDecorator[Any]):
         return value["value"]
 
 
-def by_name(kind: type[T], stored: Mapping[str, Any], **made: Any) -> T:
+def by_name(kind: type[T], stored: Mapping[str, object], **made: object) -> T:
     """A dataclass from what was stored of it, key by key; `made` takes the place of what is stored under a name.
 
     Raises:

@@ -6,7 +6,7 @@ another household can take the recipe in. Values outside the bounds are refused,
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -231,7 +231,7 @@ def _foods_of(recipe: Recipe) -> dict[str, Food]:
     return foods
 
 
-def document_of(portable: PortableRecipe) -> dict[str, Any]:
+def document_of(portable: PortableRecipe) -> dict[str, object]:
     """A recipe as JSON values."""
     recipe = portable.recipe
     foods = {k: _doc_food(f) for k, f in _foods_of(recipe).items() if reference_foods().get(k) != f}
@@ -317,7 +317,7 @@ def _doc_step(s: Step) -> DocStep:
     )
 
 
-def recipe_from(document: Mapping[str, Any]) -> PortableRecipe:
+def recipe_from(document: Mapping[str, object]) -> PortableRecipe:
     """The recipe of a document.
 
     Raises:

@@ -8,7 +8,6 @@ import json
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.errors import InvalidInput
@@ -45,18 +44,18 @@ class FoundRecipe:
     tags: tuple[str, ...] = ()
     origin: str = ""
     claimed_kcal: float | None = None
-    document: Mapping[str, Any] | None = None
+    document: Mapping[str, object] | None = None
     notices: tuple[str, ...] = field(default=())
 
 
 # --- out
 
 
-def jsonld_of(portable: PortableRecipe) -> dict[str, Any]:
+def jsonld_of(portable: PortableRecipe) -> dict[str, object]:
     """One recipe as schema.org/Recipe, with our own document inside."""
     recipe = portable.recipe
     serving = serving_of(recipe)
-    out: dict[str, Any] = {
+    out: dict[str, object] = {
         "@context": CONTEXT,
         "@type": "Recipe",
         "name": recipe.name,
@@ -87,10 +86,10 @@ def jsonld_of(portable: PortableRecipe) -> dict[str, Any]:
     return out
 
 
-def archive_of(nodes: Iterable[dict[str, Any]], as_stored: Sequence[Mapping[str, Any]] = ()) -> dict[str, Any]:
+def archive_of(nodes: Iterable[dict[str, object]], as_stored: Sequence[Mapping[str, object]] = ()) -> dict[str, object]:
     """Many recipes of `jsonld_of` as one JSON-LD graph; beside it what is stored of those that make no document."""
     graph = [{key: value for key, value in node.items() if key != "@context"} for node in nodes]
-    out: dict[str, Any] = {"@context": CONTEXT, "@graph": graph}
+    out: dict[str, object] = {"@context": CONTEXT, "@graph": graph}
     return out | {"gc:asStored": list(as_stored)} if as_stored else out
 
 
@@ -159,7 +158,7 @@ def find_recipes(text: str) -> list[FoundRecipe]:
     if not text:
         raise InvalidInput("file", "There is nothing in it.", "Paste JSON-LD, or a page that holds it.")
     blocks = _blocks_in_html(text) if text.startswith("<") else [text]
-    nodes: list[Mapping[str, Any]] = []
+    nodes: list[Mapping[str, object]] = []
     problems: list[InvalidInput] = []
     for block in blocks:
         try:
@@ -182,7 +181,7 @@ def _blocks_in_html(text: str) -> list[str]:
     return blocks
 
 
-def _parse(block: str) -> Any:
+def _parse(block: str) -> object:
     try:
         return json.loads(block, strict=False)
     except RecursionError:
@@ -192,15 +191,15 @@ def _parse(block: str) -> Any:
         raise InvalidInput("file", f"This is not JSON{place}.", "Paste all of it, from { to }.") from None
 
 
-def _is_recipe(node: Mapping[str, Any]) -> bool:
+def _is_recipe(node: Mapping[str, object]) -> bool:
     kinds = node.get("@type")
     names = kinds if isinstance(kinds, list) else [kinds]
     return any(isinstance(k, str) and re.fullmatch(r"(schema:|https?://schema\.org/)?Recipe", k) for k in names)
 
 
-def _recipe_nodes(data: Any) -> Iterator[Mapping[str, Any]]:
+def _recipe_nodes(data: object) -> Iterator[Mapping[str, object]]:
     """Recipes anywhere in the data, in order; walked without recursion, within bounds."""
-    waiting: list[tuple[Any, int]] = [(data, 0)]
+    waiting: list[tuple[object, int]] = [(data, 0)]
     seen = 0
     while waiting:
         node, depth = waiting.pop()
@@ -218,7 +217,7 @@ def _recipe_nodes(data: Any) -> Iterator[Mapping[str, Any]]:
             waiting.extend((value, depth + 1) for value in reversed(node) if isinstance(value, (dict, list)))
 
 
-def plain_text(value: Any, longest: int) -> str:
+def plain_text(value: object, longest: int) -> str:
     """A value as one bounded line of plain text; tags go, entities become letters, anything else is empty."""
     if isinstance(value, (int, float)) and not isinstance(value, bool):
         value = f"{value:g}" if abs(value) < LARGEST_NUMBER else ""
@@ -232,7 +231,7 @@ def plain_text(value: Any, longest: int) -> str:
     return re.sub(r"\s+", " ", value).strip()[:longest]
 
 
-def _found(node: Mapping[str, Any]) -> FoundRecipe:
+def _found(node: Mapping[str, object]) -> FoundRecipe:
     notices = []
     raw = _as_list(node.get("recipeIngredient") or node.get("ingredients"))
     lines = tuple(line for line in (plain_text(x, 200) for x in raw[:300]) if line)
@@ -259,23 +258,23 @@ def _found(node: Mapping[str, Any]) -> FoundRecipe:
     )
 
 
-def _name_of(value: Any) -> Any:
+def _name_of(value: object) -> object:
     first = next(iter(_as_list(value)), None)
     return first.get("name") if isinstance(first, dict) else first
 
 
-def _as_list(value: Any) -> list[Any]:
+def _as_list(value: object) -> list[object]:
     if value is None:
         return []
     return value if isinstance(value, list) else [value]
 
 
-def _number(value: Any) -> float | None:
+def _number(value: object) -> float | None:
     found = re.search(r"-?\d+(?:[.,]\d+)?", plain_text(value, 60))
     return float(found[0].replace(",", ".")) if found else None
 
 
-def _servings(value: Any) -> float | None:
+def _servings(value: object) -> float | None:
     for candidate in _as_list(value)[:10]:
         number = _number(candidate.get("value") if isinstance(candidate, dict) else candidate)
         if number is not None and 0.5 <= number <= 100:
@@ -283,7 +282,7 @@ def _servings(value: Any) -> float | None:
     return None
 
 
-def _steps(value: Any) -> Iterator[tuple[str, float | None]]:
+def _steps(value: object) -> Iterator[tuple[str, float | None]]:
     """Texts of steps from a string, a list, HowToSteps or HowToSections, with minutes when a duration stands there."""
     waiting = list(reversed(_as_list(value)[:200]))
     count = depth = 0
@@ -303,7 +302,7 @@ def _steps(value: Any) -> Iterator[tuple[str, float | None]]:
         yield text, _minutes_of_step(node) if isinstance(node, dict) else None
 
 
-def _minutes_of_step(node: dict[str, Any]) -> float | None:
+def _minutes_of_step(node: dict[str, object]) -> float | None:
     spent = node.get("timeRequired") or node.get("totalTime") or node.get("performTime")
     return minutes_of(plain_text(spent, 40))
 

@@ -1,7 +1,6 @@
 """The published JSON Schemas of `crate compute …` (docs/formats)."""
 
 import json
-from typing import Any
 
 from pydantic import BaseModel
 
@@ -24,6 +23,6 @@ SCHEMAS: dict[str, type[BaseModel]] = {
 
 def schema_text(name: str) -> str:
     """One published JSON Schema, as it stands in `docs/formats/`."""
-    schema: dict[str, Any] = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
+    schema: dict[str, object] = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
     schema |= SCHEMAS[name].model_json_schema(mode="serialization" if name.endswith("result") else "validation")
     return json.dumps(schema, indent=2, ensure_ascii=False) + "\n"

@@ -14,7 +14,7 @@ How a field is read (words, weights, days, choices) stands in `goodcrate.web.fie
 
 from collections.abc import Callable, Mapping
 from datetime import date
-from typing import Any, Self, get_origin
+from typing import Self, get_origin
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError, ValidationInfo
 from pydantic_core import PydanticCustomError
@@ -23,7 +23,7 @@ from starlette.datastructures import FormData
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.web.security import text
 
-Reader = Callable[[str, str], Any]
+Reader = Callable[[str, str], object]
 """Reads a typed text; its second argument is the field's name."""
 Reading = BeforeValidator
 """How a field is read, beside its type."""
@@ -32,7 +32,7 @@ Reading = BeforeValidator
 def reads(reader: Reader) -> BeforeValidator:
     """A field that is read so. What the reader refuses is said at the field."""
 
-    def read(typed: Any, info: ValidationInfo) -> Any:
+    def read(typed: object, info: ValidationInfo) -> object:
         if not isinstance(typed, str):
             return typed
         try:
@@ -46,7 +46,7 @@ def reads(reader: Reader) -> BeforeValidator:
 def maybe(field: BeforeValidator) -> BeforeValidator:
     """The same, and None when nothing is typed."""
 
-    def read(typed: Any, info: ValidationInfo) -> Any:
+    def read(typed: object, info: ValidationInfo) -> object:
         return None if isinstance(typed, str) and not typed.strip() else field.func(typed, info)  # type: ignore[call-arg]
 
     return BeforeValidator(read)
@@ -64,7 +64,7 @@ class Fields(BaseModel):
         Raises:
             InvalidInputs: with every fault, each at its field.
         """
-        sent: dict[str, Any] = {}
+        sent: dict[str, object] = {}
         for name, info in cls.model_fields.items():
             if get_origin(info.annotation) is tuple:
                 sent[name] = tuple(str(value) for value in form.getlist(prefix + name))

@@ -1,10 +1,13 @@
 """How figures are written for people: grouping, decimals, units, signs. The only place that rounds for display."""
 
+from collections.abc import Iterable
 from contextvars import ContextVar
 from datetime import date, datetime, time
 
 from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import BY_KEY, Measured
+from goodcrate.core.recipes.steps import Step
+from goodcrate.core.targets.slot import Slot
 
 MINUS = "−"
 
@@ -24,10 +27,12 @@ def grams(value: float) -> str:
     return f"{round_half_up(value, 1):.1f}" if 0 < abs(value) < 9.95 else whole(value)
 
 
-def signed(value: float) -> str:
-    """A whole difference with its sign: +12, −18, ±0."""
-    rounded = round_half_up(value)
-    return "±0" if rounded == 0 else (f"+{rounded:,.0f}" if rounded > 0 else f"{MINUS}{-rounded:,.0f}")
+def signed(value: float, decimals: int = 0) -> str:
+    """A difference with its sign: +12, −18, ±0, +0.4."""
+    rounded = round_half_up(value, decimals)
+    if rounded == 0:
+        return "±0"
+    return f"{'+' if rounded > 0 else MINUS}{abs(rounded):,.{decimals}f}"
 
 
 def percent_signed(value: float) -> str:
@@ -101,3 +106,35 @@ def span(first: date, last: date) -> str:
     if first.month == last.month:
         return f"{first.day}–{last.day} {last:%B}{_year_of(last)}"
     return f"{day_month(first)} – {day_month(last)}"
+
+
+def conditions(slot: Slot) -> tuple[str, ...]:
+    """What holds for a slot besides its time, in words: “cold”, “travels”, “within 20 min”, “30 %”."""
+    said = (("cold", slot.eaten_cold), ("travels", slot.travels), ("no reheating", slot.no_reheat))
+    within = f"within {slot.within_min} min" if slot.within_min else ""
+    share = f"{plain(slot.share_pct)} %" if slot.share_pct else ""
+    return tuple(words for words in (*(words for words, holds in said if holds), within, share) if words)
+
+
+def oven_heat(step: Step) -> str:
+    """The oven's heat of a step: “180 °C”, “170–190 °C”."""
+    ends = (end for end in (step.low_c, step.high_c) if end is not None)
+    return f"{'–'.join(dict.fromkeys(plain(end) for end in ends))} °C"
+
+
+def from_to(values: Iterable[float]) -> str:
+    """The least and the most of some grams: “300”, “280–340”."""
+    ordered = sorted(values)
+    return "–".join(dict.fromkeys(grams(end) for end in (ordered[0], ordered[-1])))
+
+
+def dated(at: datetime) -> str:
+    """A day with its year: 28 November 2026."""
+    return f"{at.day} {at:%B} {at.year}"
+
+
+def counted(count: int, word: str) -> str:
+    """A count with its word: “1 box”, “3 boxes”, “0 lines”."""
+    if count == 1:
+        return f"1 {word}"
+    return f"{count} {word}{'es' if word.endswith(('x', 'ch', 'sh', 's')) else 's'}"

@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
@@ -39,7 +38,7 @@ def static_url(name: str) -> str:
 templates.globals.update(static=static_url, stages=STAGES, textures=drawing.TEXTURES)
 for _name in ("whole", "grams", "signed", "number", "plain", "percent",
               "measured", "clock", "day_month", "weekday",
-              "session_time", "span", "sentence", "percent_signed", "at_least_one"):  # fmt: skip
+              "session_time", "span", "sentence", "percent_signed", "at_least_one", "counted", "conditions", "oven_heat", "from_to", "dated"):  # fmt: skip
     templates.filters[_name] = getattr(figures, _name)
 templates.filters["shares_spoken"] = drawing.shares_spoken
 
@@ -72,13 +71,13 @@ class Faults:
 NO_FAULTS = Faults({})
 
 
-def render(template: str, **values: Any) -> str:
+def render(template: str, **values: object) -> str:
     """A template as text."""
     return templates.get_template(template).render(**values)
 
 
 def page(
-    request: Request, visitor: Visitor, template: str, stage: str, *, status: int = 200, **values: Any
+    request: Request, visitor: Visitor, template: str, stage: str, *, status: int = 200, **values: object
 ) -> HTMLResponse:
     """A whole page of one stage, in the frame."""
     today = request.app.state.clock()
@@ -98,7 +97,7 @@ def page(
     return response
 
 
-def fragment(template: str, **values: Any) -> HTMLResponse:
+def fragment(template: str, **values: object) -> HTMLResponse:
     """Part of a page, for htmx to swap."""
     return HTMLResponse(render(template, **values))
 

@@ -139,7 +139,7 @@ def test_a_box_for_nobody_yet_is_taken_off_the_pot() -> None:
     assert everything.batches[0].outcome.left_g == 0
 
 
-def test_withdrawing_a_weighing_brings_the_plan_back() -> None:
+def test_taking_a_weighing_out_brings_the_plan_back() -> None:
     log = (Weighing(POT, 1120), Weighing("Tue", 300), Weighing("Tue", None), Weighing(POT, None))
     assert settled(log) == {}
     assert grams(outcome(*log)) == grams(outcome())

@@ -73,7 +73,7 @@ def test_a_batch_in_two_pots_is_divided_when_both_are_weighed(kitchen: Kitchen) 
         filling.weigh_pot(kitchen.caller, MONDAY, batch_id, uuid4(), 1500, 1000, shortfall=COOKED_DOWN, pot_id=second)
 
 
-def test_packing_makes_the_box_and_withdrawing_takes_it_back(kitchen: Kitchen) -> None:
+def test_packing_makes_the_box_and_taking_it_out_undoes_that(kitchen: Kitchen) -> None:
     batch_id = weigh(kitchen, 900)
     meal = UUID(batch_of(kitchen)[1].outcome.portions[0].placing_key)
     filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 310)
@@ -84,7 +84,7 @@ def test_packing_makes_the_box_and_withdrawing_takes_it_back(kitchen: Kitchen) -
     target_g = batch_of(kitchen)[1].outcome.portions[0].target_g
     assert content.actual_g == 310
     assert content.planned_g == pytest.approx(target_g, abs=0.1)
-    filling.withdraw_box(kitchen.caller, MONDAY, batch_id, meal, uuid4())
+    filling.take_out_box(kitchen.caller, MONDAY, batch_id, meal, uuid4())
     filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 305)
     box = box_of(kitchen, boxes.own_box_id(meal))
     assert [e.kind for e in box.log] == [PACKED, UNDONE, PACKED]
@@ -108,12 +108,12 @@ def test_what_is_over_waits_in_the_house_and_is_eaten_by_another_meal(kitchen: K
     eat_first.place_box(kitchen.caller, MONDAY, there.id, uuid4(), kitchen.eater_id, kitchen.slot_id, day=day)
     assert house.house(kitchen.caller).free_boxes == 0
     with pytest.raises(InvalidInput, match="A meal eats this box"):
-        filling.withdraw_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
+        filling.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     (eaten,) = [meal for meal in picture.meals if meal.from_box == spare]
     placing.take_out_meal(kitchen.caller, eaten.id)
-    filling.withdraw_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
+    filling.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
     assert house.house(kitchen.caller).boxes == ()
     assert batch_of(kitchen)[1].outcome.left_g == 300
 
@@ -126,7 +126,7 @@ def test_a_box_for_nobody_that_was_eaten_is_not_taken_back(kitchen: Kitchen) -> 
     assert [(p.grams, p.stage) for p in outcome.portions] == [(0, "divided")] * 3
     boxes.say_what_happened(kitchen.caller, [spare], uuid4(), EATEN)
     with pytest.raises(InvalidInput, match="not in the house any more"):
-        filling.withdraw_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
+        filling.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
     assert batch_of(kitchen)[1].outcome.left_g == 0
 
 

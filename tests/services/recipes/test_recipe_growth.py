@@ -262,7 +262,7 @@ def test_a_weighed_pot_teaches_its_yield_unless_some_was_eaten(household: Caller
     assert learned is not None
     assert learned.factor == pytest.approx(0.7)
     assert recipe.serving.parts[0].expected.grams == pytest.approx(2140 * 0.7)
-    filling.withdraw_pot(household, MONDAY, batch_id, uuid4())
+    filling.take_out_pot(household, MONDAY, batch_id, uuid4())
     assert library.get_recipe(household, made.recipe_id).recipe.components[0].learned is None
 
 

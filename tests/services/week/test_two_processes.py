@@ -76,7 +76,7 @@ def test_a_changed_food_changes_the_others_week(kitchen: Kitchen, other: Caller)
     assert energy(other) == pytest.approx(before - 20 * 8.99)
 
 
-def test_a_weighing_and_its_withdrawal_show_at_the_others(kitchen: Kitchen, other: Caller) -> None:
+def test_a_weighing_and_taking_it_out_show_at_the_others(kitchen: Kitchen, other: Caller) -> None:
     before = energy(other)
     pot = batch_id(other)
     cooking.start_batch(kitchen.caller, MONDAY, pot)

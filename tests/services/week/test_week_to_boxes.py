@@ -97,7 +97,7 @@ def test_a_light_pot_asks_why_and_a_second_reading_replaces_the_first(kitchen: K
     weigh_the_pot(kitchen, 500)
     weigh_the_pot(kitchen, 640)
     assert batch_of(kitchen)[1].outcome.state.pot_g == 640
-    filling.withdraw_pot(kitchen.caller, MONDAY, batch_id, uuid4())
+    filling.take_out_pot(kitchen.caller, MONDAY, batch_id, uuid4())
     assert batch_of(kitchen)[1].outcome.state.pot_g is None
 
 
@@ -114,19 +114,19 @@ def test_boxes_cannot_hold_more_than_the_pot_nor_come_before_it(kitchen: Kitchen
         filling.weigh_box(kitchen.caller, MONDAY, batch_id, second, uuid4(), 401)
     with pytest.raises(InvalidInput, match="hold 500 g already"):
         weigh_the_pot(kitchen, 400)
-    with pytest.raises(InvalidInput, match="Withdraw them first"):
-        filling.withdraw_pot(kitchen.caller, MONDAY, batch_id, uuid4())
-    filling.withdraw_box(kitchen.caller, MONDAY, batch_id, first, uuid4())
+    with pytest.raises(InvalidInput, match="Take them out first"):
+        filling.take_out_pot(kitchen.caller, MONDAY, batch_id, uuid4())
+    filling.take_out_box(kitchen.caller, MONDAY, batch_id, first, uuid4())
     assert {p.stage for p in batch_of(kitchen)[1].outcome.portions} == {"divided"}
 
 
-def test_a_packed_meal_stays_in_its_slot_until_its_weighing_is_withdrawn(kitchen: Kitchen) -> None:
+def test_a_packed_meal_stays_in_its_slot_until_its_weighing_is_taken_out(kitchen: Kitchen) -> None:
     batch_id = weigh_the_pot(kitchen, 900)
     meal = picture_of(kitchen).meals[0].id
     filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 300)
     with pytest.raises(InvalidInputs, match="already packed"):
         placing.take_out_meal(kitchen.caller, meal)
-    filling.withdraw_box(kitchen.caller, MONDAY, batch_id, meal, uuid4())
+    filling.take_out_box(kitchen.caller, MONDAY, batch_id, meal, uuid4())
     placing.take_out_meal(kitchen.caller, meal)
     assert len(picture_of(kitchen).meals) == 2
     assert [p.grams for p in batch_of(kitchen)[1].outcome.portions] == [450, 450]

@@ -1,10 +1,10 @@
 """Cooking as it was recorded: planned amounts beside weighed ones, and what the pot then holds.
 
-Weighings are an append-only log. The last one of each subject counts; one without a weight withdraws
+Weighings are an append-only log. The last one of each subject counts; one without a weight takes out
 the subject's earlier ones, which stay in the log.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of, round_half_up, shown
@@ -12,6 +12,8 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.recipe import Batch, IngredientLine, batch_of
 
 COOKED_DOWN, TAKEN_OUT = "cooked_down", "taken_out"
+SHORTFALLS: Mapping[str, str] = {COOKED_DOWN: "cooked down", TAKEN_OUT: "some taken out"}
+"""Why a pot weighs less than was expected, in words."""
 """Why a pot weighs less than expected: water left it (same nutrients, fewer grams), or food did (same density)."""
 SHORTFALL_SHARE = 0.02
 """A pot more than 2 % under its expected weight is asked about: our own threshold, above scale and spoon noise."""
@@ -23,7 +25,7 @@ SMALLEST_COOKED_SHARE = 0.3
 
 @dataclass(frozen=True, slots=True)
 class Weighing:
-    """One event of the log: the net weight of a subject in g, or None to withdraw what was weighed before."""
+    """One event of the log: the net weight of a subject in g, or None to take out what was weighed before."""
 
     subject: str
     net_g: float | None

@@ -143,6 +143,21 @@ class Food:
         return self.state in ("raw", "dry")
 
 
+def cooked_from(food: Food, grams: float) -> float | None:
+    """What grams of a raw or dry food weigh cooked; None when its yield is not known."""
+    return None if food.cooked_yield is None else grams * food.cooked_yield
+
+
+def cooked_back(food: Food, grams: float) -> float | None:
+    """What grams weighed cooked were before; None when the food's yield is not known."""
+    return None if not food.cooked_yield else grams / food.cooked_yield
+
+
+def bought_for(food: Food, grams: float) -> float | None:
+    """What must be bought for grams to eat; None when its waste is not known."""
+    return None if food.refuse_pct is None else grams * 100 / (100 - food.refuse_pct)
+
+
 OF_A_FOOD = tuple(f.name for f in fields(Food) if f.name not in ("key", "group", "composition", "allergens"))
 """What is known of a food besides its figures and what it is: carried by name wherever a food is stored or sent."""
 

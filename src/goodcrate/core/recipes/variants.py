@@ -18,6 +18,9 @@ SWAPS_BY: Mapping[str, str] = {BY_ENERGY: "same energy", BY_PROTEIN: "same prote
 _NUTRIENT = {BY_ENERGY: "energy_kcal", BY_PROTEIN: "protein_g"}
 
 
+NEGLIGIBLE = 0.05
+
+
 @dataclass(frozen=True, slots=True)
 class Shift:
     """One nutrient's change in a serving: before and after in its unit; None where a figure is unknown."""
@@ -33,6 +36,11 @@ class Shift:
     def change(self) -> float | None:
         """After minus before."""
         return None if self.before is None or self.after is None else self.after - self.before
+
+    @property
+    def is_worth_saying(self) -> bool:
+        """Whether it is not known, or more than a rounding."""
+        return self.change is None or abs(self.change) > NEGLIGIBLE
 
 
 @dataclass(frozen=True, slots=True)

@@ -145,7 +145,7 @@ def check_event(box: Box, event: BoxEvent) -> None:
         return
     if event.kind == PACKED:
         if box.state != PLANNED:
-            raise InvalidInput("kind", "This box is packed already.", "Withdraw it first.")
+            raise InvalidInput("kind", "This box is packed already.", "Take it out first.")
         return
     if event.kind == SWAPPED and box.state == PLANNED:
         return

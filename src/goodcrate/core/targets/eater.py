@@ -10,6 +10,7 @@ from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_shar
 from goodcrate.core.targets.eater_facts import EaterFacts
 from goodcrate.core.targets.excluding import Exclusions
 from goodcrate.core.targets.slot import Slot
+from goodcrate.core.targets.target_ways import TYPED
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +27,21 @@ class DayType:
     clinician_confirmed: bool = False
     way: Mapping[str, Any] = field(default_factory=dict)
     bands: tuple[NutrientBand, ...] = ()
+
+    @property
+    def energy_way(self) -> str:
+        """How its energy was set, one of `ENERGY_WAYS`."""
+        return str(self.way.get("energy_way", TYPED))
+
+    @property
+    def protein_way(self) -> str:
+        """How its protein was set, one of `PROTEIN_WAYS`."""
+        return str(self.way.get("protein_way", TYPED))
+
+    @property
+    def is_worked_out(self) -> bool:
+        """Whether anything of it was worked out, not typed."""
+        return self.energy_way != TYPED or self.protein_way != TYPED
 
     @property
     def target(self) -> DayTarget:

@@ -122,7 +122,7 @@ def _own_error_g(amount: Amount) -> float | None:
 def weigh_ingredient(
     caller: Caller, first_day: date, batch_id: UUID, line_id: UUID, event_id: UUID, net_g: float | None
 ) -> None:
-    """Log what was really weighed of one ingredient; None withdraws it. The batch is started if it was not.
+    """Log what was really weighed of one ingredient; None takes it out. The batch is started if it was not.
 
     Raises:
         NotFound: when batch or line is not the household's.
@@ -181,7 +181,7 @@ def log(
     )
     there = session.find(WeighingRow, event_id)
     if there is not None and any(getattr(there, name) != getattr(row, name) for name in _WHAT_AN_EVENT_SAYS):
-        was = "taken back" if there.net_g is None else f"saved as {shown(float(there.net_g), 1)} g"
+        was = "taken out" if there.net_g is None else f"saved as {shown(float(there.net_g), 1)} g"
         raise SentOtherwise(f"This weighing was {was} already. Reload the page, and weigh again if that is wrong.")
     return there is None and add_once(session, row)
 

@@ -47,6 +47,11 @@ class FileReport:
         """The rows with one verdict."""
         return tuple(row for row in self.rows if row.verdict == verdict)
 
+    @property
+    def to_import(self) -> int:
+        """How many foods an import would add or change."""
+        return len(self.of(ADDED)) + len(self.of(CHANGED))
+
 
 def upload(caller: Caller, file_id: UUID, name: str, data: bytes, encoding: str = "auto") -> None:
     """Take a file in for its report. Nothing of it becomes a food yet.

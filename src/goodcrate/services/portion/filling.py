@@ -81,7 +81,7 @@ def weigh_pot(
                 raise InvalidInput(
                     "gross_g",
                     f"The packed boxes hold {outcome.packed_g:,.0f} g already.",
-                    "Withdraw them, or weigh the pot again.",
+                    "Take them out, or weigh the pot again.",
                 )
         log(
             session,
@@ -152,10 +152,10 @@ def leave_pot_out(caller: Caller, first_day: date, batch_id: UUID, event_id: UUI
 
 def _refuse_if_packed(worked: WorkedBatch) -> None:
     if worked.outcome.packed_g > 0:
-        raise InvalidInput("pot", "Boxes of this pot are packed.", "Withdraw them first.")
+        raise InvalidInput("pot", "Boxes of this pot are packed.", "Take them out first.")
 
 
-def withdraw_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
+def take_out_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
     """Take the weights of a batch's pots back; the readings stay in the log.
 
     Raises:
@@ -238,7 +238,7 @@ def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, ev
         _pack(session, caller, batch_id, box_id, event_id, net_g)
 
 
-def withdraw_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, event_id: UUID) -> None:
+def take_out_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, event_id: UUID) -> None:
     """Take back a box that was packed for nobody; its reading stays in the log.
 
     Raises:
@@ -256,7 +256,7 @@ def withdraw_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID
         _unpack(session, caller, batch_id, box_id, event_id)
 
 
-def withdraw_box(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID, event_id: UUID) -> None:
+def take_out_box(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID, event_id: UUID) -> None:
     """Take a packed box's weight back; the reading stays in the log.
 
     Raises:
@@ -269,7 +269,7 @@ def withdraw_box(caller: Caller, first_day: date, batch_id: UUID, placement_id: 
 
 
 def _unpack(session: HouseholdSession, caller: Caller, batch_id: UUID, box_id: UUID, event_id: UUID) -> None:
-    """Withdraw what a batch gave to a box; with nothing left in it, it was not packed."""
+    """Take out what a batch gave to a box; with nothing left in it, it was not packed."""
     batch = existing(session, BatchRow, batch_id, "batch")
     inside = content_id(box_id, batch.component_id)
     log(session, caller, event_id, batch_id=batch_id, kind=BOX, net_g=None, content_id=inside)

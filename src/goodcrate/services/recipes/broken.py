@@ -40,7 +40,7 @@ def remove_broken(caller: Caller, recipe_id: UUID) -> None:
     with caller.transaction() as session:
         row = existing(session, RecipeRow, recipe_id, "recipe")
         if not is_broken(session, row):
-            raise InvalidInput("recipe", "This recipe can be computed.", "Put it aside instead.")
+            raise InvalidInput("recipe", "This recipe can be computed.", "Take it out of the library instead.")
         row.is_archived = True
     with suppress(IntegrityError), caller.transaction() as session:
         session.execute(delete(RecipePastRow).where(RecipePastRow.recipe_id == recipe_id))

@@ -4,7 +4,6 @@ import time
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import timedelta
-from typing import Any
 from uuid import UUID, uuid4, uuid5
 
 from pydantic import TypeAdapter
@@ -311,7 +310,7 @@ class Progress:
     name: str
     total: int
     done: int
-    report: tuple[Mapping[str, Any], ...]
+    report: tuple[Mapping[str, object], ...]
 
     @property
     def is_finished(self) -> bool:
@@ -372,7 +371,7 @@ def advance(caller: Caller, import_id: UUID, seconds: float = CHUNK_SECONDS) -> 
             return now
 
 
-def found_of(stored: Mapping[str, Any]) -> FoundRecipe:
+def found_of(stored: Mapping[str, object]) -> FoundRecipe:
     """A found recipe as it was kept, or as a page sent it back.
 
     Raises:
@@ -394,10 +393,10 @@ LONGEST_TEXT, MOST_TEXTS = 4000, 2000
 
 def _taken(
     session: HouseholdSession, caller: Caller, matcher: Matcher, import_id: UUID, n: int, found: FoundRecipe
-) -> dict[str, Any]:
+) -> dict[str, object]:
     """One recipe of an upload, saved or refused, in its own nested transaction."""
     recipe_id = uuid5(import_id, f"recipe:{n}")
-    said: dict[str, Any] = {"name": found.name, "id": str(recipe_id), "verdict": ADDED, "unsure": 0, "why": ""}
+    said: dict[str, object] = {"name": found.name, "id": str(recipe_id), "verdict": ADDED, "unsure": 0, "why": ""}
     if session.scalar(select(RecipeRow.id).where(RecipeRow.id == recipe_id)) is not None:
         return said | {"why": "already taken in"}
     try:

@@ -73,6 +73,11 @@ class BoxesInHouse:
         return len(self.free_ids)
 
     @property
+    def planned(self) -> int:
+        """How many a meal is planned to eat."""
+        return self.count - self.free
+
+    @property
     def part(self) -> str:
         """The part of the dish that is in them, when that is not all of it: no meal is offered it as the dish."""
         made_of = {c.key: c.name for c in self.recipe.components if c.lines}

@@ -236,9 +236,7 @@ def refuse_if_packed(session: HouseholdSession, placement: PlacementRow) -> None
         InvalidInputs: when the meal's box is packed.
     """
     if any(box.is_there for box in boxes_with(session, BoxRow.packed_for == placement.id)):
-        raise InvalidInputs(
-            [InvalidInput("meal", "This box is already packed.", "Withdraw its weighing at Portion first.")]
-        )
+        raise InvalidInputs([InvalidInput("meal", "This box is already packed.", "Take it out at Portion first.")])
 
 
 def _check_servings(servings: float) -> None:

@@ -113,8 +113,8 @@ def weigh_line(
     return go(f"/cook/{first_day}/{batch_id}")
 
 
-@router.post("/{first_day}/{batch_id}/lines/{line_id}/withdraw")
-def withdraw_line(
+@router.post("/{first_day}/{batch_id}/lines/{line_id}/take-out")
+def take_out_line(
     request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, line_id: UUID
 ) -> Response:
     """Take an ingredient's weighing back; it stays in the log."""

@@ -1,7 +1,7 @@
 """Routes of the door."""
 
 import secrets
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
@@ -16,7 +16,7 @@ from goodcrate.web.security import COOKIE, DEVICE_COOKIE, DOOR_COOKIE, DoorForm,
 router = APIRouter(route_class=AgainRoute)
 
 
-def _door(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
+def _door(request: Request, template: str, status: int = 200, **values: object) -> HTMLResponse:
     """A page of the door, with a fresh token in its cookie and its form."""
     token = request.cookies.get(DOOR_COOKIE) or secrets.token_urlsafe(24)
     response = HTMLResponse(render(template, csrf=token, **{"faults": NO_FAULTS, **values}), status_code=status)

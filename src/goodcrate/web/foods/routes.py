@@ -7,7 +7,7 @@ from fastapi import Query, Request
 from fastapi.responses import Response
 
 from goodcrate.core.foods.compare import BASES, compare
-from goodcrate.core.foods.food import ALLERGENS, FOOD_FACTS, GROUPS, STATES
+from goodcrate.core.foods.food import ALLERGENS, FOOD_FACTS, GROUPS, STATES, bought_for, cooked_back, cooked_from
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -168,6 +168,10 @@ def _food_page(
         errors=errors,
         typical=typical,
         unknown=unknown,
+        known=len(NUTRIENTS) - len(unknown),
+        cooked_from=cooked_from,
+        cooked_back=cooked_back,
+        bought_for=bought_for,
         kinds_of_state=STATES,
         groups=GROUPS,
         allergens=[ALLERGENS[a] for a in sorted(food.allergens)],

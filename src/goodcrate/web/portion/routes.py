@@ -7,6 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from goodcrate.core.cook.batch_record import SHORTFALLS
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
@@ -70,6 +71,7 @@ def _bench(
         tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
         left_g=card.worked.outcome.left_g,
         pots=card.worked.outcome.state.pots_g,
+        shortfalls=SHORTFALLS,
         new_id=new_id(),
         uneven=took_other_than_divided(card, last),
     )
@@ -110,8 +112,8 @@ def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, b
     return _act(request, visitor, first_day, batch_id, act, typed)
 
 
-@router.post("/{first_day}/{batch_id}/pot/withdraw")
-def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
+@router.post("/{first_day}/{batch_id}/pot/take-out")
+def take_out_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Take the pot's weight back."""
     event = event_id(text(form, "event"))
     return _act(
@@ -119,7 +121,7 @@ def withdraw_pot(request: Request, visitor: Signed, form: Posted, first_day: Day
         visitor,
         first_day,
         batch_id,
-        lambda: filling.withdraw_pot(visitor.caller, first_day, batch_id, event),
+        lambda: filling.take_out_pot(visitor.caller, first_day, batch_id, event),
         {},
     )
 
@@ -160,8 +162,8 @@ def pack_spare(request: Request, visitor: Signed, form: Posted, first_day: Day, 
     return _act(request, visitor, first_day, batch_id, act, typed)
 
 
-@router.post("/{first_day}/{batch_id}/spare/{box_id}/withdraw")
-def withdraw_spare(
+@router.post("/{first_day}/{batch_id}/spare/{box_id}/take-out")
+def take_out_spare(
     request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, box_id: UUID
 ) -> Response:
     """Take a box for nobody back."""
@@ -171,7 +173,7 @@ def withdraw_spare(
         visitor,
         first_day,
         batch_id,
-        lambda: filling.withdraw_spare(visitor.caller, first_day, batch_id, box_id, event),
+        lambda: filling.take_out_spare(visitor.caller, first_day, batch_id, box_id, event),
         {},
     )
 
@@ -191,8 +193,8 @@ def weigh_box(
     return _act(request, visitor, first_day, batch_id, act, typed)
 
 
-@router.post("/{first_day}/{batch_id}/boxes/{placement_id}/withdraw")
-def withdraw_box(
+@router.post("/{first_day}/{batch_id}/boxes/{placement_id}/take-out")
+def take_out_box(
     request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, placement_id: UUID
 ) -> Response:
     """Take one box's weight back."""
@@ -202,7 +204,7 @@ def withdraw_box(
         visitor,
         first_day,
         batch_id,
-        lambda: filling.withdraw_box(visitor.caller, first_day, batch_id, placement_id, event),
+        lambda: filling.take_out_box(visitor.caller, first_day, batch_id, placement_id, event),
         {},
     )
 

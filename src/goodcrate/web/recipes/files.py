@@ -2,7 +2,6 @@
 
 import json
 from dataclasses import asdict
-from typing import Any
 from uuid import UUID
 
 from fastapi import Request
@@ -98,7 +97,7 @@ def take_one(request: Request, visitor: Signed, form: Posted) -> Response:
     """Take the reviewed recipe in and open it on the bench; lines that were unsure ask there."""
     recipe_id = id_of(text(form, "id")) or new_id()
     try:
-        stored: dict[str, Any] = json.loads(text(form, "recipe"))
+        stored: dict[str, object] = json.loads(text(form, "recipe"))
         found = recipe_files.found_of(stored)
     except (ValueError, TypeError, KeyError, RecursionError):
         faults = Faults({"file": "This review is no longer whole. Paste the recipe again."})

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from functools import cache
-from typing import Any
 
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.errors import InvalidInput
@@ -19,7 +18,7 @@ from goodcrate.web.recipes.forms import ReadRecipe, RecipeForm
 from goodcrate.web.recipes.live import Around, LiveFigures, live_figures
 from goodcrate.web.security import Visitor
 
-CHOICES: Mapping[str, Any] = {
+CHOICES: Mapping[str, object] = {
     "measures": MEASURES,
     "uses": USES,
     "line_flags": FLAG_WORDS,
@@ -32,7 +31,7 @@ CHOICES: Mapping[str, Any] = {
 
 
 @cache
-def choices() -> dict[str, Any]:
+def choices() -> dict[str, object]:
     """What the selects of the form offer, keep groups and core temperatures with them."""
     kinds = {t.kind: f"{t.label} {t.core_c:g} °C" for t in reversed(core_temperatures())}
     return {**CHOICES, "keep_groups": keep_groups(), "core_kinds": dict(sorted(kinds.items()))}

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from datetime import UTC, datetime
-from typing import Any
 from uuid import UUID
 
 from fastapi import Request
@@ -100,7 +99,7 @@ def find(request: Request, visitor: Signed, q: str = "", component: str = "", li
     return fragment("recipes/_found.html", answer=answer, q=q, component=component, line=line)
 
 
-def _row(template: str, **values: Any) -> Response:
+def _row(template: str, **values: object) -> Response:
     return fragment(
         template, **{"faults": NO_FAULTS, "live": None, "notes": {}, "is_new": False, **values, **choices()}
     )

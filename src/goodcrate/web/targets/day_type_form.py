@@ -104,7 +104,7 @@ class DayTypeForm:
         for name in ("change_pct", "meals", "snacks", "protein_value", "fat_pct", "carbohydrate_pct"):
             if (value := d.way.get(name)) not in (None, 0, 0.0):
                 setattr(row, name, plain(float(value)).replace("-", "−"))
-        row.energy_way, row.protein_way = (d.way.get(name, TYPED) for name in ("energy_way", "protein_way"))
+        row.energy_way, row.protein_way = d.energy_way, d.protein_way
         row.bands = {b.key: _band_text((b.low, b.high)) for b in d.bands if b.key not in _following(d.way)}
         return row
 

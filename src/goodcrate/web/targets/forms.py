@@ -67,7 +67,7 @@ class EaterForm:
     medical_notes: str = ""
     diet: str = ""
     extras: str = ""
-    numbers: dict[str, str] = field(default_factory=dict)
+    numbers: dict[str, str] = field(default_factory=lambda: dict.fromkeys(EATER_UNITS, ""))
 
     @classmethod
     def blank(cls) -> "EaterForm":

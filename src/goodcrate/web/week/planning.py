@@ -145,7 +145,7 @@ def take_plan(request: Request, visitor: Signed, form: Posted, first_day: Day, j
     return go(f"/week/{first_day}?taken={job_id}")
 
 
-@router.post("/{first_day}/plan/{job_id}/untake")
+@router.post("/{first_day}/plan/{job_id}/take-out")
 def take_plan_out(request: Request, visitor: Signed, form: Posted, first_day: Day, job_id: UUID) -> Response:
     """Take the meals of a plan out again; what gave way to them comes back."""
     planning.take_plan_out(visitor.caller, first_day, job_id)

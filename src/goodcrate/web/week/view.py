@@ -107,6 +107,7 @@ class WeekView:
     rows: tuple[DayRow, ...]
     placed: int
     slots: int
+    gaps: int
     batches: int
     days_in_band: int
     days_judged: int
@@ -128,13 +129,15 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
         cooks = tuple(f"{s.starts_at:%H:%M}" for s in picture.sessions if s.starts_at.date() == day)
         rows.append(DayRow(day, day == today, cooks, eaters))
     judged = [e for row in rows for e in row.eaters if e.energy is not None]
+    slots = sum(len(_open_slots(e)) for e in picture.eaters) * len(picture.dates) + _on_closed_slots(picture)
     return WeekView(
         tuple(rows),
         len(picture.meals),
-        sum(len(_open_slots(e)) for e in picture.eaters) * len(picture.dates) + _on_closed_slots(picture),
-        len(picture.outcome.batches),
-        sum(e.keeps_all for e in judged),
-        len(judged),
+        slots,
+        slots - len(picture.meals),
+        batches=len(picture.outcome.batches),
+        days_in_band=sum(e.keeps_all for e in judged),
+        days_judged=len(judged),
         moved=sum(p.servings_before is not None for p in picture.meals),
         means=_means(rows),
     )
