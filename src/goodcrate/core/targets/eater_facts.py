@@ -57,6 +57,8 @@ EATER_UNITS = {
     "snack_block_kcal": "kcal",
 }
 """The facts that are numbers, with their units."""
+EATER_WORDS = {"about": 160, "dislikes": 240, "diet": 12, "sex": 8, "activity": 12, "medical_notes": 1000}
+"""The facts that are words, with the letters there is room for."""
 
 
 def facts_of(eater: object) -> dict[str, Any]:

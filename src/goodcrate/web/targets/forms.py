@@ -12,7 +12,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
 from goodcrate.core.targets.cautions import CONDITIONS
 from goodcrate.core.targets.eater import Eater
-from goodcrate.core.targets.eater_facts import EATER_UNITS
+from goodcrate.core.targets.eater_facts import EATER_UNITS, EATER_WORDS, EaterFacts
 from goodcrate.services.targets.household_eaters import EaterInput
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.field_kinds import words
@@ -22,52 +22,40 @@ from goodcrate.web.targets.day_type_form import DayTypeForm
 from goodcrate.web.targets.figures import figure
 from goodcrate.web.targets.slot_form import SlotFields, SlotForm
 
-TEXTS = ("name", "about", "dislikes", "sex", "activity", "medical_notes", "diet", "extras")
 USUAL_SLOTS = (("breakfast", "07:00"), ("lunch", "12:30"), ("snack", "16:00"), ("dinner", "19:00"))
 
 
-class EaterTexts(Fields):
-    """What is read of an eater in words."""
+class _OfAnEater(Fields):
+    """What is read of an eater besides rows, ticks and facts."""
 
     name: str = ""
-    about: Annotated[str, words(160)] = ""
-    dislikes: Annotated[str, words(240)] = ""
-    sex: str = ""
-    activity: str = "light"
-    medical_notes: Annotated[str, words(1000)] = ""
-    diet: str = ""
     extras: Annotated[str, words(2000)] = ""
 
 
-_NUMBERS: dict[str, Any] = {
-    name: (Annotated[float | None, maybe(figure(unit))], None) for name, unit in EATER_UNITS.items()
+_FACTS: dict[str, Any] = {
+    **{name: (Annotated[str, words(longest)], "") for name, longest in EATER_WORDS.items()},
+    **{name: (Annotated[float | None, maybe(figure(unit))], None) for name, unit in EATER_UNITS.items()},
 }
-EaterNumbers = create_model("EaterNumbers", __base__=Fields, **_NUMBERS)
-"""What is read of an eater in numbers: every fact that has a unit."""
+EaterFields = create_model("EaterFields", __base__=_OfAnEater, **_FACTS)
+"""The same with every fact that is a word or a number."""
 
 
 @dataclass
 class EaterForm:
-    """The whole form as typed, ready to be shown again unchanged; `numbers` by fact."""
+    """The whole form as typed, ready to be shown again unchanged; `facts` by their names."""
 
     id: str
     version: int
     name: str = ""
-    about: str = ""
-    dislikes: str = ""
+    extras: str = ""
     no_pork: bool = False
     allergens: set[str] = field(default_factory=set)
     clinician_confirmed: bool = False
     day_types: list[DayTypeForm] = field(default_factory=list)
     slots: list[SlotForm] = field(default_factory=list)
-    sex: str = ""
-    activity: str = "light"
     conditions: set[str] = field(default_factory=set)
     was_asked: bool = False
-    medical_notes: str = ""
-    diet: str = ""
-    extras: str = ""
-    numbers: dict[str, str] = field(default_factory=lambda: dict.fromkeys(EATER_UNITS, ""))
+    facts: dict[str, str] = field(default_factory=lambda: _as_said(EaterFacts()))
 
     @classmethod
     def blank(cls) -> "EaterForm":
@@ -89,6 +77,8 @@ class EaterForm:
         form = cls(
             str(eater.id),
             eater.version,
+            eater.name,
+            "\n".join(extra.text for extra in eater.extras),
             no_pork=eater.no_pork,
             allergens=set(eater.excluded_allergens),
             clinician_confirmed=any(d.clinician_confirmed for d in eater.day_types),
@@ -96,20 +86,20 @@ class EaterForm:
             slots=[SlotForm.of_slot(s) for s in eater.slots],
             conditions=set(eater.conditions or ()),
             was_asked=eater.conditions is not None,
-            extras="\n".join(extra.text for extra in eater.extras),
+            facts=_as_said(eater),
         )
-        for name in (n for n in TEXTS if n != "extras"):
-            setattr(form, name, getattr(eater, name))
-        known = {name: getattr(eater, name) for name in EATER_UNITS}
-        form.numbers = {name: "" if value is None else plain(value) for name, value in known.items()}
         return form.with_room()
 
     @classmethod
     def of_post(cls, form: FormData, eater_id: str) -> "EaterForm":
         """The form as it was sent."""
-        typed = cls(
+        typed = dict(EaterFields.as_typed(form))
+        usual = _as_said(EaterFacts())
+        return cls(
             eater_id,
             whole_of(str(form.get("version", "0"))) or 0,
+            typed.pop("name"),
+            typed.pop("extras"),
             no_pork="no_pork" in form,
             allergens={str(a) for a in form.getlist("allergens")} & ALLERGENS.keys(),
             clinician_confirmed="clinician_confirmed" in form,
@@ -117,15 +107,12 @@ class EaterForm:
             slots=[SlotForm.of_post(form, row) for row in _rows(form, "slot")],
             conditions={str(c) for c in form.getlist("conditions")} & CONDITIONS.keys(),
             was_asked="was_asked" in form,
-            numbers=dict(EaterNumbers.as_typed(form)),
+            facts={name: said if name in form else usual[name] for name, said in typed.items()},
         )
-        for name, said in EaterTexts.as_typed(form).items():
-            setattr(typed, name, said if name in form else getattr(typed, name))
-        return typed
 
-    def figures(self, faults: list[InvalidInput]) -> dict[str, Any]:
-        """The numbers that can be read, by fact."""
-        return EaterNumbers.partly(self.numbers, "", faults).model_dump()
+    def readable(self, faults: list[InvalidInput]) -> dict[str, Any]:
+        """Name, extras and facts as far as they can be read, by name."""
+        return EaterFields.partly({**self.facts, "name": self.name, "extras": self.extras}, "", faults).model_dump()
 
     def read(self) -> EaterInput:
         """The service's input.
@@ -136,8 +123,7 @@ class EaterForm:
         faults: list[InvalidInput] = []
         days = [day for d in self.day_types if not d.is_blank and (day := d.read(faults)) is not None]
         slots = [slot for s in self.slots if not s.is_blank and (slot := s.read(faults)) is not None]
-        said = EaterTexts.partly(self, "", faults).model_dump()
-        numbers = self.figures(faults)
+        said = self.readable(faults)
         if faults:
             raise InvalidInputs(faults)
         return EaterInput(
@@ -151,7 +137,6 @@ class EaterForm:
             conditions=tuple(c for c in CONDITIONS if c in self.conditions) if self.was_asked else None,
             field_prefixes=self._prefixes,
             **said,
-            **numbers,
         )
 
     @property
@@ -162,10 +147,17 @@ class EaterForm:
 
     def field_names(self) -> set[str]:
         """Every field a message can stand at."""
-        names = {"allergens", "conditions", "slots"} | EaterTexts.names() | EaterNumbers.names()
+        names = {"allergens", "conditions", "slots"} | EaterFields.names()
         for d in self.day_types:
             names |= d.fault_names
         return names.union(*(SlotFields.names(s.prefix) for s in self.slots))
+
+
+def _as_said(eater: EaterFacts) -> dict[str, str]:
+    """The facts that are words or numbers, as their fields show them."""
+    numbers = {name: getattr(eater, name) for name in EATER_UNITS}
+    words_of = {name: getattr(eater, name) for name in EATER_WORDS}
+    return {**words_of, **{name: "" if value is None else plain(value) for name, value in numbers.items()}}
 
 
 def _rows(form: FormData, kind: str) -> list[str]:

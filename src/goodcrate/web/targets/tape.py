@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.targets.cautions import Caution
 from goodcrate.core.targets.day_target import BANDED, energy_band, slot_share_kcal
-from goodcrate.core.targets.eater_facts import EaterFacts
+from goodcrate.core.targets.eater_facts import EATER_FACTS, EaterFacts
 from goodcrate.core.targets.target_ways import Person, WorkedDay, work_out
 from goodcrate.web.figures import plain, whole
 from goodcrate.web.targets.day_type_form import DayTypeForm
@@ -70,7 +70,8 @@ def _day(row: DayTypeForm, person: Person) -> DayWorking:
 def _person(form: EaterForm) -> tuple[Person, tuple[str, ...]]:
     """Whatever of the person can be read; the rest as problems in words."""
     faults: list[InvalidInput] = []
-    facts = EaterFacts(sex=form.sex, activity=form.activity, **form.figures(faults))
+    read = form.readable(faults)
+    facts = EaterFacts(**{name: read[name] for name in EATER_FACTS if name in read})
     body = blocks = None
     try:
         body = facts.body
@@ -81,7 +82,7 @@ def _person(form: EaterForm) -> tuple[Person, tuple[str, ...]]:
     except InvalidInput as fault:
         faults.append(fault)
     conditions = tuple(sorted(form.conditions))
-    person = Person(form.sex, body, facts.weight_kg, form.activity, blocks, conditions)
+    person = Person(facts.sex, body, facts.weight_kg, facts.activity, blocks, conditions)
     return person, tuple(f.message for f in faults)
 
 
