@@ -102,7 +102,7 @@ def test_a_food_shows_its_source_its_gaps_and_its_doubt(cook: Cook, household: C
     assert "Typed from its label" in page
     assert "protein 26.7 g ± 1.9" in page
     assert "5 of 24 figures known." in page
-    assert "A sum over this food says “at least” for them." in page
+    assert "A sum over this food says “at least” there." in page
     form = cook.get(f"{location}/label")
     assert 'name="basis_g" value="15"' in form
     again = cook.post("/foods/label", label(id=key_of(location), version="1", name="Skyr, strained"))

@@ -348,7 +348,7 @@ def test_one_recipe_is_reviewed_line_by_line_and_taken_in_once(client: TestClien
     read = text_of(html)
     assert "3 of 6 lines understood" in read
     assert "Split peas" in read
-    stored = re.search(r'name="recipe" value="([^"]*)"', html)
+    stored = re.search(r'name="recipe"\s+value="([^"]*)"', html)
     assert stored is not None
     fields = {"recipe": unescape(stored[1]), "id": str(uuid4())}
     there = cook.post("/recipes/import/one", fields).headers["location"]

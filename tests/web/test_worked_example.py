@@ -100,7 +100,7 @@ def test_tuesdays_box_and_day_show_them(boat: Cook, tuesday: weeks.WeekPicture) 
 
 
 def test_the_pot_and_its_division_show_them(boat: Cook) -> None:
-    address = re.search(r'href="(/portion/[^"]+)"><b>turkey and cabbage', boat.get("/portion"))
+    address = re.search(r'href="(/portion/[^"]+)"\s*>\s*<b>turkey and cabbage', boat.get("/portion"))
     assert address is not None
     text = text_of(boat.get(address[1]))
     assert "1,263 g in the pot · 97 % of expected, cooked down" in text

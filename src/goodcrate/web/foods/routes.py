@@ -7,7 +7,18 @@ from fastapi import Query, Request
 from fastapi.responses import Response
 
 from goodcrate.core.foods.compare import BASES, compare
-from goodcrate.core.foods.food import ALLERGENS, FOOD_FACTS, GROUPS, STATES, bought_for, cooked_back, cooked_from
+from goodcrate.core.foods.food import (
+    ALLERGENS,
+    CATALOGUE,
+    FOOD_FACTS,
+    GROUPS,
+    IMPORTED,
+    LABEL,
+    STATES,
+    bought_for,
+    cooked_back,
+    cooked_from,
+)
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -139,6 +150,14 @@ def one_food(request: Request, visitor: Signed, key: str, amount: str = "") -> R
     return _food_page(request, visitor, key)
 
 
+WHERE_FROM = {
+    LABEL: "Typed from its label",
+    CATALOGUE: "From the barcode catalogue, looked over by you",
+    IMPORTED: "From a file: {}",
+}
+"""What is said of a food's figures by the kind of their source; a reference food names its own."""
+
+
 def _food_page(
     request: Request,
     visitor: Visitor,
@@ -169,6 +188,7 @@ def _food_page(
         typical=typical,
         unknown=unknown,
         known=len(NUTRIENTS) - len(unknown),
+        where_from=WHERE_FROM.get(shown.source_kind, "{}").format(food.source),
         cooked_from=cooked_from,
         cooked_back=cooked_back,
         bought_for=bought_for,
