@@ -175,3 +175,21 @@ def test_the_demo_is_not_forgotten_while_it_runs(tmp_path: Path, monkeypatch: py
     cli.forget_demo()
     assert not folder.exists()
     cli.forget_demo()
+
+
+def test_servers_that_are_made_at_once_do_not_clear_each_others_folders(tmp_path: Path) -> None:
+    failed: list[BaseException] = []
+
+    def make(name: str) -> None:
+        try:
+            with running(EmbeddedServer(tmp_path / name, durable=False)):
+                pass
+        except DatabaseFailed as error:
+            failed.append(error)
+
+    makers = [threading.Thread(target=make, args=(f"db{n}",)) for n in range(4)]
+    for maker in makers:
+        maker.start()
+    for maker in makers:
+        maker.join()
+    assert failed == []

@@ -223,6 +223,9 @@ class EmbeddedServer:
             check=False,
             capture_output=True,
             text=True,
+            # A starting server clears its folder for temporary tables: two that are installed at once would clear
+            # each other's.
+            env={**os.environ, "TMPDIR": str(self.run_dir)},
         )
         if done.returncode != 0:
             raise DatabaseFailed(f"mariadb-install-db failed:\n{done.stdout[-600:]}{done.stderr[-600:]}")
