@@ -174,6 +174,7 @@ def main() -> None:
         cook = add_household(database, "A new library", "library", "a-long-enough-password")
         measure_import(database, cook)
         database.close()
+    lines.main()
     measure_weeks()
     measure_crowd()
     if "--quick" not in sys.argv:

@@ -128,12 +128,17 @@ def forget_demo() -> None:
 
 
 def _answer(file: Path, model: Any, act: Callable[[Any], Any]) -> None:
-    """Read a request, print the result as JSON; bad input ends with status 2 and every fault on standard error."""
+    """Read a request and print the result."""
     from goodcrate.formats.compute import read_request
 
+    _print(file, lambda text: act(read_request(model, text)))
+
+
+def _print(file: Path, act: Callable[[str], Any]) -> None:
+    """Print what a file comes to as JSON; bad input ends with status 2 and every fault on standard error."""
     try:
         text = sys.stdin.read() if str(file) == "-" else file.read_text(encoding="utf-8")
-        print(act(read_request(model, text)).model_dump_json(indent=2))
+        print(act(text).model_dump_json(indent=2))
     except (OSError, UnicodeDecodeError) as error:
         print(f"{file}: {error}", file=sys.stderr)
     except InvalidInputs as error:
@@ -156,6 +161,14 @@ def serving(file: RequestFile) -> None:
     from goodcrate.formats.serving_request import ServingRequest
 
     _answer(file, ServingRequest, compute_serving)
+
+
+@compute.command("lines")
+def compute_lines(file: Annotated[Path, typer.Argument(help="A text file, one ingredient a line, or -.")]) -> None:
+    """Ingredient lines understood: food, grams, what is asked and what else each may mean."""
+    from goodcrate.formats import compute_lines as formats
+
+    _print(file, formats.compute_lines)
 
 
 @compute.command("week")

@@ -12,16 +12,18 @@ from starlette.datastructures import FormData
 from goodcrate.core.foods.barcodes import looks_like_barcode, read_barcode
 from goodcrate.core.foods.label import read_label
 from goodcrate.core.foods.label_figures import FIELDS
-from goodcrate.core.foods.measures import read_amount, split_amount, without_asked_nutrient
+from goodcrate.core.foods.line.quantity import take_quantity, take_quantity_anywhere
+from goodcrate.core.foods.measures import read_amount, split_amount
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import head_of, is_one_slip, search_text, words_of
 from goodcrate.core.ground.typed import day_of, id_of, read_day, read_whole, whole_of
 from goodcrate.core.recipes.guessed_steps import guess_step
-from goodcrate.core.recipes.pasted_lines import read_pasted
+from goodcrate.core.recipes.pasted_lines import split_lines
 from goodcrate.core.recipes.recipe import IN_WATER
 from goodcrate.formats.csv_table import decode_file
 from goodcrate.formats.food_csv import read_foods
+from goodcrate.formats.line_words import line_reader
 from goodcrate.formats.recipe_csv import read_lines
 from goodcrate.formats.recipe_jsonld import find_recipes, minutes_of, plain_text
 from goodcrate.web.recipes.component_form import ComponentForm
@@ -87,9 +89,10 @@ PARSERS: Mapping[str, Callable[[str], object]] = {
     "ambiguous": is_ambiguous,
     "amount": read_amount,
     "amount and food": split_amount,
-    "asked nutrient": without_asked_nutrient,
-    "pasted list": read_pasted,
-    "pasted lines": lambda text: read_pasted("\n".join(text[n : n + 200] for n in range(0, len(text), 200))),
+    "pasted list": split_lines,
+    "pasted line": lambda text: line_reader().read(text),
+    "amount in a line": take_quantity,
+    "amount behind a name": take_quantity_anywhere,
     "method": lambda text: guess_step("s", text),
     "step": _step,
     "component": _component,

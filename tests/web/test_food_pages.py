@@ -88,7 +88,7 @@ def test_the_finder_answers_only_what_it_understood(cook: Cook) -> None:
     assert eggs.index("2 × medium egg, shelled of about") < eggs.index("2 of what?")
     assert " 2 g ±" not in eggs
     almonds = text_of(cook.get("/foods?q=120+kcal+almonds"))
-    assert "“120 kcal” is no weight yet" in almonds
+    assert "120 kcal ÷" in almonds
     assert "Almonds" in almonds
     assert "120 g" not in almonds
 
@@ -104,7 +104,7 @@ def test_a_food_shows_its_source_its_gaps_and_its_doubt(cook: Cook, household: C
     assert "5 of 24 figures known." in page
     assert "A sum over this food says “at least” there." in page
     form = cook.get(f"{location}/label")
-    assert 'name="basis_g" value="15"' in form
+    assert re.search(r'name="basis_g"\s+value="15"', form)
     again = cook.post("/foods/label", label(id=key_of(location), version="1", name="Skyr, strained"))
     assert "Skyr, strained" in text_of(cook.get(again.headers["location"]))
     stale = cook.post("/foods/label", label(id=key_of(location), version="1", name="Skyr, thin"), expect=409)

@@ -43,7 +43,21 @@ class NutrientColumns:
     vitamin_d_ug: Mapped[Figure]
     vitamin_b12_ug: Mapped[Figure]
     folate_ug: Mapped[Figure]
+    cholesterol_mg: Mapped[Figure]
+    vitamin_e_mg: Mapped[Figure]
+    thiamin_mg: Mapped[Figure]
+    riboflavin_mg: Mapped[Figure]
+    niacin_mg: Mapped[Figure]
+    vitamin_b6_mg: Mapped[Figure]
+    choline_mg: Mapped[Figure]
+    vitamin_k_ug: Mapped[Figure]
+    phosphorus_mg: Mapped[Figure]
+    copper_mg: Mapped[Figure]
+    manganese_mg: Mapped[Figure]
     omega3_g: Mapped[Figure]
+    epa_g: Mapped[Figure]
+    dha_g: Mapped[Figure]
+    ala_g: Mapped[Figure]
     omega6_g: Mapped[Figure]
 
 
@@ -265,3 +279,13 @@ def _stamp_changed_foods(session: HouseholdSession, *_: object) -> None:
     for row in changed:
         if isinstance(row, FoodRow):
             row.stamp = value
+
+
+class LineHabitRow(HouseholdOwned, Base):
+    """Which food a household means by a wording: written where a cook confirmed or corrected a line."""
+
+    __tablename__ = "line_habit"
+    __table_args__ = (UniqueConstraint("household_id", "words"),)
+
+    words: Mapped[str] = mapped_column(String(120, collation="utf8mb4_bin"))
+    food_key: Mapped[str] = mapped_column(String(80, collation="utf8mb4_bin"))

@@ -1,10 +1,10 @@
 """The shipped table of typical foods: read, checked row by row, handed over as core values."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from functools import cache
 from importlib import resources
 
-from goodcrate.core.foods.food import Food, check_food
+from goodcrate.core.foods.food import Food, check_food, usual_cooks_like
 from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
 from goodcrate.core.foods.measures import HouseholdMeasure, MeasureTable
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -14,7 +14,10 @@ from goodcrate.core.recipes.lint import Guidance
 from goodcrate.formats.csv_table import CsvTable
 
 SOURCE = "Good Crate reference table, typical values"
+COMPARED = "Good Crate reference table, typical values, held against “{}” of USDA FoodData Central"
 FOOD_FILES = ("foods-animal.csv", "foods-produce.csv", "foods-staples.csv")
+PUBLISHED = "foods-published.csv"
+"""Figures published by a national table, each with its source; they may use energy factors of their own."""
 
 OUTSIDE_THE_FACTORS: Mapping[str, str] = {
     "vinegar": "its energy is acetic acid's",
@@ -50,10 +53,17 @@ def _number(row: Mapping[str, str], column: str) -> float | None:
         raise InvalidInput(column, f"“{cell}” is not a number.") from None
 
 
-def _figure(row: Mapping[str, str], key: str) -> float | None:
-    if key == "polyols_g":
-        return POLYOLS_G.get(row["key"])
-    return _number(row, "kcal" if key == "energy_kcal" else key)
+_COLUMNS = {key: "kcal" if key == "energy_kcal" else key for key in KEYS if key != "polyols_g"}
+"""The tables' columns of the nutrients; they have none for polyols."""
+
+
+def _composition(row: Mapping[str, str]) -> Composition:
+    figures: dict[str, float | None] = {"polyols_g": POLYOLS_G.get(row["key"])}
+    try:
+        figures |= {key: float(cell) if (cell := row[column]) else None for key, column in _COLUMNS.items()}
+    except ValueError:
+        figures |= {key: _number(row, column) for key, column in _COLUMNS.items()}  # says which cell it is
+    return Composition(tuple([figures[key] for key in KEYS]))
 
 
 def food_of_row(row: Mapping[str, str]) -> Food:
@@ -67,11 +77,13 @@ def food_of_row(row: Mapping[str, str]) -> Food:
         name=row["name"],
         state=row["state"],
         group=row["group"],
-        composition=Composition(tuple(_figure(row, key) for key in KEYS)),
+        composition=_composition(row),
         allergens=frozenset(filter(None, row["allergens"].split(";"))),
         diet=row["diet"],
         contains_pork=row["is_pork"] == "yes",
-        cooks_like=row["cooks_like"],
+        cooks_like=row["cooks_like"]
+        if "cooks_like" in row
+        else usual_cooks_like(row["name"], row["group"], row["state"]),
         density_g_per_ml=_number(row, "density_g_per_ml"),
         each_name=row["each_name"] or None,
         each_g=_number(row, "each_g"),
@@ -82,8 +94,15 @@ def food_of_row(row: Mapping[str, str]) -> Food:
         aisle=row["aisle"],
         pack_g=_number(row, "typical_pack_g"),
         note=row["note"],
-        source=SOURCE,
+        source=_source_of(row),
     )
+
+
+def _source_of(row: Mapping[str, str]) -> str:
+    """Who says so: the published table, or ours, with what it was held against."""
+    if row.get("source"):
+        return f"published: {row['source'].replace('FDC', 'USDA FoodData Central')}"
+    return COMPARED.format(row["compared_with"]) if row["compared_with"] else SOURCE
 
 
 @cache
@@ -149,12 +168,24 @@ def guidance() -> Guidance:
     return Guidance(keep_groups(), core_temperatures(), frozenset(w[0] for w in words if w and len(w[0]) > 2))
 
 
+def is_published(food: Food) -> bool:
+    """Whether its figures are a national table's own."""
+    return food.source.startswith("published: ")
+
+
+def _may_differ(food: Food) -> Collection[str]:
+    """Figures our checks do not bind: a published table measures each part by itself, and has its own factors."""
+    if is_published(food):
+        return ("energy_kcal", "sugars_g", "saturated_g")
+    return ("energy_kcal",) if food.key in OUTSIDE_THE_FACTORS else ()
+
+
 def check_rows(rows: Mapping[str, Food]) -> tuple[InvalidInput, ...]:
     """Every fault of a whole table: each row's own, and links to rows or keep groups that are not there."""
     faults = []
     for food in rows.values():
         for fault in check_food(food):
-            if fault.field == "energy_kcal" and food.key in OUTSIDE_THE_FACTORS:
+            if fault.field in _may_differ(food):
                 continue
             faults.append(InvalidInput(f"{food.key}.{fault.field}", fault.problem, fault.wanted))
         if food.cooked_key is not None and food.cooked_key not in rows:
@@ -173,7 +204,7 @@ def reference_foods() -> Mapping[str, Food]:
     """
     foods: dict[str, Food] = {}
     faults: list[InvalidInput] = []
-    for name in FOOD_FILES:
+    for name in (*FOOD_FILES, PUBLISHED):
         for row in read_table(name):
             try:
                 food = food_of_row(row)

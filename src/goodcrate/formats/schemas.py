@@ -5,6 +5,7 @@ import json
 from pydantic import BaseModel
 
 from goodcrate.formats.compute import DivideRequest, DivideResult, LabelRequest, LabelResult
+from goodcrate.formats.compute_lines import LinesResult
 from goodcrate.formats.compute_serving import ServingResult
 from goodcrate.formats.compute_week import WeekRequest, WeekResult
 from goodcrate.formats.serving_request import ServingRequest
@@ -12,6 +13,7 @@ from goodcrate.formats.serving_request import ServingRequest
 SCHEMAS: dict[str, type[BaseModel]] = {
     "serving-request": ServingRequest,
     "serving-result": ServingResult,
+    "lines-result": LinesResult,
     "week-request": WeekRequest,
     "week-result": WeekResult,
     "label-request": LabelRequest,

@@ -12,7 +12,6 @@ from goodcrate.core.foods.measures import (
     is_a_count_of_nothing,
     piece_rank,
     split_amount,
-    without_asked_nutrient,
 )
 from goodcrate.core.foods.weighed_amounts import Weighed
 from goodcrate.core.ground.errors import InvalidInput
@@ -63,7 +62,7 @@ def ask_finder(
     try:
         typed, words = split_amount(query, "q")
     except InvalidInput as fault:
-        notice, words = fault.message, without_asked_nutrient(query) or query
+        notice = fault.message
     found = own_foods.find_foods(visitor.caller, words, limit, filters)
     if typed is not None and not found:
         whole = own_foods.find_foods(visitor.caller, query, limit, filters)  # a name can begin with a number

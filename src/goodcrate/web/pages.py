@@ -1,6 +1,7 @@
 """Rendering: one Jinja environment, the frame around every page, and the route along its edge."""
 
 import hashlib
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
@@ -9,6 +10,7 @@ from pathlib import Path
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from jinja2.ext import Extension
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import StaleWrite
@@ -18,10 +20,22 @@ from goodcrate.web.security import Visitor
 
 WEB = Path(__file__).parent
 STATIC = WEB / "static"
+
+
+class TightTags(Extension):
+    """Tags are sent on one line, however the formatter broke them: pages are smaller, and nothing of them changes."""
+
+    def preprocess(self, source: str, name: str | None, filename: str | None = None) -> str:  # noqa: ARG002
+        """The source of a template with no line ends inside its tags."""
+        closed = re.sub(r"\s*\n\s*(?=/?>)", "", source)
+        return re.sub(r'\s*\n\s*(?=[a-z][a-z:-]*=")', " ", closed)
+
+
 templates = Environment(
     loader=FileSystemLoader(WEB),
     autoescape=True,
     undefined=StrictUndefined,
+    extensions=[TightTags],
     trim_blocks=True,
     lstrip_blocks=True,
     auto_reload=False,

@@ -14,7 +14,6 @@ from goodcrate.core.foods.measures import (
     is_a_count_of_nothing,
     read_amount,
     split_amount,
-    without_asked_nutrient,
 )
 from goodcrate.core.foods.weighed_amounts import Partner, count_error, state_slip, weigh
 from goodcrate.core.ground.amounts import reading_error_g
@@ -209,27 +208,39 @@ def test_dry_figures_on_a_cooked_weight_are_queried() -> None:
 
 
 @pytest.mark.parametrize(
-    ("typed", "food"),
+    ("typed", "food", "key", "grams"),
     [
-        ("120 kcal almonds", "almonds"),
-        ("350 kcal of dry barley", "dry barley"),
-        ("500 kJ hazelnuts", "hazelnuts"),
-        ("25 g of protein from turkey", "turkey"),
-        ("20 g protein from quark", "quark"),
+        ("120 kcal almonds", "almonds", "almonds", 20.7),
+        ("350 kcal of dry barley", "dry barley", "pearl_barley_dry", 101.2),
+        ("500 kJ hazelnuts", "hazelnuts", "hazelnuts", 19.0),
+        ("25 g of protein from turkey", "turkey", "turkey_breast_raw", 105.5),
+        ("25 g protein turkey breast", "turkey breast", "turkey_breast_raw", 105.5),
     ],
 )
-def test_an_energy_or_a_nutrient_is_no_weight(typed: str, food: str) -> None:
-    with pytest.raises(InvalidInput, match="no weight yet"):
-        split_amount(typed)
-    assert without_asked_nutrient(typed) == food
+def test_an_energy_or_a_nutrient_is_turned_into_grams(typed: str, food: str, key: str, grams: float) -> None:
+    amount, rest = split_amount(typed)
+    assert amount is not None
+    assert rest == food
+    weighed = weigh(amount, FOODS[key], TABLE)
+    figure = FOODS[key].composition.get(amount.unit) or 0.0
+    assert weighed.amount.grams * figure / 100 == pytest.approx(amount.quantity, rel=0.01)
+    assert weighed.amount.grams == pytest.approx(grams, rel=0.03)
+    assert "÷" in weighed.working
+
+
+def test_a_nutrient_that_a_food_does_not_hold_gives_no_grams() -> None:
+    amount, _ = split_amount("20 g protein from oil")
+    assert amount is not None
+    with pytest.raises(InvalidInput, match="holds none"):
+        weigh(amount, FOODS["rapeseed_oil"], TABLE)
 
 
 @pytest.mark.parametrize(
     "typed", ["30 g protein powder", "120 g almonds", "calamari", "2 eggs", "100 g fat free quark"]
 )
 def test_a_food_that_is_named_after_a_nutrient_is_weighed(typed: str) -> None:
-    assert without_asked_nutrient(typed) is None
-    split_amount(typed)
+    amount, _ = split_amount(typed)
+    assert amount is None or amount.kind != "nutrient"
 
 
 def test_a_bare_number_of_what_comes_in_no_pieces_counts_nothing() -> None:

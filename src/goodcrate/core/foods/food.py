@@ -26,6 +26,9 @@ ALLERGENS: Mapping[str, str] = {
 }
 """The 14 allergens to be declared under Regulation (EU) No 1169/2011, Annex II, with a cook's word for each."""
 
+UNKNOWN = "unknown"
+"""Among a food's allergens, or as its diet: what it holds is not all known, its label must be read."""
+ALLERGEN_WORDS: Mapping[str, str] = {**ALLERGENS, UNKNOWN: "others not known (read the label)"}
 REFERENCE, LABEL, CATALOGUE, IMPORTED = "reference", "label", "catalogue", "import"
 """Where a food's figures come from."""
 STATES: Mapping[str, str] = {
@@ -83,14 +86,16 @@ COOKS_LIKE: Mapping[str, str] = {
     "flakes": "flakes: soaked, boiled or baked",
 }
 """What a food turns into in the pot, in a cook's words; a stored fact of each food."""
-DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none"})
+DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none", UNKNOWN})
 
 
 @dataclass(frozen=True, slots=True)
 class Food:
     """One food as described by its name: figures are per 100 g of it in its `state`, edible part.
 
-    `cooks_like` is one of `COOKS_LIKE`. `price` is what a pack of `pack_g` costs, in the household's currency.
+    Of allergens that are `unknown`, alone or after known ones, its label must be read: it is free of nothing; a diet
+    that is `unknown` is outside each diet. `cooks_like` is one of `COOKS_LIKE`. `price` is what a pack of `pack_g`
+    costs, in the household's currency.
     """
 
     key: str
@@ -264,7 +269,7 @@ def check_facts(food: Food) -> tuple[InvalidInput, ...]:
         fault("diet", f"“{food.diet}” is no kind of diet.", f"One of {', '.join(sorted(DIETS))}.")
     if food.cooks_like not in COOKS_LIKE:
         fault("cooks_like", f"“{food.cooks_like}” is no way of cooking here.", f"One of {', '.join(COOKS_LIKE)}.")
-    for allergen in sorted(food.allergens - ALLERGENS.keys()):
+    for allergen in sorted(food.allergens - ALLERGEN_WORDS.keys()):
         fault("allergens", f"“{allergen}” is none of the 14 declared allergens.")
     for name, fact in FOOD_FACTS.items():
         value = getattr(food, name)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.label_figures import KJ_PER_KCAL
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
@@ -171,6 +172,8 @@ class TypedAmount:
         return (self.low + self.high) / 2
 
 
+MOST_ASKED = 9999.0
+"""More of an energy or a nutrient than anybody asks a line for."""
 LONGEST_AMOUNT = 300
 """Letters of an amount with its food, as one line holds them."""
 MOST_TIMES = 999
@@ -195,22 +198,32 @@ def _one_number(text: str, field: str, largest: float) -> float:
     return read_number(plain, field, largest=largest)
 
 
+NUTRIENT = "nutrient"
+"""The kind of an amount that is asked for by what it gives: “120 kcal of almonds”, “25 g of protein from turkey”."""
+_ASKED: Mapping[str, tuple[str, float]] = {
+    **dict.fromkeys(("kcal", "kcals", "cal", "cals", "calorie", "calories"), ("energy_kcal", 1.0)),
+    **dict.fromkeys(("kj", "kilojoule", "kilojoules"), ("energy_kcal", 1 / KJ_PER_KCAL)),
+    "protein": ("protein_g", 1.0),
+    "fat": ("fat_g", 1.0),
+    "fibre": ("fibre_g", 1.0),
+    **dict.fromkeys(("carb", "carbs", "carbohydrate", "carbohydrates"), ("carbohydrate_g", 1.0)),
+}
+"""The nutrient a word asks for, and what one of its unit is in the nutrient's."""
+_OF_ENERGY = re.compile(r"\s*(kcals?|kj|cal(?:orie)?s?|kilojoules?)\b\s*(?:of|from|in)?\b", re.IGNORECASE)
 _OF_A_NUTRIENT = re.compile(
-    r"\s*(?:kcals?|kj|k?cal(?:orie)?s?|kilojoules?)\b|\s*(?:of\s+)?(?:protein|fat|carbs?|carbohydrates?|fibre)\s+(?:from|of|in)\b",
+    r"\s*(?:of\s+)?(?:(protein|fat|carbs?|carbohydrates?|fibre)\s+(?:from|of|in)\b"
+    r"|(protein)\s+(?!powder|bar|shake|drink|yog|isolate|pudding|bread|pasta|milk|crisp))",
     re.IGNORECASE,
 )
-"""An energy or a nutrient that is asked for, not a weight: “120 kcal of almonds”, “25 g of protein from turkey”."""
 
 
-def without_asked_nutrient(text: str) -> str | None:
-    """The food's name in a text that asks for an energy or a nutrient; None when it asks for neither."""
-    typed = text[:LONGEST_AMOUNT].replace("−", "-").strip()
-    found = _AMOUNT.match(typed)
+def _asked_nutrient(kind: str | None, unit: str, rest: str) -> tuple[str, float, int] | None:
+    """Nutrient, factor and where the food begins, when an amount is asked for by what it gives."""
+    found = _OF_ENERGY.match(rest) if kind is None else _OF_A_NUTRIENT.match(rest) if unit == "g" else None
     if found is None:
         return None
-    rest = re.sub(r"^g\b", "", typed[found.end() :].lstrip())
-    asked = _OF_A_NUTRIENT.match(rest)
-    return None if asked is None else re.sub(r"^\s*(?:of|from|in)\b\s*", "", rest[asked.end() :]).strip()
+    key, factor = _ASKED[next(word for word in found.groups() if word).lower()]
+    return key, factor, found.end()
 
 
 @lru_cache(maxsize=4096)  # a page being typed sends the same lines again and again
@@ -237,10 +250,13 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
             if unit_found["heaped"] and unit in ("tablespoon", "teaspoon"):
                 unit += "_heaped"
             rest = rest[unit_found.end() :]
-    asked = _OF_A_NUTRIENT.match(rest)
+    asked = _asked_nutrient(kind, unit, rest)
     if asked is not None:
-        what = f"{typed[: found.end()].strip()} {asked[0].strip()}"
-        raise InvalidInput(field, f"“{what}” is no weight yet.", "Type grams, pieces or spoons of the food.")
+        key, factor, end = asked
+        value = _one_number(low_text, field, MOST_ASKED)
+        said = typed[: len(typed) - len(rest) + end]
+        text_of = re.sub(r"\s+(?:of|from|in)\s*$", "", said.strip(), flags=re.IGNORECASE)
+        return TypedAmount(text_of, value * factor, value * factor, NUTRIENT, key), rest[end:].strip(" ,")
     if kind is None and (low_text.lower() in ("a", "an") or rest.lstrip().startswith("%")):
         return None, typed  # “a pear”, “4 % fat quark”: a name, no amount
     largest = LARGEST_LINE_G / UNIT_GRAMS[unit] if kind in (None, _MASS) else _LARGEST_OF.get(unit, 100.0)

@@ -16,6 +16,7 @@ from goodcrate.core.foods.measures import (
     _VOLUME,
     AS_BOUGHT,
     COOKED,
+    NUTRIENT,
     UNCOOKED,
     YIELD_ERROR,
     FactMissing,
@@ -24,6 +25,7 @@ from goodcrate.core.foods.measures import (
 )
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of, shown
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.nutrients import BY_KEY
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +94,8 @@ def _plain_amount(
         base = amount_of(grams, kind)
         words = f"{_number(quantity)} g" if unit_g == 1 else f"{_number(quantity)} {typed.unit} × {_number(unit_g)} g"
         return Amount(grams, kind, hypot(base.standard_error_g, spread_g)), words
+    if typed.kind == NUTRIENT:
+        return _by_nutrient(typed, food, field)
     if typed.kind == _VOLUME or typed.unit in _BY_EYE_ML:
         return _by_volume(typed, food, table, convention, quantity, spread, field=field)
     row = table.get(typed.unit if typed.kind != _PACK else "pack_stated_weight", convention)
@@ -110,6 +114,20 @@ def _plain_amount(
     return Amount(grams, "eye", hypot(grams * row.relative_error, spread * each_g)), (
         f"{_number(quantity)} {_several(typed.unit, quantity)} × about {_number(each_g)} g"
     )
+
+
+def _by_nutrient(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, str]:
+    """What gives so much energy or so much of a nutrient: grams to weigh, and how many pieces that is."""
+    nutrient = BY_KEY[typed.unit]
+    per_100_g = food.composition.get(typed.unit)
+    if not per_100_g:
+        known = "holds none" if per_100_g == 0 else "is not known to hold any"
+        raise InvalidInput(field, f"{food.name} {known}: {nutrient.label}.", "Give grams.")
+    grams = typed.quantity * 100 / per_100_g
+    working = f"{_number(typed.quantity)} {nutrient.unit} ÷ {_number(per_100_g / 100)} {nutrient.unit} per g"
+    if food.each_g and food.each_name:
+        working += f", about {grams / food.each_g:.2g} × {food.each_name}"
+    return amount_of(grams, "weighed"), working
 
 
 def _several(unit: str, quantity: float) -> str:

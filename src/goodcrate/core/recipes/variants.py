@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from uuid import NAMESPACE_URL, UUID, uuid5
 
-from goodcrate.core.foods.food import ALLERGENS, Food
+from goodcrate.core.foods.food import ALLERGEN_WORDS, UNKNOWN, Food
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, amount_of, round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
@@ -99,8 +99,10 @@ def swap(line: IngredientLine, food: Food, by: str, servings: float = 1.0) -> Sw
         grams,
         by,
         _shifts(before, after),
-        tuple(sorted(ALLERGENS[a] for a in new_allergens - old_allergens)),
-        loses=tuple(sorted(ALLERGENS[a] for a in old_allergens - new_allergens)),
+        tuple(sorted(ALLERGEN_WORDS[a] for a in new_allergens - old_allergens)),
+        loses=()
+        if UNKNOWN in new_allergens
+        else tuple(sorted(ALLERGEN_WORDS[a] for a in old_allergens - new_allergens)),
         diet_note="" if line.food.diet == food.diet else f"{_diet(line.food)} becomes {_diet(food)}",
     )
 

@@ -7,7 +7,7 @@ eats plants only. Labels overrule: recipes of bought foods change.
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 
-from goodcrate.core.foods.food import ALLERGENS, ANIMAL_ALLERGENS, Food
+from goodcrate.core.foods.food import ALLERGENS, ANIMAL_ALLERGENS, UNKNOWN, Food
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.recipes.recipe import Recipe
 
@@ -46,17 +46,25 @@ def _why_not(eater: Exclusions, foods: Iterable[Food], name: str) -> str | None:
     hits = sorted(frozenset().union(*(food.allergens for food in known)) & eater.allergens)
     if hits:
         return f"{name} holds {', '.join(ALLERGENS[h] for h in hits)}, which {eater.name} must not get."
+    unread = next((food for food in known if eater.allergens and UNKNOWN in food.allergens), None)
+    if unread is not None:
+        short = unread.name.split(",")[0].lower()
+        return f"{name} holds {short}, of which not all allergens are known here: read its label for {eater.name}."
     outside = next((said for food in known if (said := _outside_diet(eater.diet, food))), "")
     if outside:
         return f"{name} holds {outside}, and {eater.name} {DIET_WORDS[eater.diet]}."
     if eater.no_pork and any(food.contains_pork for food in known):
         return f"{name} holds pork, which {eater.name} does not eat."
+    if eater.no_pork and any(food.diet == UNKNOWN for food in known):
+        return f"{name} may hold pork, which {eater.name} does not eat: read the label."
     return None
 
 
 def _outside_diet(diet: str, food: Food) -> str:
     """What puts a food outside a diet: its own diet, or an allergen from an animal; empty when nothing does."""
     banned = BANNED_BY_DIET.get(diet, frozenset())
+    if banned and food.diet == UNKNOWN:
+        return f"{food.name.split(',')[0].lower()}, of which it is not known here what it is made of,"
     if food.diet in banned or (banned and food.contains_pork):
         return food.name.split(",")[0].lower()
     animal = next((a for a in sorted(food.allergens) if ANIMAL_ALLERGENS.get(a) in banned), "")

@@ -9,8 +9,10 @@ from uuid import UUID
 from sqlalchemy import and_, func, select
 
 from goodcrate.core.foods.compare import lighter_alike
-from goodcrate.core.foods.food import REFERENCE, Food
+from goodcrate.core.foods.food import REFERENCE, UNKNOWN, Food
 from goodcrate.core.foods.label import LabelReading, read_label
+from goodcrate.core.foods.line.naming import candidates, literals_of
+from goodcrate.core.foods.line.words import tokens_of
 from goodcrate.core.foods.measures import MeasureTable, TypedAmount
 from goodcrate.core.foods.weighed_amounts import Partner, Weighed, weigh
 from goodcrate.core.ground.find import MOST_WORDS, Entry, best_matches, words_of
@@ -19,9 +21,10 @@ from goodcrate.db.foods import FoodRow, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import EaterRow
+from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Caller, NotFound
-from goodcrate.services.foods.shelf import OWN, as_id, foods_of, rows_by_key, shelf_of
+from goodcrate.services.foods.shelf import OWN, as_id, entry_of, foods_of, rows_by_key, shelf_of
 from goodcrate.services.kitchen import setup_of
 
 
@@ -50,7 +53,9 @@ class Filters:
     def takes(self, entry: Entry) -> bool:
         """Whether a food passes; one whose figure is unknown does not pass a filter on it."""
         energy, protein, least = entry.energy_kcal, entry.protein_g, self.least_protein_g_per_100_kcal
-        if (self.group and entry.group != self.group) or entry.allergens & self.free_of:
+        if (self.group and entry.group != self.group) or (
+            self.free_of and entry.allergens & (self.free_of | {UNKNOWN})
+        ):
             return False
         if self.most_kcal_per_100_g is not None and (energy is None or energy > self.most_kcal_per_100_g):
             return False
@@ -58,25 +63,47 @@ class Filters:
 
 
 NO_FILTERS = Filters()
+NAMED_FIRST = 4
+"""So many foods that are named so in kitchens stand before those that only hold the words."""
 
 
 def find_foods(caller: Caller, query: str, limit: int = 40, filters: Filters = NO_FILTERS) -> list[FoundFood]:
     """Foods whose names answer the typed words in any order, best first (`goodcrate.core.ground.find`).
 
-    Of equally good answers the household's own come before the reference table's; without a query all by name.
+    What the words stand for in a kitchen comes first (“onion”, “milk”), behind own foods of just that name. Of equally
+    good answers the household's own come before the reference table's; without a query all by name.
     """
     words = words_of(query[:120])[:MOST_WORDS]
     passes = filters.takes if filters.is_on else None
     with caller.transaction() as session:
-        best = best_matches(words, shelf_of(session), limit, passes)
+        shelf = shelf_of(session)
+        best = best_matches(words, shelf, limit, passes)
         ids = {UUID(e.key.removeprefix(OWN)) for e in best if e.is_own}
         rows = {row.id: row for row in session.scalars(select(FoodRow).where(FoodRow.id.in_(ids)))} if ids else {}
-        return [
+        found = [
             FoundFood(rows[UUID(e.key.removeprefix(OWN))].value(), True)
             if e.is_own
             else FoundFood(reference_foods()[e.key], False)
             for e in best
         ]
+        named = _named(session, query, filters)
+        place = {f.food.key: n for n, f in enumerate(named)}
+        known = {f.food.key: f for f in (*named, *found)}
+        exact = {f.food.key for f in found if f.is_household and words_of(f.food.name) == words}
+        ordered = sorted(known.values(), key=lambda f: (f.food.key not in exact, place.get(f.food.key, len(place))))
+        return ordered[:limit]
+
+
+def _named(session: HouseholdSession, query: str, filters: Filters) -> list[FoundFood]:
+    """The foods a query names as a kitchen does, as the household has them."""
+    lexicon = reference_lexicon()
+    phrase = tuple(lexicon.spelt(word) for word in tokens_of(query[:120]))
+    keys = [c.key for c in candidates(phrase, lexicon, literal=literals_of(query)) if not c.open_words][:NAMED_FIRST]
+    foods = foods_of(session, set(keys))
+    own = set(session.scalars(select(FoodRow.origin_key).where(FoodRow.origin_key.in_(keys)))) if keys else set()
+    return [
+        FoundFood(foods[key], key in own) for key in keys if not filters.is_on or filters.takes(entry_of(foods[key]))
+    ]
 
 
 def household_allergens(caller: Caller) -> frozenset[str]:

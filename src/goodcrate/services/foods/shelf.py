@@ -25,17 +25,19 @@ _FOODS: Memo[tuple[int, dict[str, Food]]] = Memo(40)
 
 @cache
 def _reference_shelf() -> Shelf:
-    return Shelf.of(
-        Entry(
-            key,
-            search_text(food.name),
-            food.group,
-            food.allergens,
-            food.composition.get("energy_kcal"),
-            food.composition.get("protein_g"),
-            is_own=False,
-        )
-        for key, food in reference_foods().items()
+    return Shelf.of(entry_of(food) for food in reference_foods().values())
+
+
+def entry_of(food: Food) -> Entry:
+    """What is searched and filtered of a shipped food."""
+    return Entry(
+        food.key,
+        search_text(food.name),
+        food.group,
+        food.allergens,
+        food.composition.get("energy_kcal"),
+        food.composition.get("protein_g"),
+        is_own=False,
     )
 
 

@@ -1,148 +1,160 @@
-"""Pasted ingredient lines matched with foods: what each was understood as, and whether it waits for a yes."""
+"""Pasted ingredient lines matched with the household's foods: what each was understood as, and what it asks."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from uuid import UUID
 
-from goodcrate.core.foods.food import STATES, Food
-from goodcrate.core.foods.measures import FactMissing, TypedAmount, counted_if_bare, is_a_count_of_nothing, piece_rank
+from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.line.quantity import Quantity
+from goodcrate.core.foods.line.reading import OFFERS, Understood
+from goodcrate.core.foods.line.units import MASS, NONE, VOLUME
+from goodcrate.core.foods.line.wording import OPTIONAL_FLAG, TO_TASTE_FLAG
+from goodcrate.core.foods.line.words import FILLERS, tokens_of
+from goodcrate.core.foods.measures import LONGEST_AMOUNT, NUTRIENT, FactMissing, TypedAmount, read_amount, split_amount
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.find import BEGINS, MOST_WORDS, SLIPPED, best_matches, head_of, match, search_text, words_of
-from goodcrate.core.recipes.pasted_lines import PastedLine, read_pasted
+from goodcrate.core.ground.find import MOST_WORDS, best_matches, words_of
+from goodcrate.core.recipes.pasted_lines import kept, split_lines
 from goodcrate.db.session import HouseholdSession
+from goodcrate.formats.line_words import line_reader
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods.own_foods import Measuring, measuring_in
 from goodcrate.services.foods.shelf import OWN, foods_of, keys_of_rows, shelf_of
+from goodcrate.services.kitchen import setup_of
+from goodcrate.services.recipes.habits import habits_of, words_key
 
-CHOICES = 5
-"""So many foods are offered for a line."""
-LOOKED_AT = 24
-"""So many of the finder's best are put in order for a line: a short compound stands before “Garlic, raw, peeled”."""
+LOOKED_AT = 12
+"""So many of the household's own foods are looked at for a line."""
 
 
 @dataclass(frozen=True)
 class MatchedLine:
-    """A pasted line with the food it was taken for and others it may mean; `doubts` are why it waits for a yes."""
+    """A pasted line with the food it was taken for and others it may mean; `doubts` are why it waits for a yes.
 
-    line: PastedLine
+    `amount_text` is the amount as it goes into the line's field; empty when none is said or known.
+    """
+
+    text: str
     food: Food | None
     others: tuple[Food, ...]
     doubts: tuple[str, ...]
-
-    @property
-    def amount_text(self) -> str:
-        """The amount as it goes into the line's field: a bare count is counted in pieces."""
-        amount = self.line.amount
-        if amount is None:
-            return ""
-        if self.food is not None and counted_if_bare(amount, self.food).unit == "piece" and not amount.unit:
-            return f"{amount.text} pcs"
-        return f"{amount.text} {amount.state}".strip() if amount.state else amount.text
+    amount_text: str = ""
+    is_optional: bool = False
+    is_to_taste: bool = False
 
     @property
     def typed(self) -> TypedAmount:
-        """The amount to weigh; a line without one has none.
+        """The amount to weigh.
 
         Raises:
-            LookupError: when the line has no amount.
+            InvalidInput: when the line has none.
         """
-        if self.line.amount is None or self.food is None:
-            raise LookupError("a line without an amount cannot be weighed")
-        return replace(counted_if_bare(self.line.amount, self.food), text=self.amount_text)
-
-
-def _state_rank(food: Food, states: tuple[str, ...]) -> int:
-    """How well a food's state fits the words of a line; the order of the finder decides among equals."""
-    return states.index(food.state) if food.state in states else len(states)
-
-
-def _ranked(found: Sequence[Food], line: PastedLine, query: str) -> tuple[list[Food], list[Food]]:
-    """Foods the finder found for a line, best first, and those that its words name just as well as the first.
-
-    “Garlic” is the food of that name before “garlic powder”; “pepper” is as much black pepper as sweet pepper. A list
-    that says nothing of it was weighed before cooking.
-    """
-    words, is_count = words_of(query), line.amount is not None and line.amount.kind is None
-    typed = frozenset(words)
-
-    def rank(food: Food) -> tuple[int, ...]:
-        how = match(words, "", search_text(food.name), is_own=True)
-        pieces = piece_rank(food, query) if is_count else 0
-        tier = SLIPPED if how is None else how.tier
-        is_cooked = food.state == "cooked" and not line.states
-        return tier, pieces, _state_rank(food, line.states), not head_of(food.name) <= typed, is_cooked
-
-    ranked = sorted(found, key=rank)
-    first = ranked[0]
-    if head_of(first.name) <= typed:
-        return ranked, []
-    alike = [f for f in ranked[1:] if typed <= head_of(f.name) != head_of(first.name) and rank(f) == rank(first)]
-    return ranked, alike
+        return read_amount(self.amount_text)
 
 
 class Matcher:
-    """Finds foods for many lines within one transaction; the same words are looked up once."""
+    """Finds foods for many lines within one transaction."""
 
     def __init__(self, session: HouseholdSession) -> None:
         self._session = session
         self._shelf = shelf_of(session)
-        self._found: dict[str, list[Food]] = {}
-        self._own_keys: dict[UUID, str] = {}
-        self._foods: dict[str, Food] = {}
+        self._reader = line_reader(setup_of(session).convention)
+        self._habits = habits_of(session)
 
     def match_lines(self, text: str) -> list[MatchedLine]:
-        """Take pasted lines apart and find a food for each.
+        """Understand the lines of a text.
 
         Raises:
             InvalidInput: for more lines than a recipe holds.
         """
-        return [self._match(line) for line in read_pasted(text)]
+        return [self.match(line) for line in split_lines(text)]
 
     def measuring(self, keys: set[str]) -> Measuring:
         """Foods by key with all that weighing their typed amounts needs, within the same transaction."""
         return measuring_in(self._session, keys)
 
-    def _find(self, query: str) -> list[Food]:
-        if query not in self._found:
-            best = best_matches(words_of(query[:120])[:MOST_WORDS], self._shelf, LOOKED_AT, None)
-            own = {UUID(e.key.removeprefix(OWN)) for e in best if e.is_own}
-            self._own_keys |= keys_of_rows(self._session, own - self._own_keys.keys())
-            keys = [self._own_keys[UUID(e.key.removeprefix(OWN))] if e.is_own else e.key for e in best]
-            missing = set(keys) - self._foods.keys()
-            if missing:
-                self._foods |= foods_of(self._session, missing)
-            self._found[query] = [self._foods[key] for key in keys if key in self._foods]
-        return self._found[query]
+    def match(self, line: str) -> MatchedLine:
+        """One line: what was confirmed here for its words comes first, then the household's own food of that name."""
+        asked, rest = _asked(line)
+        found = self._reader.read(line if asked is None else f"100 g {rest}")
+        own = self._own_of(found)
+        chosen = self._habits.get(words_key(found.words)) or (own[0].key if own else None)
+        keys = list(dict.fromkeys([*((chosen,) if chosen else ()), *(f.key for f in own), *found.offers]))[:OFFERS]
+        known = foods_of(self._session, set(keys))
+        foods = [known[key] for key in keys if key in known]
+        asks = found.asks if chosen is None or chosen not in known else _of_the_amount(found)
+        return MatchedLine(
+            kept(line),
+            foods[0] if foods else None,
+            tuple(foods[1:]),
+            asks if foods else (asks or ("no such food is known",)),
+            _amount_text(found, foods[0] if foods else None, is_other=bool(foods) and foods[0].key != found.key)
+            if asked is None
+            else asked.text,
+            is_optional=OPTIONAL_FLAG in found.flags,
+            is_to_taste=TO_TASTE_FLAG in found.flags,
+        )
 
-    def _match(self, line: PastedLine) -> MatchedLine:
-        for place, query in enumerate(line.queries):
-            found = self._find(query)
-            if not found:
-                continue
-            doubts = list(line.doubts)
-            bare = line.amount
-            ranked, alike = _ranked(found, line, query)
-            if bare is not None and is_a_count_of_nothing(bare, ranked[0], query):
-                doubts.append(f"{bare.text} of what: grams or pieces?")
-            how = match(words_of(query), "", search_text(ranked[0].name), is_own=True)
-            spelt_alike = how is None or how.tier <= BEGINS
-            if place > 0 and not spelt_alike:
-                continue  # neither all its words nor spelt so: that would be guessing twice
-            if place > 0:
-                doubts.insert(0, f"only “{query}” was found")
-            elif not spelt_alike:
-                doubts.insert(0, "the name is spelt otherwise")
-            elif alike:
-                doubts.insert(0, f"it may also be {alike[0].name[:1].lower()}{alike[0].name[1:]}")
-            if line.states and ranked[0].state not in line.states:
-                doubts.insert(0, f"this is {STATES[ranked[0].state]}")
-            return MatchedLine(line, ranked[0], tuple(ranked[1:CHOICES]), tuple(doubts))
-        return MatchedLine(line, None, (), ("no such food is known", *line.doubts))
+    def _own_of(self, found: Understood) -> list[Food]:
+        """The household's own foods that are called just so: a label of its own goes before any table."""
+        telling = [w for w in found.words if w not in FILLERS]
+        if not telling:
+            return []
+        best = best_matches(words_of(" ".join(telling))[:MOST_WORDS], self._shelf, LOOKED_AT, lambda e: e.is_own)
+        keys = keys_of_rows(self._session, {UUID(e.key.removeprefix(OWN)) for e in best})
+        foods = foods_of(self._session, {key for key in keys.values() if key not in self._reader.lexicon.foods})
+        return [food for food in foods.values() if set(telling) == set(_name_words(food)) - FILLERS]
+
+
+def _asked(line: str) -> tuple[TypedAmount | None, str]:
+    """An amount that is asked for by what it gives, and its food: “120 kcal hazelnuts”."""
+    try:
+        typed, rest = split_amount(line[:LONGEST_AMOUNT])
+    except InvalidInput:
+        return None, line
+    return (typed, rest) if typed is not None and typed.kind == NUTRIENT else (None, line)
+
+
+def _name_words(food: Food) -> Sequence[str]:
+    return tokens_of(food.name)
+
+
+def _of_the_amount(found: Understood) -> tuple[str, ...]:
+    """What is still asked when the food is known: only the amount."""
+    return () if found.quantity is not None else ("no amount is given",)
+
+
+def _amount_text(found: Understood, food: Food | None, *, is_other: bool) -> str:
+    """The amount as a cook would type it, so that it is weighed just so; by its grams where only our tables know."""
+    quantity = found.quantity
+    if quantity is None or food is None:
+        return ""
+    if quantity.kind == VOLUME and food.density_g_per_ml is not None and quantity.unit != "drop":
+        return _in_words(quantity)
+    is_plain_piece = quantity.kind == NONE and quantity.size == 1.0 and food.each_g is not None
+    if is_plain_piece and found.grams is not None and abs(found.grams - quantity.middle * (food.each_g or 0)) < 1:
+        return f"{_number(quantity)} pcs"
+    if found.grams is None or (is_other and quantity.kind != MASS):
+        return _number(quantity) if quantity.kind == NONE else ""
+    grams = f"{found.grams:.4g} g"
+    return grams if quantity.kind == MASS else f"{grams} by eye"
+
+
+def _number(quantity: Quantity) -> str:
+    low, high = f"{quantity.low:.4g}", f"{quantity.high:.4g}"
+    return low if low == high else f"{low}–{high}"
+
+
+def _in_words(quantity: Quantity) -> str:
+    unit = {"tablespoon": "tbsp", "teaspoon": "tsp", "litre": "l", "fluid_ounce": "fl oz"}.get(
+        quantity.unit, quantity.unit
+    )
+    heaped = "heaped " if quantity.is_heaped and unit in ("tbsp", "tsp") else ""
+    return f"{_number(quantity)} {heaped}{unit}"
 
 
 def match_lines(caller: Caller, text: str) -> list[MatchedLine]:
-    """Take pasted lines apart and find a food for each.
+    """Understand pasted lines with the household's foods.
 
     Raises:
         InvalidInput: for more lines than a recipe holds.
@@ -169,8 +181,8 @@ def weighed_foods(session: HouseholdSession, text: str, field: str, example: str
     faults, found = [], []
     matcher = Matcher(session)
     for matched in matcher.match_lines(text) if text.strip() else ():
-        said, food, doubts = matched.line.text, matched.food, matched.doubts
-        if food is None or doubts or matched.line.amount is None:
+        said, food, doubts = matched.text, matched.food, matched.doubts
+        if food is None or doubts or not matched.amount_text:
             why = doubts[0] if doubts else "there is no amount"
             faults.append(InvalidInput(field, f"“{said[:60]}”: {why}.", f"Such as “{example}”."))
             continue
@@ -179,7 +191,7 @@ def weighed_foods(session: HouseholdSession, text: str, field: str, example: str
         except (FactMissing, InvalidInput) as fault:
             faults.append(InvalidInput(field, f"“{said[:60]}”: {fault}", "Give grams."))
             continue
-        found.append(WeighedFood(said, food.key, amount))
+        found.append(WeighedFood(said, food.key, replace(amount, typed=amount.typed)))
     if faults:
         raise InvalidInputs(faults)
     return found

@@ -140,12 +140,14 @@ def _reviewed(
 
 def weigh_matched(matched: MatchedLine, measures: Measuring, component: str = "") -> ReviewedLine:
     """A matched line in grams; one that is unsure, or cannot be weighed yet, has no line and says why."""
-    text, doubt = matched.line.text, "; ".join(matched.doubts)
+    text, doubt = matched.text, "; ".join(matched.doubts)
     food = matched.food
-    amount = matched.line.amount
     if doubt or food is None or food.key not in measures.foods:
         return ReviewedLine(text, component, matched, None, doubt or "no such food is known")
-    if amount is None:
+    if not matched.amount_text and matched.is_to_taste:
+        line = LineInput(uuid4(), food.key, 0.0, "eye", is_optional=matched.is_optional, is_to_taste=True)
+        return ReviewedLine(text, component, matched, line, "")
+    if not matched.amount_text:
         return ReviewedLine(text, component, matched, None, "no amount is given")
     try:
         typed = matched.typed
@@ -154,7 +156,6 @@ def weigh_matched(matched: MatchedLine, measures: Measuring, component: str = ""
         return ReviewedLine(text, component, matched, None, missing.ask)
     except InvalidInput as fault:
         return ReviewedLine(text, component, matched, None, fault.message)
-    flags = matched.line
     plain = typed.kind in (None, "mass") and typed.low == typed.high and not typed.state and not typed.is_by_eye
     line = LineInput(
         uuid4(),
@@ -163,8 +164,8 @@ def weigh_matched(matched: MatchedLine, measures: Measuring, component: str = ""
         weighed.amount.measure,
         None if plain else matched.amount_text[:60],
         None if plain and weighed.amount.measure == "weighed" else weighed.amount.standard_error_g,
-        is_optional=flags.is_optional,
-        is_to_taste=flags.is_to_taste,
+        is_optional=matched.is_optional,
+        is_to_taste=matched.is_to_taste,
     )
     return ReviewedLine(text, component, matched, line, "")
 

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.foods.compare import BASES, compare
 from goodcrate.core.foods.food import (
+    ALLERGEN_WORDS,
     ALLERGENS,
     CATALOGUE,
     FOOD_FACTS,
@@ -194,7 +195,7 @@ def _food_page(
         bought_for=bought_for,
         kinds_of_state=STATES,
         groups=GROUPS,
-        allergens=[ALLERGENS[a] for a in sorted(food.allergens)],
+        allergens=[ALLERGEN_WORDS[a] for a in sorted(food.allergens)],
         facts=_fact_fields(shown.food, typed),
         settings=settings,
         tape=tape,

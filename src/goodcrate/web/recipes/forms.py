@@ -167,6 +167,12 @@ class RecipeForm:
         )
         return ReadRecipe(typed, faults, reader.notes)
 
+    @property
+    def confirmed(self) -> Mapping[str, str]:
+        """The foods of pasted lines that wait for nothing any more, by the line."""
+        lines = (x for c in self.components for x in c.lines)
+        return {x.pasted: x.food for x in lines if x.pasted and x.food and not x.doubt}
+
     def faults_of(self, faults: Sequence[InvalidInput]) -> Faults:
         """The faults by field; those the page has no field for become the general message."""
         known = {"name", "servings"}

@@ -11,7 +11,7 @@ from fastapi import Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
 from pydantic import ValidationError
 
-from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.foods.food import ALLERGEN_WORDS
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
@@ -170,7 +170,7 @@ def list_recipes(
         wanted=wanted,
         faults=faults,
         archived=bool(archived),
-        allergens=ALLERGENS,
+        allergens=ALLERGEN_WORDS,
         without_tag=urlencode({"q": q}) if q else "",
         status=422 if faults else 200,
     )

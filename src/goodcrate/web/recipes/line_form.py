@@ -95,13 +95,12 @@ class LineForm:
     @classmethod
     def of_match(cls, matched: MatchedLine) -> "LineForm":
         """A row for a pasted line, with what it was taken for."""
-        line = matched.line
         return cls(
             str(new_id()),
             matched.food.key if matched.food else "",
             matched.amount_text,
-            flags=LineFlags(is_optional=line.is_optional, is_to_taste=line.is_to_taste),
-            pasted=line.text,
+            flags=LineFlags(is_optional=matched.is_optional, is_to_taste=matched.is_to_taste),
+            pasted=matched.text,
             doubt="; ".join(matched.doubts),
             others=tuple((food.key, food.name) for food in matched.others),
         )

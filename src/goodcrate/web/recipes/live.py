@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.foods.food import ALLERGEN_WORDS
 from goodcrate.core.ground.amounts import many, round_half_up
 from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.heating import is_cooked
@@ -116,7 +116,7 @@ def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures
         energy_bar(serving.tally),
         {part.component.key: _component(part, recipe, around) for part in serving.parts},
         line_kcal,
-        tuple(ALLERGENS[a] for a in sorted(recipe.allergens)),
+        tuple(ALLERGEN_WORDS[a] for a in sorted(recipe.allergens)),
         has_lines=bool(serving.parts),
         notes=lint(recipe, guidance()),
         sources=found,
@@ -241,7 +241,7 @@ def _variants(recipe: Recipe, eaters: Mapping[str, str]) -> list[LiveVariant]:
                 ", ".join(eaters.get(e, "somebody") for e in variant.eater_keys) or "nobody yet",
                 whole(tally.amount("energy_kcal").value),
                 number(tally.amount("protein_g").value),
-                tuple(ALLERGENS[a] for a in sorted(made.allergens)),
+                tuple(ALLERGEN_WORDS[a] for a in sorted(made.allergens)),
                 tuple(c.name for c in changed_components(recipe, variant)),
             )
         )

@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.foods import own_foods
-from goodcrate.services.recipes import library, recipe_figures, saving, versions
+from goodcrate.services.recipes import habits, library, recipe_figures, saving, versions
 from goodcrate.services.recipes.pasting import match_lines
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week.weeks import new_id
@@ -179,6 +179,7 @@ def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -
     if not faults:
         try:
             version = saving.save_recipe(visitor.caller, read.input)
+            habits.remember(visitor.caller, typed_form.confirmed)
         except InvalidInputs as error:
             faults = list(error.faults)
         except StaleWrite:
@@ -242,6 +243,7 @@ def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID
         if read.faults:
             raise InvalidInputs(read.faults)
         saving.save_recipe(visitor.caller, read.input)
+        habits.remember(visitor.caller, typed_form.confirmed)
     except InvalidInputs as error:
         return _bench(request, visitor, typed_form, typed_form.faults_of(list(error.faults)), 422)
     except StaleWrite as error:

@@ -126,9 +126,10 @@ class DayTypeForm:
         """The row as input, with every fault at its field."""
         own: list[InvalidInput] = []
         read = DayTypeFields.partly(self, self.prefix, own)
-        for name, way in (("energy_kcal", read.energy_way), ("protein_floor_g", read.protein_way)):
+        needed = (("energy_kcal", "kcal", read.energy_way), ("protein_floor_g", "g", read.protein_way))
+        for name, unit, way in needed:
             if way == TYPED and not getattr(self, name).strip():
-                own.append(InvalidInput(self.prefix + name, "Nothing is typed here.", "Give a number."))
+                own.append(InvalidInput(self.prefix + name, "Nothing is typed here.", f"Give a number in {unit}."))
         bands = []
         for key, typed in self.bands.items():
             try:

@@ -1,0 +1,44 @@
+"""What a household's cooks mean by their words: learned where a line was confirmed or corrected, never from a guess."""
+
+from collections.abc import Mapping, Sequence
+from uuid import uuid5
+
+from sqlalchemy import select
+
+from goodcrate.core.foods.line.words import FILLERS
+from goodcrate.db.foods import LineHabitRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.formats.line_words import line_reader
+from goodcrate.services.calling import Caller
+
+LONGEST_WORDS = 120
+
+
+def words_key(words: Sequence[str]) -> str:
+    """Words as habits are kept by: those that name a food, in their order."""
+    return " ".join(w for w in words if w not in FILLERS)[:LONGEST_WORDS]
+
+
+def habits_of(session: HouseholdSession) -> Mapping[str, str]:
+    """The food that was confirmed for each wording."""
+    return dict(session.execute(select(LineHabitRow.words, LineHabitRow.food_key)).tuples())
+
+
+def remember(caller: Caller, confirmed: Mapping[str, str]) -> None:
+    """Keep which food was confirmed for a line, by the line as it was pasted.
+
+    A line that is understood so anyway, and one that names nothing, teaches nothing.
+    """
+    reader = line_reader()
+    with caller.transaction() as session:
+        for line, food_key in confirmed.items():
+            found = reader.read(line)
+            words = words_key(found.words)
+            if not words or (found.key == food_key and not found.asks):
+                continue
+            row_id = uuid5(session.household_id, f"line-habit:{words}")
+            row = session.find(LineHabitRow, row_id)
+            if row is None:
+                session.add(LineHabitRow(id=row_id, words=words, food_key=food_key))
+            else:
+                row.food_key = food_key
