@@ -15,6 +15,7 @@ from functools import partial
 from pathlib import Path
 from uuid import uuid4
 
+from bench import lines
 from bench.crowd import measure_crowd
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks

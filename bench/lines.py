@@ -78,9 +78,8 @@ def report(judged: Sequence[Judged]) -> None:
     """Print the table."""
     counts = Counter(one.verdict for one in judged)
     asked = [one for one in judged if one.verdict.startswith("asks") and one.is_offered is not None]
-    print(
-        f"\nLines: {len(judged)} everyday ingredient lines, score {100 * sum(j.points for j in judged) / len(judged):.1f}"
-    )
+    score = 100 * sum(one.points for one in judged) / len(judged)
+    print(f"\nLines: {len(judged)} everyday ingredient lines, score {score:.1f}")
     for verdict in ("right", "asks rightly", "asks needlessly", "guessed", "wrong amount", "wrong food"):
         print(f"  {verdict:<18} {counts[verdict]:4}   {counts[verdict] / len(judged):6.1%}")
     print(
