@@ -15,8 +15,8 @@ from functools import partial
 from pathlib import Path
 from uuid import uuid4
 
-from bench import lines
 from bench.crowd import measure_crowd
+from bench.lines import main as print_lines
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks
 from bench.server_times import Visit, serving
@@ -175,7 +175,7 @@ def main() -> None:
         cook = add_household(database, "A new library", "library", "a-long-enough-password")
         measure_import(database, cook)
         database.close()
-    lines.main()
+    print_lines()
     measure_weeks()
     measure_crowd()
     if "--quick" not in sys.argv:

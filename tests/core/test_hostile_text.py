@@ -13,6 +13,7 @@ from goodcrate.core.foods.barcodes import looks_like_barcode, read_barcode
 from goodcrate.core.foods.label import read_label
 from goodcrate.core.foods.label_figures import FIELDS
 from goodcrate.core.foods.line.quantity import take_quantity, take_quantity_anywhere
+from goodcrate.core.foods.line.words import clean
 from goodcrate.core.foods.measures import read_amount, split_amount
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -91,8 +92,8 @@ PARSERS: Mapping[str, Callable[[str], object]] = {
     "amount and food": split_amount,
     "pasted list": split_lines,
     "pasted line": lambda text: line_reader().read(text),
-    "amount in a line": take_quantity,
-    "amount behind a name": take_quantity_anywhere,
+    "amount in a line": lambda text: take_quantity(clean(text)),
+    "amount behind a name": lambda text: take_quantity_anywhere(clean(text)),
     "method": lambda text: guess_step("s", text),
     "step": _step,
     "component": _component,

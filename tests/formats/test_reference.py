@@ -6,12 +6,20 @@ import pytest
 
 from goodcrate.core.ground.nutrients import Composition
 from goodcrate.formats import reference
-from goodcrate.formats.reference import OUTSIDE_THE_FACTORS, check_rows, food_of_row, read_table, reference_foods
+from goodcrate.formats.reference import (
+    OUTSIDE_THE_FACTORS,
+    check_rows,
+    food_of_row,
+    is_published,
+    read_table,
+    reference_foods,
+)
 
 
 def test_all_rows_pass() -> None:
     foods = reference_foods()
-    assert len(foods) == 378
+    assert len(foods) == 378 + 2433
+    assert sum(is_published(food) for food in foods.values()) == 2433
     assert foods["rapeseed_oil"].composition.get("energy_kcal") == 899
     assert foods["ham_cooked"].contains_pork
     assert not foods["turkey_thigh_raw"].contains_pork
@@ -87,10 +95,39 @@ def test_what_is_cooked_holds_no_more_than_what_went_in() -> None:
     """Dry figures against cooked ones by yield, with 8 % or half a gram for roundings."""
     foods = reference_foods()
     for food in foods.values():
-        if food.cooked_key is None or food.cooked_yield is None:
+        if food.cooked_key is None or food.cooked_yield is None or is_published(food):
             continue
         cooked = foods[food.cooked_key].composition
         for key in ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g"):
             before, after = food.composition.get(key), cooked.get(key)
             if before is not None and after is not None:
                 assert after * food.cooked_yield <= max(before * 1.08, before + 0.5), f"{food.key} {key}"
+
+
+def test_published_foods_say_their_source_and_what_they_do_not_know() -> None:
+    foods = reference_foods()
+    agar = foods["agar_dried"]
+    assert agar.source == "published: USDA FoodData Central SR Legacy 2018"
+    assert (agar.composition.get("iron_mg"), agar.composition.get("iodine_ug")) == (21.4, None)
+    assert agar.composition.get("manganese_mg") == 4.3
+    mix = foods["american_biscuits_scone_like_dry_mix"]
+    assert mix.allergens == {"cereals_gluten", "unknown"}
+    assert mix.diet == "unknown"
+    assert not any(food.contains_pork and food.diet != "meat" for food in foods.values())
+
+
+def test_our_rows_were_corrected_and_say_what_they_were_held_against() -> None:
+    foods = reference_foods()
+    oats, tahini = foods["oat_flour"], foods["tahini"]
+    assert (oats.composition.get("energy_kcal"), oats.composition.get("fibre_g")) == (368, 10.5)
+    assert tahini.composition.get("magnesium_mg") == 357
+    assert "held against “Tahini (sesame butter), smooth”" in tahini.source
+    assert sum("held against" in food.source for food in foods.values()) == 240
+
+
+def test_every_energy_of_ours_follows_its_parts_and_a_published_one_may_not() -> None:
+    rows = {r["key"]: r for r in read_table("foods-published.csv")}
+    wrong = food_of_row({**rows["agar_dried"], "kcal": "600"})
+    assert not [f for f in check_rows({wrong.key: wrong}) if f.field.endswith("energy_kcal")]
+    own = replace(wrong, source=reference.SOURCE)
+    assert [f for f in check_rows({own.key: own}) if f.field.endswith("energy_kcal")]

@@ -296,6 +296,10 @@ def least_diet(diet: str, allergens: frozenset[str]) -> str:
     return ANIMAL_ALLERGENS[animal[-1]] if animal and diet in ("plant", "honey", "none") else diet
 
 
+ROUNDED_APART_G = 0.25
+"""Labels and tables round each part by itself: so much more than its whole a part may be."""
+
+
 def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
     """Figures per 100 g that no food can have: more than pure fat holds, parts over their wholes, over 100 g in all."""
     faults: list[InvalidInput] = []
@@ -314,7 +318,7 @@ def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
     )
     for part, whole in parts:
         a, b = figures[part], figures[whole]
-        if a is not None and b is not None and a > b + 1e-9:
+        if a is not None and b is not None and a > b + ROUNDED_APART_G:
             fault(part, f"{a:g} g is more than the {whole.removesuffix('_g')} of {b:g} g it is part of.")
     solids = sum(figures[key] or 0 for key in ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g"))
     solids += (figures["sodium_mg"] or 0) / 1000

@@ -211,7 +211,7 @@ _ASKED: Mapping[str, tuple[str, float]] = {
 """The nutrient a word asks for, and what one of its unit is in the nutrient's."""
 _OF_ENERGY = re.compile(r"\s*(kcals?|kj|cal(?:orie)?s?|kilojoules?)\b\s*(?:of|from|in)?\b", re.IGNORECASE)
 _OF_A_NUTRIENT = re.compile(
-    r"\s*(?:of\s+)?(?:(protein|fat|carbs?|carbohydrates?|fibre)\s+(?:from|of|in)\b"
+    r"\s*(?:of\s+)?(?:(protein|fat|carbs?|carbohydrates?|fibre)(?:\s+(?:from|of|in)\b|$)"
     r"|(protein)\s+(?!powder|bar|shake|drink|yog|isolate|pudding|bread|pasta|milk|crisp))",
     re.IGNORECASE,
 )

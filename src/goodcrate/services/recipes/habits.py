@@ -21,7 +21,8 @@ def words_key(words: Sequence[str]) -> str:
 
 def habits_of(session: HouseholdSession) -> Mapping[str, str]:
     """The food that was confirmed for each wording."""
-    return dict(session.execute(select(LineHabitRow.words, LineHabitRow.food_key)).tuples())
+    rows = session.execute(select(LineHabitRow.words, LineHabitRow.food_key))
+    return {row.words: row.food_key for row in rows}
 
 
 def remember(caller: Caller, confirmed: Mapping[str, str]) -> None:

@@ -31,6 +31,7 @@ def number_of(text: str) -> float:
     share = next((value for name, value in _OF_A.items() if words.startswith(name)), None)
     if share is not None:
         return share
+    words = re.sub(r"\s*/\s*", "/", words)
     parts = [part for part in words.split() if part not in ("a", "an", "of", "and")]
     return sum(_part(part) for part in parts) if parts else 1.0
 
