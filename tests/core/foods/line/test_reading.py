@@ -30,6 +30,7 @@ def read(line: str, convention: str = "metric") -> Understood:
         ("1 tsp ground ginger", "ginger_ground", 1.5, 2.6),
         # pieces, by the size they are said to be
         ("2 onions", "onion_raw", 200, 260),
+        ("1 pepper", "pepper_red_raw", 100, 160),
         ("1 large onion, finely chopped", "onion_raw", 140, 180),
         ("6 large eggs", "egg_whole_raw", 330, 370),
         ("12 cherry tomatoes, halved", "tomato_cherry_raw", 110, 200),

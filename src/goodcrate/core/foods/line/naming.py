@@ -131,6 +131,22 @@ class Lexicon:
                 in_aliases |= form.needs
         return cls(foods, {w: tuple(f) for w, f in by_word.items()}, words, frozenset(published), frozenset(in_aliases))
 
+    def kin_of(self, food: Food) -> Sequence[str]:
+        """Foods that differ in what follows their name: other fat, other colour."""
+        return self._kin().get(_head(food), ())
+
+    def kind_of(self, food: Food) -> Sequence[str]:
+        """Foods of its kind by the last word of their names: all creams, all vinegars."""
+        return self._kin().get(_kind(food), ())
+
+    @lru_cache(maxsize=1)  # noqa: B019 — one lexicon a process, for its life
+    def _kin(self) -> Mapping[str, Sequence[str]]:
+        heads: dict[str, list[str]] = {}
+        for key, food in self.foods.items():
+            heads.setdefault(_head(food), []).append(key)
+            heads.setdefault(_kind(food), []).append(key)
+        return heads
+
     def spelt(self, word: str) -> str:
         """The word as it is known; one slip in a word of four letters, two in one of eight are forgiven."""
         if (
@@ -161,6 +177,14 @@ class Lexicon:
 
     def __hash__(self) -> int:
         return id(self)
+
+
+def _head(food: Food) -> str:
+    return food.name.split(",")[0].split("(")[0].strip().lower()
+
+
+def _kind(food: Food) -> str:
+    return f"{food.group}: {_head(food).split()[-1]}"
 
 
 def _alias_forms(foods: Mapping[str, Food], aliases: Iterable[tuple[str, str]]) -> Iterable[Form]:

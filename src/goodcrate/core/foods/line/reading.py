@@ -88,7 +88,7 @@ class Reader:
             None if weight is None else round(weight.grams, 2),
             0.0 if weight is None else weight.error_g,
             tuple(dict.fromkeys(asks)),
-            tuple(c.key for c in named.found[:OFFERS]),
+            self._offers(named.found),
             flags,
             quantity,
             named.words,
@@ -103,6 +103,7 @@ class Reader:
         name = self._first_of(either) if len(either) > 1 else main
         words = self._words(name)
         found = candidates(words, self.lexicon, hints, literals_of(name))
+        found = _what_is_counted(found, quantity, self.lexicon)
         if part == PEEL and not (found and PEEL in found[0].form.needs):
             found = [*candidates(NEAREST_PEEL, self.lexicon)[:1], *found]
         asks = tuple(asking.of_the_name(words, found, hints, part, self.lexicon))
@@ -114,6 +115,23 @@ class Reader:
             each = [candidates(self._words(side), self.lexicon) for side in sides]
             asks = asking.of_two_foods(each, asks, quantity, self.lexicon)
         return _Named(found, asks, words)
+
+    def _offers(self, found: Sequence[Candidate]) -> tuple[str, ...]:
+        """What a line is taken for, and what else it may mean: its kin first, then what else holds the words.
+
+        The published twin of a food of ours is no other food.
+        """
+        if not found:
+            return ()
+        foods, first = self.lexicon.foods, self.lexicon.foods[found[0].key]
+        kin, kind = (
+            [key for key in keys if foods[key].state == first.state]
+            for keys in (self.lexicon.kin_of(first), self.lexicon.kind_of(first))
+        )
+        rest = [c.key for c in found[1:]]
+        alike = [key for key in rest if foods[key].group == first.group]
+        others = dict.fromkeys(key for key in (*kin, *alike, *kind, *rest) if key != first.key)
+        return (first.key, *sorted(others, key=lambda key: foods[key].name.endswith("(FDC)")))[:OFFERS]
 
     def _first_of(self, either: Sequence[str]) -> str:
         """The first of two that are named; “red or yellow pepper” shares its last word."""
@@ -136,6 +154,14 @@ class Reader:
 
     def _words(self, text: str) -> tuple[str, ...]:
         return tuple(self.lexicon.spelt(w) for w in tokens_of(text))
+
+
+def _what_is_counted(found: list[Candidate], quantity: Quantity | None, lexicon: Lexicon) -> list[Candidate]:
+    """“1 pepper” is no black pepper: what is counted comes in pieces."""
+    if quantity is None or quantity.kind != NONE or not found or lexicon.foods[found[0].key].group != "spice":
+        return found
+    counted = [c for c in found if not c.open_words and lexicon.foods[c.key].group in ("vegetable", "fruit")]
+    return [*counted[:1], *(c for c in found if c not in counted[:1])]
 
 
 def _amount_of(bare: str) -> tuple[Quantity | None, str]:
