@@ -2,14 +2,31 @@
 
 import re
 
+from goodcrate.core.foods.line.numbers import PLAIN, number_of
 from goodcrate.core.recipes.steps import LONGEST_STEP, LONGEST_STEP_MIN, Step
 
+_TIME = rf"(?:{PLAIN}|an?|half an?|one|two|three|four|five|six|eight|ten|twelve)"
+_HOURS, _MINUTES = r"(?:hours?|hrs?|h)\b", r"(?:minutes?|mins?|min)\b"
 _DURATION = re.compile(
-    r"(?<![\d.,])(\d{1,4}(?:[.,]\d{1,3})?)\s{0,3}(?:[–-]|to)?\s{0,3}(\d{1,4})?\s{0,3}"
-    r"(hours?|hrs?|h|minutes?|mins?|min)\b",
+    rf"(?<![\d.,])(?P<low>{_TIME})(?:\s{{0,3}}(?:-|–|to|or)\s{{0,3}}(?P<high>{_TIME}))?\s{{0,3}}-?"
+    rf"(?:(?P<hours>{_HOURS})(?:\s{{0,3}}(?:and|,)?\s{{0,3}}(?P<more>{PLAIN})\s{{0,3}}{_MINUTES})?"
+    r"(?P<half>\s+and\s+a\s+half)?"
+    rf"|{_MINUTES})",
     re.IGNORECASE,
 )
-"""Each part has a largest length: a line of digits is read in one go."""
+"""“35 min”, “45 to 55 minutes”, “4½ hours”, “1 1/2 hours”, “1 hour 30 minutes”, “an hour and a half”, “half an hour”."""
+
+
+def minutes_in(text: str) -> float | None:
+    """The minutes a step's words give: of a range the longer time, of several the first; None when they give none."""
+    found = _DURATION.search(text[:LONGEST_STEP])
+    if found is None:
+        return None
+    value = number_of((found["high"] or found["low"]).lower())
+    if not found["hours"]:
+        return value
+    more = number_of(found["more"]) if found["more"] else 0.0
+    return (value + (0.5 if found["half"] else 0.0)) * 60 + more
 
 
 _WITH: tuple[tuple[str, str], ...] = (
@@ -39,10 +56,7 @@ def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[s
     be looked over.
     """
     text = text[:LONGEST_STEP]
-    found = _DURATION.search(text)
-    if minutes is None and found:
-        unit = 60 if found[3].lower().startswith("h") else 1
-        minutes = float((found[2] or found[1]).replace(",", ".")) * unit
+    minutes = minutes_in(text) if minutes is None else minutes
     if minutes is not None and not 0 < minutes <= LONGEST_STEP_MIN:
         minutes = None
     equipment = next((name for name, words in _WITH if re.search(words, text, re.IGNORECASE)), "")
