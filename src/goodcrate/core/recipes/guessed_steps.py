@@ -14,7 +14,7 @@ _DURATION = re.compile(
     rf"|{_MINUTES})",
     re.IGNORECASE,
 )
-"""“35 min”, “45 to 55 minutes”, “4½ hours”, “1 1/2 hours”, “1 hour 30 minutes”, “an hour and a half”, “half an hour”."""
+"""“35 min”, “45 to 55 minutes”, “4½ hours”, “1 1/2 hours”, “1 hour 30 minutes”, “an hour and a half”."""
 
 
 def minutes_in(text: str) -> float | None:
