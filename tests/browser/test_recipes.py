@@ -12,6 +12,7 @@ from tests.browser.test_paths import sign_in
 BEANS = """2 x 400 g tins butter beans, drained
 200 g celery
 1½ tbsp rapeseed oil
+20 ml cream
 a glug of moonshine"""
 GRAIN = "250 g millet, dry\nsalt to taste"
 DRESSING = "45 g olive oil\n30 g lemon juice"
@@ -64,7 +65,7 @@ def test_a_recipe_from_pasted_lines_by_keyboard_only(demo_sight: Sight) -> None:
     page.keyboard.type("beans")
     paste_lines(page, BEANS, 1)
     expect(page.locator("#live")).to_contain_text("without 2 lines not understood yet")
-    expect(page.locator(".line.waits").first).to_contain_text("A tin’s weight holds its liquid too")
+    expect(page.locator(".line.waits").first).to_contain_text("Single, whipping or double?")
     tab_to(page, ".line.waits .ask button")
     page.keyboard.press("Enter")
     expect(page.locator("#live")).to_contain_text("without 1 line not understood yet")

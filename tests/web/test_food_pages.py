@@ -101,7 +101,7 @@ def test_a_food_shows_its_source_its_gaps_and_its_doubt(cook: Cook, household: C
     page = text_of(cook.get(location))
     assert "Typed from its label" in page
     assert "protein 26.7 g ± 1.9" in page
-    assert "5 of 24 figures known." in page
+    assert "5 of 38 figures known." in page
     assert "A sum over this food says “at least” there." in page
     form = cook.get(f"{location}/label")
     assert re.search(r'name="basis_g"\s+value="15"', form)

@@ -214,8 +214,8 @@ def test_own_foods_are_found_by_the_same_rules_as_typical_ones(household: Caller
     labels.save_food(household, skyr(name="Barley water, lemon", group="drink"))
     found = own_foods.find_foods(household, "bar")
     assert (found[0].food.name, found[0].is_household) == ("Barley water, lemon", True)
-    assert [f.food.name for f in own_foods.find_foods(household, "lemno watre")] == ["Barley water, lemon"]
-    assert [f.food.name for f in own_foods.find_foods(household, "waters LÉMON")] == ["Barley water, lemon"]
+    for typed in ("lemno watre", "waters LÉMON"):
+        assert own_foods.find_foods(household, typed)[0].food.name == "Barley water, lemon"
     assert own_foods.find_foods(household, "%") == own_foods.find_foods(household, "")
     assert own_foods.find_foods(household, "lem_n water") == []
 

@@ -309,10 +309,10 @@ def test_an_import_weighs_what_is_sure_and_keeps_the_rest_as_it_stood(household:
     [found] = find_recipes(json.dumps(SOUP))
     reviewed = recipe_files.review(household, found)
     sure = {x.text: x.line.amount_g for x in reviewed.lines if x.line is not None}
-    assert sure == {"500 g split peas, dry": 500, "300g carrots": 300, "2 tbsp rapeseed oil": 27.5}
+    assert sure == {"500 g split peas, dry": 500, "300g carrots": 300, "2 tbsp rapeseed oil": 27.5, "salt to taste": 0}
     unsure = {x.text: x.doubt for x in reviewed.lines if x.line is None}
-    assert unsure["zest of 2 limes"].startswith("the zest weighs less")
-    assert "salt to taste" in unsure
+    assert unsure["zest of 2 limes"].startswith("no peel but lemon peel is known")
+    assert [x.line.is_to_taste for x in reviewed.lines if x.text == "salt to taste" and x.line] == [True]
     recipe_id = uuid4()
     assert recipe_files.take_in(household, found, recipe_id) == recipe_files.take_in(household, found, recipe_id)
     saved = library.get_recipe(household, recipe_id)

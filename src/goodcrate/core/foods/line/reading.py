@@ -89,9 +89,9 @@ class Reader:
             0.0 if weight is None else weight.error_g,
             tuple(dict.fromkeys(asks)),
             self._offers(named.found),
-            flags,
-            quantity,
-            named.words,
+            flags=flags,
+            quantity=quantity,
+            words=named.words,
         )
 
     def _named(self, rest: str, more: str, quantity: Quantity | None, part: str) -> _Named:
