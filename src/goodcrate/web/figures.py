@@ -55,6 +55,11 @@ def sentence(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def full_sentence(text: str) -> str:
+    """Words with a capital at their start and one sign at their end."""
+    return f"{sentence(text)}{'' if text.endswith(('?', '!', '.')) else '.'}"
+
+
 def percent(share: float) -> str:
     """A share of one as whole per cent, with a thin space."""
     return f"{whole(share * 100)} %"

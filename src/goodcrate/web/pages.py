@@ -53,7 +53,7 @@ templates.globals.update(static=static_url, stages=STAGES, textures=drawing.TEXT
 for _name in ("whole", "grams", "signed", "number", "plain", "percent",
               "measured", "clock", "day_month", "weekday",
               "session_time", "span", "sentence", "percent_signed", "at_least_one",
-              "counted", "conditions", "oven_heat", "from_to", "dated"):  # fmt: skip
+              "counted", "conditions", "oven_heat", "from_to", "dated", "full_sentence"):  # fmt: skip
     templates.filters[_name] = getattr(figures, _name)
 templates.filters["shares_spoken"] = drawing.shares_spoken
 

@@ -80,7 +80,7 @@ def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: boo
     amount = line.amount
     note = "planned, not weighed yet" if is_planned else MEASURES[amount.measure].label
     if amount.typed and not is_planned:
-        note = f"{amount.typed}, {note}"
+        note = amount.typed if amount.typed.endswith(note) else f"{amount.typed}, {note}"
     if amount.standard_error_g * share >= 0.5:
         note += f", ± {grams(amount.standard_error_g * share)} g"
     kept, name = line.kept_share, line.food.name
