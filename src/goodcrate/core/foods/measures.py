@@ -12,6 +12,9 @@ from functools import lru_cache
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.label_figures import KJ_PER_KCAL
+from goodcrate.core.foods.numbers import number_of
+from goodcrate.core.foods.units import LOOSE
+from goodcrate.core.foods.units import UNITS as LINE_UNITS
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
@@ -105,8 +108,10 @@ _SPELLINGS: Mapping[tuple[str, str], str] = {
     (_EYE, "knob"): "knob knobs",
 }
 _UNITS: Mapping[str, tuple[str, str]] = {
-    word: unit for unit, spellings in _SPELLINGS.items() for word in spellings.split()
+    **{word: (_COUNT, unit) for word, (kind, unit) in LINE_UNITS.items() if kind == LOOSE},
+    **{word: unit for unit, spellings in _SPELLINGS.items() for word in spellings.split()},
 }
+"""Kind and unit by the word as it is typed; what only lines know is counted, and weighed by the tables of sizes."""
 _BY_EYE_G: Mapping[str, float] = {"knob": 15.0}
 _BY_EYE_ML: Mapping[str, float] = {"splash": 12.5, "drizzle": 10.0}
 _HANDFUL_G: Mapping[str, float] = {"nut_seed": 30.0, "vegetable": 25.0, "herb": 25.0, "fruit": 70.0}
@@ -139,10 +144,12 @@ _NUMBER_WORDS = {"a": 1.0, "an": 1.0, "one": 1.0, "two": 2.0, "three": 3.0, "fou
                  "dozen": 12.0, "a dozen": 12.0}  # fmt: skip
 _DIGITS = r"\d[\d.,'\u2009\u202f\u00a0]*\d|\d|[.,]\d+"
 _ONE_NUMBER = rf"(?:(?:\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞])|[½⅓⅔¼¾⅛⅜⅝⅞]|(?:\d+\s+)?\d+\s*/\s*\d+|(?:{_DIGITS}))"
+_SHARES = "(?:a third|two thirds|a quarter|three quarters) of an?|a third|two thirds|three quarters|a few|a couple of"
 _AMOUNT = re.compile(
     rf"\s*(?P<about>about|approx\.?|roughly|ca\.?|~)?\s*"
     rf"(?:(?P<times>\d+)\s*[x×]\s*)?"
-    rf"(?P<low>{_ONE_NUMBER}|(?:half an?|a quarter|a dozen|an?|one|two|three|four|five|six|half|quarter|dozen)\b)"
+    rf"(?P<low>{_ONE_NUMBER}|(?:{_SHARES}|half an?|a quarter|a dozen|an?|one|two|three|four|five|six|half|quarter|"
+    r"dozen)\b)"
     rf"(?:\s*(?:-|–|to\b|or\b)\s*(?P<high>{_ONE_NUMBER}))?\s*",
     re.IGNORECASE,
 )
@@ -185,6 +192,8 @@ def _one_number(text: str, field: str, largest: float) -> float:
     plain = text.strip().lower()
     if plain in _NUMBER_WORDS:
         return _NUMBER_WORDS[plain]
+    if re.fullmatch(_SHARES, plain):
+        return number_of(plain)
     fraction = re.fullmatch(r"(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)", plain)
     if fraction:
         whole, top, bottom = (whole_of(part or "0", 9999) for part in fraction.groups())

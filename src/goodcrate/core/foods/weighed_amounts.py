@@ -63,7 +63,12 @@ def weigh(
         FactMissing: when the food lacks the density, piece weight, pack, yield or waste the amount needs.
         InvalidInput: for more than a home kitchen handles, or a handful of something no handful is known of.
     """
-    amount, working = _plain_amount(typed, food, table, convention, measure, field)
+    if typed.kind == NUTRIENT:
+        amount, working = _by_nutrient(typed, food, field)
+    elif typed.unit == SERVING:
+        amount, working = _by_serving(typed, food, field)
+    else:
+        amount, working = _plain_amount(typed, food, table, convention, measure, field)
     was_converted = False
     if typed.state:
         factor, how, doubt = _into_own_state(typed.state, food, raw_partner, field)
@@ -94,8 +99,6 @@ def _plain_amount(
         base = amount_of(grams, kind)
         words = f"{_number(quantity)} g" if unit_g == 1 else f"{_number(quantity)} {typed.unit} × {_number(unit_g)} g"
         return Amount(grams, kind, hypot(base.standard_error_g, spread_g)), words
-    if typed.kind == NUTRIENT:
-        return _by_nutrient(typed, food, field)
     if typed.kind == _VOLUME or typed.unit in _BY_EYE_ML:
         return _by_volume(typed, food, table, convention, quantity, spread, field=field)
     row = table.get(typed.unit if typed.kind != _PACK else "pack_stated_weight", convention)
@@ -114,6 +117,19 @@ def _plain_amount(
     return Amount(grams, "eye", hypot(grams * row.relative_error, spread * each_g)), (
         f"{_number(quantity)} {_several(typed.unit, quantity)} × about {_number(each_g)} g"
     )
+
+
+SERVING = "serving"
+
+
+def _by_serving(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, str]:
+    """Servings as a label has them."""
+    quantity, spread = typed.quantity, (typed.high - typed.low) / 2 / sqrt(3)
+    if food.serving_g is None:
+        raise FactMissing(field, "serving_g", f"How many grams is a serving of {food.name.lower()}?", "Grams of one.")
+    grams = quantity * food.serving_g
+    error = hypot(grams * SMALLEST_COUNT_ERROR, spread * food.serving_g)
+    return Amount(grams, "count", error), f"{_number(quantity)} × serving of {_number(food.serving_g)} g"
 
 
 def _by_nutrient(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, str]:

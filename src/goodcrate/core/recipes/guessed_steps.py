@@ -2,7 +2,7 @@
 
 import re
 
-from goodcrate.core.foods.line.numbers import PLAIN, number_of
+from goodcrate.core.foods.numbers import PLAIN, number_of
 from goodcrate.core.recipes.steps import LONGEST_STEP, LONGEST_STEP_MIN, Step
 
 _TIME = rf"(?:{PLAIN}|an?|half an?|one|two|three|four|five|six|eight|ten|twelve)"

@@ -12,16 +12,18 @@ from goodcrate.core.foods.compare import lighter_alike
 from goodcrate.core.foods.food import REFERENCE, UNKNOWN, Food
 from goodcrate.core.foods.label import LabelReading, read_label
 from goodcrate.core.foods.line.naming import candidates, literals_of
+from goodcrate.core.foods.line.weighing import Scales
 from goodcrate.core.foods.line.words import tokens_of
 from goodcrate.core.foods.measures import MeasureTable, TypedAmount
-from goodcrate.core.foods.weighed_amounts import Partner, Weighed, weigh
+from goodcrate.core.foods.weighed_amounts import SERVING, Partner, Weighed, weigh
+from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import MOST_WORDS, Entry, best_matches, words_of
 from goodcrate.db.changes import Memo
 from goodcrate.db.foods import FoodRow, is_settled, stamp_of
 from goodcrate.db.recipes import ComponentRow, LineRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import EaterRow
-from goodcrate.formats.line_words import reference_lexicon
+from goodcrate.formats.line_words import reference_lexicon, size_table
 from goodcrate.formats.reference import measure_table, reference_foods
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.foods.shelf import OWN, as_id, entry_of, foods_of, rows_by_key, shelf_of
@@ -268,7 +270,26 @@ class Measuring:
     partners: Mapping[str, Partner]
 
     def weigh(self, typed: TypedAmount, food: Food, *, measure: str = "weighed", field: str = "amount") -> Weighed:
-        """A typed amount of a food in g, by this household's measures; see `goodcrate.core.foods.measures.weigh`."""
+        """A typed amount of a food in g, by this household's measures; see `goodcrate.core.foods.measures.weigh`.
+
+        What a row does not say of its bunches, slices and handfuls the tables of sizes do.
+        """
+        sized = self._by_size(typed, food) if typed.kind == "count" and typed.unit not in ("piece", SERVING) else None
+        if sized is not None:
+            return sized
+        try:
+            return self._by_row(typed, food, measure, field)
+        except InvalidInput:
+            sized = self._by_size(typed, food)
+            if sized is None:
+                raise
+            return sized
+
+    def _by_size(self, typed: TypedAmount, food: Food) -> Weighed | None:
+        scales = Scales(size_table(), self.table, self.convention)
+        return None if typed.state else scales.weigh_typed(typed, food)
+
+    def _by_row(self, typed: TypedAmount, food: Food, measure: str, field: str) -> Weighed:
         return weigh(
             typed,
             food,

@@ -7,10 +7,10 @@ from uuid import UUID
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.line.quantity import Quantity
 from goodcrate.core.foods.line.reading import OFFERS, Understood
-from goodcrate.core.foods.line.units import MASS, NONE, VOLUME
 from goodcrate.core.foods.line.wording import OPTIONAL_FLAG, TO_TASTE_FLAG
 from goodcrate.core.foods.line.words import FILLERS, tokens_of
 from goodcrate.core.foods.measures import LONGEST_AMOUNT, NUTRIENT, FactMissing, TypedAmount, read_amount, split_amount
+from goodcrate.core.foods.units import LOOSE, MASS, NONE, VOLUME
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import MOST_WORDS, best_matches, words_of
@@ -23,6 +23,8 @@ from goodcrate.services.foods.shelf import OWN, foods_of, keys_of_rows, shelf_of
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.habits import habits_of, words_key
 
+SAME_G = 0.5
+"""Amounts this near weigh the same, in g."""
 LOOKED_AT = 12
 """So many of the household's own foods are looked at for a line."""
 
@@ -88,12 +90,22 @@ class Matcher:
             foods[0] if foods else None,
             tuple(foods[1:]),
             asks if foods else (asks or ("no such food is known",)),
-            _amount_text(found, foods[0] if foods else None, is_other=bool(foods) and foods[0].key != found.key)
-            if asked is None
-            else asked.text,
+            asked.text if asked is not None else self._amount_text(found, foods[0] if foods else None),
             is_optional=OPTIONAL_FLAG in found.flags,
             is_to_taste=TO_TASTE_FLAG in found.flags,
         )
+
+    def _amount_text(self, found: Understood, food: Food | None) -> str:
+        """The amount as a cook would type it, so that it is weighed just so; by its grams where the line says more."""
+        if food is None:
+            return ""
+        quantity, is_other = found.quantity, food.key != found.key
+        if quantity is not None and quantity.kind == LOOSE and found.grams is not None and not is_other:
+            text = f"{_number(quantity)} {quantity.unit}"
+            sized = self._reader.scales.weigh_typed(TypedAmount(text, 0, 0, "count", quantity.unit), food)
+            if sized is not None and abs(sized.amount.grams - found.grams) < SAME_G:
+                return text
+        return _amount_of(found, food, is_other=is_other)
 
     def _own_of(self, found: Understood) -> list[Food]:
         """The household's own foods that are called just so: a label of its own goes before any table."""
@@ -124,10 +136,9 @@ def _of_the_amount(found: Understood) -> tuple[str, ...]:
     return () if found.quantity is not None else ("no amount is given",)
 
 
-def _amount_text(found: Understood, food: Food | None, *, is_other: bool) -> str:
-    """The amount as a cook would type it, so that it is weighed just so; by its grams where only our tables know."""
+def _amount_of(found: Understood, food: Food, *, is_other: bool) -> str:
     quantity = found.quantity
-    if quantity is None or food is None:
+    if quantity is None:
         return ""
     if quantity.kind == VOLUME and food.density_g_per_ml is not None and quantity.unit != "drop":
         return _in_words(quantity)

@@ -29,6 +29,7 @@ FACT_UNITS = {
     "density_g_per_ml": "g in 100 ml",
     "each_g": "g each",
     "pack_g": "g a pack",
+    "serving_g": "g a serving",
     "refuse_pct": "% waste",
     "cooked_yield": "g cooked from 1 g",
 }

@@ -2,10 +2,10 @@
 
 import pytest
 
-from goodcrate.core.foods.line.numbers import number_of
 from goodcrate.core.foods.line.quantity import brackets_of, take_quantity, take_quantity_anywhere, weight_in
-from goodcrate.core.foods.line.units import LOOSE, MASS, NONE, UNITS, VOLUME
 from goodcrate.core.foods.line.words import clean
+from goodcrate.core.foods.numbers import number_of
+from goodcrate.core.foods.units import LOOSE, MASS, NONE, UNITS, VOLUME
 
 
 @pytest.mark.parametrize(

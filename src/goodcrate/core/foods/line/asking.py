@@ -6,10 +6,10 @@ from collections.abc import Iterator, Sequence
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.line.naming import ALIAS, Candidate, Lexicon
 from goodcrate.core.foods.line.quantity import Quantity
-from goodcrate.core.foods.line.units import MASS, NONE
 from goodcrate.core.foods.line.weighing import Weight
 from goodcrate.core.foods.line.wording import PEEL, TO_TASTE_FLAG
 from goodcrate.core.foods.line.words import FILLERS, tokens_of
+from goodcrate.core.foods.units import MASS, NONE
 from goodcrate.core.ground.amounts import LARGEST_LINE_G
 
 OPEN = {

@@ -14,8 +14,8 @@ from rapidfuzz import process
 from rapidfuzz.distance import OSA
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.foods.line.units import UNITS
 from goodcrate.core.foods.line.words import FILLERS, tokens_of, words_in
+from goodcrate.core.foods.units import UNITS
 from goodcrate.core.ground.find import plain
 
 CONFIRMED, EXACT_OWN, ALIAS, NAME = 3, 2, 1, 0

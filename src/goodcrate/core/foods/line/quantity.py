@@ -3,9 +3,9 @@
 import re
 from dataclasses import dataclass, replace
 
-from goodcrate.core.foods.line.numbers import DIGITS, PLAIN, WORDED, number_of
-from goodcrate.core.foods.line.units import BY_HAND, CONTAINERS, LOOSE, MASS, NONE, UNITS, VOLUME
 from goodcrate.core.foods.line.words import SIZES
+from goodcrate.core.foods.numbers import DIGITS, PLAIN, WORDED, number_of
+from goodcrate.core.foods.units import BY_HAND, CONTAINERS, LOOSE, MASS, NONE, UNITS, VOLUME
 from goodcrate.core.ground.amounts import UNIT_GRAMS
 
 LARGEST = 1_000_000.0

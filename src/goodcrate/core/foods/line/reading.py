@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from goodcrate.core.foods.line import asking
 from goodcrate.core.foods.line.naming import Candidate, Lexicon, candidates, literals_of
 from goodcrate.core.foods.line.quantity import Quantity, brackets_of, take_quantity, take_quantity_anywhere
-from goodcrate.core.foods.line.units import LOOSE, NONE
 from goodcrate.core.foods.line.weighing import WITH_WASTE, Scales
 from goodcrate.core.foods.line.wording import (
     CUT_OFF,
@@ -21,6 +20,7 @@ from goodcrate.core.foods.line.wording import (
     without_flags,
 )
 from goodcrate.core.foods.line.words import FILLERS, clean, tokens_of
+from goodcrate.core.foods.units import LOOSE, NONE
 
 NEAREST_PEEL = ("lemon", "peel")
 """What stands nearest to the peel of a fruit that has no row."""

@@ -5,11 +5,13 @@ from dataclasses import dataclass
 from math import hypot, sqrt
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.foods.line.quantity import Quantity
+from goodcrate.core.foods.line.quantity import Quantity, take_quantity
 from goodcrate.core.foods.line.sizes import GROUP_WORDS, Size, SizeTable, words_of_food
-from goodcrate.core.foods.line.units import CONTAINERS, LOOSE, MASS, NONE, POURED_ML, VOLUME
-from goodcrate.core.foods.line.words import tokens_of
-from goodcrate.core.foods.measures import MeasureTable
+from goodcrate.core.foods.line.words import clean, tokens_of
+from goodcrate.core.foods.measures import MeasureTable, TypedAmount
+from goodcrate.core.foods.units import BY_HAND, CONTAINERS, LOOSE, MASS, NONE, POURED_ML, VOLUME
+from goodcrate.core.foods.weighed_amounts import Weighed
+from goodcrate.core.ground.amounts import Amount
 
 DRAINED_SHARE = {"fish": 0.76}
 """What stays of a tin's weight when it is drained, by group; 0.6 for the others: most tins of 400 g hold 240 g."""
@@ -88,6 +90,20 @@ class Scales:
         return Weight(
             grams, hypot(grams * max(LEAST_ERROR, one.relative_error / sqrt(count)), _spread(quantity, grams))
         )
+
+    def weigh_typed(self, typed: TypedAmount, food: Food) -> Weighed | None:
+        """An amount typed beside its food, by the tables of sizes: “1 bunch”, “2 scoops”, “a third of a bag”."""
+        quantity, rest = take_quantity(clean(typed.text))
+        if quantity is None or quantity.kind not in (LOOSE, NONE) or rest.strip(" ,."):
+            return None
+        weight = self.weight_of(quantity, food, "")
+        if weight is None or not quantity.middle:
+            return None
+        each, unit = weight.grams / quantity.middle, quantity.unit or "piece"
+        grams = round(weight.grams, 1)
+        working = f"{quantity.middle:.3g} {unit} of about {each:.3g} g"
+        kind = "eye" if unit in BY_HAND else "count"
+        return Weighed(Amount(grams, kind, weight.error_g, typed.text), working)
 
     def _one(self, quantity: Quantity, food: Food, typed: frozenset[str]) -> Size | None:
         """What one of the unit weighs."""

@@ -5,8 +5,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from goodcrate.core.foods.line.quantity import Quantity, weight_in
-from goodcrate.core.foods.line.units import LOOSE, NONE
 from goodcrate.core.foods.line.words import NIGHT_BEFORE, ON_THE_DAY, OPTIONAL, TO_TASTE, tokens_of
+from goodcrate.core.foods.units import LOOSE, NONE
 
 OPTIONAL_FLAG, TO_TASTE_FLAG, ON_THE_DAY_FLAG, NIGHT_BEFORE_FLAG = "optional", "to taste", "on the day", "night before"
 _FLAGS = {
