@@ -1,5 +1,7 @@
 """Pasted lines against a household's foods: own labels first, habits that were confirmed, amounts a field can take."""
 
+from dataclasses import replace
+
 import pytest
 
 from goodcrate.core.foods.measures import read_amount
@@ -139,3 +141,13 @@ def test_the_finder_puts_what_the_words_mean_first(household: Caller) -> None:
         found = own_foods.find_foods(household, words, 10)
         assert found[0].food.key == key
         assert len({f.food.key for f in found}) == len(found) > 3
+
+
+def test_what_a_kitchen_taught_of_a_piece_goes_before_the_tables(household: Caller) -> None:
+    garlic = reference_foods()["garlic_raw"]
+    measures = own_foods.measuring(household, {"garlic_raw"})
+    usual = measures.weigh(read_amount("3 cloves"), garlic).amount.grams
+    own = measures.weigh(read_amount("3 cloves"), replace(garlic, each_g=7.0)).amount.grams
+    assert (usual, own) == (12, 21)
+    cucumber = reference_foods()["cucumber_raw"]
+    assert measures.weigh(read_amount("6 slices"), cucumber).amount.grams == pytest.approx(42, abs=5)

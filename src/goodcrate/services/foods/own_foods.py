@@ -274,7 +274,7 @@ class Measuring:
 
         What a row does not say of its bunches, slices and handfuls the tables of sizes do.
         """
-        sized = self._by_size(typed, food) if typed.kind == "count" and typed.unit not in ("piece", SERVING) else None
+        sized = None if _knows_itself(typed, food) else self._by_size(typed, food)
         if sized is not None:
             return sized
         try:
@@ -299,6 +299,13 @@ class Measuring:
             raw_partner=self.partners.get(food.key),
             field=field,
         )
+
+
+def _knows_itself(typed: TypedAmount, food: Food) -> bool:
+    """Whether a row says what its own piece weighs: what a kitchen taught of it goes before any table of sizes."""
+    if typed.kind != "count" or typed.unit in ("piece", SERVING):
+        return True
+    return food.each_g is not None and (not food.each_name or typed.unit in food.each_name.lower())
 
 
 @cache

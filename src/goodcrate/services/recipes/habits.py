@@ -31,12 +31,15 @@ def remember(caller: Caller, confirmed: Mapping[str, str]) -> None:
     A line that is understood so anyway, and one that names nothing, teaches nothing.
     """
     reader = line_reader()
+    taught: dict[str, str] = {}
+    for line, food_key in confirmed.items():
+        found = reader.read(line)
+        if words_key(found.words) and (found.key != food_key or found.asks):
+            taught[words_key(found.words)] = food_key
+    if not taught:
+        return
     with caller.transaction() as session:
-        for line, food_key in confirmed.items():
-            found = reader.read(line)
-            words = words_key(found.words)
-            if not words or (found.key == food_key and not found.asks):
-                continue
+        for words, food_key in taught.items():
             row_id = uuid5(session.household_id, f"line-habit:{words}")
             row = session.find(LineHabitRow, row_id)
             if row is None:

@@ -32,6 +32,8 @@ STATE_WORDS: Mapping[str, frozenset[str]] = {
     "smoked": frozenset({"smoked"}),
     "ready": frozenset({"fresh", "ready"}),
 }
+MOST_SPELT = 20_000
+"""So many misspelt words are remembered at once."""
 LINKS = frozenset({"of", "the", "a", "an", "and", "in", "with", "for", "or"})
 HARMLESS = words_in(
     """
@@ -158,6 +160,8 @@ class Lexicon:
             or word.isdigit()
         ):
             return word
+        if len(self._spelt) > MOST_SPELT:
+            self._spelt.clear()
         if word not in self._spelt:
             most = 1 if len(word) < 6 else 2
             found = process.extractOne(word, self._words_near(word), scorer=OSA.distance, score_cutoff=most)
