@@ -89,9 +89,9 @@ def test_the_finder_answers_only_what_it_understood(cook: Cook) -> None:
     assert " 2 g ±" not in eggs
     for typed, said in (
         ("7+olives", "7 × green olive, pitted of about 4 g"),
-        ("1+clove+garlic", "1 clove of about 4 g"),
-        ("2+scoops+whey+protein+powder", "2 scoop of about 30 g"),
-        ("6+slices+cucumber", "6 slice of about 7 g"),
+        ("1+clove+garlic", "1 × clove of garlic, peeled of about 4 g"),
+        ("2+scoops+whey+protein+powder", "2 × scoop of about 30 g"),
+        ("6+slices+cucumber", "6 × slice of about 7 g"),
         ("a+third+of+a+bag+spinach", "0.333 × pack of 200 g"),
     ):
         assert said in text_of(cook.get(f"/foods?q={typed}"))

@@ -101,7 +101,7 @@ class Scales:
             return None
         each, unit = weight.grams / quantity.middle, quantity.unit or "piece"
         grams = round(weight.grams, 1)
-        working = f"{quantity.middle:.3g} {unit} of about {each:.3g} g"
+        working = f"{quantity.middle:.3g} × {unit} of about {each:.3g} g"
         kind = "eye" if unit in BY_HAND else "count"
         return Weighed(Amount(grams, kind, weight.error_g, typed.text), working)
 
