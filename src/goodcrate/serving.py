@@ -4,6 +4,7 @@ One process answers by itself. With more, this one holds the database and the li
 whatever ends: none goes down with another.
 """
 
+import gc
 import importlib
 import json
 import logging
@@ -51,6 +52,7 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     try:
         # The app is imported while the database starts. Not the other way round: a server is told to stop when the
         # thread that started it ends.
+        gc.disable()  # a start only makes things, and the app sets the collector itself when it stands
         importing = threading.Thread(target=importlib.import_module, args=("goodcrate.web.app",))
         importing.start()
         stand_in = _stand_in_catalogue() if settings.catalogue_url is None else None
@@ -98,13 +100,14 @@ def _say_more(settings: Settings, *, demo: bool, server: EmbeddedServer | None, 
 def _bring_up(settings: Settings, url: str, *, demo: bool, today: date | None) -> None:
     from goodcrate.db.migrate import bring_up
     from goodcrate.db.session import Database
-    from goodcrate.demo.load import load_demo
     from goodcrate.services.accounts import has_account
 
     bring_up(url, settings.data_dir, say)
     if demo:
         database = Database(url)
         if not has_account(database):
+            from goodcrate.demo.load import load_demo
+
             bring_up(url, settings.data_dir, say, lambda: load_demo(database, today or date.today()))
         database.close()
 

@@ -65,13 +65,8 @@ def test_text_in_a_number_cell_stops_the_load(monkeypatch: pytest.MonkeyPatch) -
     monkeypatch.setattr(
         reference, "read_table", lambda name: iter(rows if name.startswith("foods-a") else read_table(name))
     )
-    reference_foods.cache_clear()
-    try:
-        with pytest.raises(InvalidInputs, match=rows[3]["key"]):
-            reference_foods()
-    finally:
-        monkeypatch.undo()
-        reference_foods.cache_clear()
+    with pytest.raises(InvalidInputs, match=rows[3]["key"]):
+        reference.read_foods()
 
 
 def test_corrected_rows_say_what_their_sources_say() -> None:

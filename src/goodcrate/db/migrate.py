@@ -11,15 +11,15 @@ import shutil
 import subprocess
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, create_engine, inspect, text
 from sqlalchemy.engine import URL, make_url
 
 from goodcrate.db.server import DatabaseFailed
+
+if TYPE_CHECKING:
+    from alembic.config import Config
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 MARK, COPIES = "upgrade-in-progress.json", "before-upgrade"
@@ -34,8 +34,10 @@ _NOT_OURS = (
 Said = Callable[[str], object]
 
 
-def alembic_config(url: str) -> Config:
+def alembic_config(url: str) -> "Config":
     """Alembic's settings for one database."""
+    from alembic.config import Config  # read only when tables are changed: most starts have nothing to do
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["url"] = url
@@ -44,6 +46,8 @@ def alembic_config(url: str) -> Config:
 
 def upgrade(url: str, revision: str = "head") -> None:
     """Run every migration the database has not seen, without any copy: for databases that can be made again."""
+    from alembic import command
+
     command.upgrade(alembic_config(url), revision)
 
 
@@ -63,9 +67,10 @@ def bring_up(url: str, folder: Path, say: Said, fill: Callable[[], object] | Non
                 raise DatabaseFailed("Another start is upgrading this database. Try again when it is done.")
             connection.commit()
             _put_back_if_cut_off(connection, url, folder, say)
-            now, newest = _revision(connection), _newest()
+            now, versions = _revision(connection), _versions()
+            newest = versions[-1]
             connection.commit()  # a snapshot held open would keep the tables from being changed
-            if now is not None and now not in _known():
+            if now is not None and now not in versions:
                 raise DatabaseFailed(_NOT_OURS[now < OLDEST].format(now=now))
             if now == newest and fill is None:
                 return
@@ -82,17 +87,17 @@ def bring_up(url: str, folder: Path, say: Said, fill: Callable[[], object] | Non
         engine.dispose()
 
 
-def _newest() -> str:
-    return ScriptDirectory.from_config(alembic_config("")).get_current_head() or ""
-
-
-def _known() -> set[str]:
-    return {script.revision for script in ScriptDirectory.from_config(alembic_config("")).walk_revisions()}
+def _versions() -> list[str]:
+    """Every version of the tables, oldest first: the number that a migration's file name begins with."""
+    return sorted(file.name.split("_")[0] for file in (MIGRATIONS / "versions").glob("[0-9]*.py"))
 
 
 def _revision(connection: Connection) -> str | None:
     """The tables' version; None when there are none."""
-    return MigrationContext.configure(connection).get_current_revision()
+    if not inspect(connection).has_table("alembic_version"):
+        return None
+    version: str | None = connection.scalar(text("SELECT version_num FROM alembic_version"))
+    return version
 
 
 def _set_mark(folder: Path, copy: Path | None, *, is_first: bool) -> None:

@@ -3,6 +3,7 @@
 from collections.abc import Collection, Iterator, Mapping
 from functools import cache
 from importlib import resources
+from threading import Lock
 
 from goodcrate.core.foods.food import Food, check_food, usual_cooks_like
 from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
@@ -194,8 +195,25 @@ def check_rows(rows: Mapping[str, Food]) -> tuple[InvalidInput, ...]:
 
 
 @cache
+def _foods() -> Mapping[str, Food]:
+    return read_foods()
+
+
+_ONE_READS = Lock()
+
+
 def reference_foods() -> Mapping[str, Food]:
-    """All shipped foods by key, in file order, checked.
+    """All shipped foods by key, in file order, checked; read once, however many ask at once.
+
+    Raises:
+        InvalidInputs: naming every row and cell that cannot be right.
+    """
+    with _ONE_READS:
+        return _foods()
+
+
+def read_foods() -> Mapping[str, Food]:
+    """The shipped foods as their files stand now.
 
     Raises:
         InvalidInputs: naming every row and cell that cannot be right.

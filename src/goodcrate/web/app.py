@@ -3,6 +3,9 @@
 import ctypes
 import gc
 import logging
+import os
+import signal
+import threading
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 from datetime import date
@@ -18,7 +21,8 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
-from goodcrate.formats.reference import measure_table, reference_foods
+from goodcrate.formats.line_words import reference_lexicon
+from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, figures, foods, later, portion, recipes, store, targets, week
@@ -39,6 +43,7 @@ def settle_memory() -> None:
     """
     with suppress(OSError, AttributeError):
         ctypes.CDLL(None).mallopt(ARENAS, 4)  # a heap for every thread holds memory that none of them uses
+    gc.enable()
     gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 20)
@@ -48,17 +53,28 @@ def settle_memory() -> None:
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     # As many threads as connections are useful; the default of 40 only makes them queue at the database.
     anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
-    settle_memory()
+    reading = threading.Thread(target=_read_tables, name="tables", daemon=True)
+    reading.start()
     yield
+    reading.join()
     app.state.database.close()
+
+
+def _read_tables() -> None:
+    """Read every shipped table while the first page is shown; a row that cannot be right ends the app."""
+    try:
+        measure_table()
+        reference_lexicon()
+    except InvalidInputs as faults:
+        logger.critical("the shipped tables cannot be used: %s", faults)
+        os.kill(os.getpid(), signal.SIGTERM)
+    settle_memory()
 
 
 def create_app(
     database: Database, settings: Settings, clock: Callable[[], date] = date.today, catalogue: Catalogue | None = None
 ) -> FastAPI:
     """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes."""
-    reference_foods()  # a bad row stops the start, not somebody's page
-    measure_table()
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()

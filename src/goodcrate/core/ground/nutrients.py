@@ -12,7 +12,7 @@ adds up straight, and different doubts add in quadrature (JCGM 100:2008, section
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from math import sqrt
+from math import isnan, sqrt
 from types import MappingProxyType
 
 from goodcrate.core.ground.errors import InvalidInput
@@ -113,6 +113,12 @@ class Composition:
             )
         if len(self.per_100_g) != len(KEYS) or len(self.errors_per_100_g) not in (0, len(KEYS)):
             raise InvalidInput("composition", f"{len(self.per_100_g)} figures given.", f"{len(KEYS)} are needed.")
+        known = [figure for figure in self.per_100_g if figure is not None]
+        # A figure that is no number makes the sum no number; min and max would pass it.
+        if known and not (min(known) >= 0 and max(known) <= LARGEST_PER_100_G and not isnan(sum(known))):
+            self._refuse()
+
+    def _refuse(self) -> None:
         for key, figure in zip(KEYS, self.per_100_g, strict=True):
             if figure is not None and not 0 <= figure <= LARGEST_PER_100_G:
                 raise InvalidInput(key, f"{figure:g} is not possible.", "A figure per 100 g is 0 or more.")
