@@ -1,7 +1,8 @@
 """Recipes of the boat as core values, for tests that need real foods."""
 
 from goodcrate.core.ground.amounts import amount_of
-from goodcrate.core.recipes.recipe import Component, IngredientLine, Recipe
+from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.formats.reference import reference_foods

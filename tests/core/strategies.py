@@ -5,7 +5,8 @@ from hypothesis import strategies as st
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import MEASURES, amount_of
 from goodcrate.core.ground.nutrients import KEYS, Composition
-from goodcrate.core.recipes.recipe import Component, IngredientLine, Recipe
+from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.recipe import Recipe
 
 figures = st.none() | st.floats(0, 900, allow_nan=False)
 compositions = st.lists(figures, min_size=len(KEYS), max_size=len(KEYS)).map(lambda f: Composition(tuple(f)))

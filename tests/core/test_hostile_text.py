@@ -19,9 +19,9 @@ from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import head_of, is_one_slip, search_text, words_of
 from goodcrate.core.ground.typed import day_of, id_of, read_day, read_whole, whole_of
+from goodcrate.core.recipes.component import IN_WATER
 from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.pasted_lines import split_lines
-from goodcrate.core.recipes.recipe import IN_WATER
 from goodcrate.formats.csv_table import decode_file
 from goodcrate.formats.food_csv import read_foods
 from goodcrate.formats.line_words import line_reader

@@ -6,7 +6,8 @@ from datetime import date, timedelta
 import pytest
 
 from goodcrate.core.foods.keep_groups import KeepGroup
-from goodcrate.core.recipes.recipe import Recipe, StorageChoice
+from goodcrate.core.recipes.component import StorageChoice
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.week.storing import (
     CAUTIOUS,
     USUAL,

@@ -13,15 +13,8 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import Composition
-from goodcrate.core.recipes.recipe import (
-    Component,
-    IngredientLine,
-    LineChange,
-    PendingLine,
-    Recipe,
-    StorageChoice,
-    Variant,
-)
+from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, StorageChoice
+from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import LearnedYield
 from goodcrate.formats.recipe_csv import read_lines, write_lines

@@ -21,7 +21,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
 from goodcrate.core.cook.batch_record import BatchRecord, Weighing
-from goodcrate.core.recipes.recipe import IngredientLine, LineFlags, flags_of
+from goodcrate.core.recipes.component import IngredientLine, LineFlags, flags_of
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow

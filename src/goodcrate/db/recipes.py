@@ -11,17 +11,8 @@ from sqlalchemy import DECIMAL, BigInteger, Boolean, ForeignKeyConstraint, Strin
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship, remote
 
 from goodcrate.core.ground.amounts import Amount, amount_of
-from goodcrate.core.recipes.recipe import (
-    Component,
-    IngredientLine,
-    LineChange,
-    PendingLine,
-    Recipe,
-    StorageChoice,
-    Variant,
-    cooking_of,
-    flags_of,
-)
+from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, StorageChoice, cooking_of, flags_of
+from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.db.accounts import UtcTime

@@ -7,8 +7,8 @@ from uuid import UUID, uuid5
 from goodcrate.core.cook.batch_record import COOKED_DOWN
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
+from goodcrate.core.recipes.component import StorageChoice
 from goodcrate.core.recipes.equipment import Equipment
-from goodcrate.core.recipes.recipe import StorageChoice
 from goodcrate.core.recipes.steps import Step
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat

@@ -7,11 +7,12 @@ from pydantic import Field
 from goodcrate.core.foods.food import check_energy
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes import scaling, tune
+from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.counting import left_out, traces_out
 from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.lint import LOOK, Note, lint
-from goodcrate.core.recipes.recipe import Component, Recipe, Serving, Variant, expected_cooked_weight, serving_of
+from goodcrate.core.recipes.recipe import Recipe, Serving, Variant, expected_cooked_weight, serving_of
 from goodcrate.core.recipes.steps import hands_on_min, longest_chain_min, unattended_min
 from goodcrate.core.recipes.variants import changed_components, swap, with_variant
 from goodcrate.core.recipes.vessels import Vessel

@@ -14,17 +14,8 @@ from goodcrate.core.foods.food import OF_A_FOOD, Food, check_food
 from goodcrate.core.ground.amounts import MEASURES, Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import KEYS, Composition
-from goodcrate.core.recipes.recipe import (
-    LINE_FLAGS,
-    Component,
-    IngredientLine,
-    LineChange,
-    PendingLine,
-    Recipe,
-    StorageChoice,
-    Variant,
-    flags_of,
-)
+from goodcrate.core.recipes.component import LINE_FLAGS, Component, IngredientLine, PendingLine, StorageChoice, flags_of
+from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import LearnedYield
 from goodcrate.formats.reference import OUTSIDE_THE_FACTORS, reference_foods

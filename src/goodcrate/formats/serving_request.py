@@ -7,15 +7,8 @@ from pydantic import Field
 
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.recipe import (
-    Component,
-    IngredientLine,
-    LineChange,
-    PendingLine,
-    Recipe,
-    StorageChoice,
-    Variant,
-)
+from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, StorageChoice
+from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.step_checks import check_steps
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.variants import check_variants

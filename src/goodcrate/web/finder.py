@@ -16,7 +16,7 @@ from goodcrate.core.foods.measures import (
 from goodcrate.core.foods.weighed_amounts import Weighed
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.recipes.recipe import figures_of
+from goodcrate.core.recipes.component import figures_of
 from goodcrate.services.foods import own_foods
 from goodcrate.services.foods.own_foods import NO_FILTERS, Filters
 from goodcrate.services.foods.scan import scan

@@ -9,8 +9,9 @@ from dataclasses import dataclass, field
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED
+from goodcrate.core.recipes.component import IngredientLine, figures_of
 from goodcrate.core.recipes.counting import left_out
-from goodcrate.core.recipes.recipe import IngredientLine, Recipe, Serving, figures_of
+from goodcrate.core.recipes.recipe import Recipe, Serving
 from goodcrate.web.figures import grams, measured, number, percent, plain, whole
 
 STAGE_WORDS = {PLANNED: "planned", DIVIDED: "divided, not packed yet", WEIGHED: "weighed in the box"}

@@ -5,9 +5,10 @@ from pathlib import Path
 
 import pytest
 
+from goodcrate.core.recipes.component import Component, StorageChoice
 from goodcrate.core.recipes.keeping import Storage, storage_of
 from goodcrate.core.recipes.lint import lint
-from goodcrate.core.recipes.recipe import Component, Recipe, StorageChoice
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.week.storing import CAUTIOUS, USUAL, keeping_of
 from goodcrate.formats.reference import guidance, keep_groups, reference_foods

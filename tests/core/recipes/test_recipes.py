@@ -10,13 +10,11 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
+from goodcrate.core.recipes.component import BOILED_IN_WATER, Component, IngredientLine
 from goodcrate.core.recipes.recipe import (
     AS_WEIGHED,
-    BOILED_IN_WATER,
     FROM_FOODS,
     TYPED,
-    Component,
-    IngredientLine,
     Recipe,
     batch_of,
     expected_cooked_weight,

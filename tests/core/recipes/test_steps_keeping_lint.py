@@ -5,10 +5,11 @@ from dataclasses import replace
 import pytest
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.recipes.component import Component, PendingLine, StorageChoice
 from goodcrate.core.recipes.heating import is_cooked
 from goodcrate.core.recipes.keeping import CRISP, FIRM, LEAFY, WET, layering, storage_of, texture_of
 from goodcrate.core.recipes.lint import CARE, lint
-from goodcrate.core.recipes.recipe import Component, PendingLine, Recipe, StorageChoice
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.step_checks import check_steps
 from goodcrate.core.recipes.steps import Step, hands_on_min, in_order, longest_chain_min, unattended_min
 from goodcrate.formats.reference import core_temperatures, guidance, keep_groups

@@ -5,7 +5,8 @@ from dataclasses import replace
 import pytest
 
 from goodcrate.core.ground.amounts import amount_of
-from goodcrate.core.recipes.recipe import Component, IngredientLine, expected_cooked_weight
+from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.recipe import expected_cooked_weight
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.week.batch_notes import BatchNote, batch_notes
 from goodcrate.core.week.placings import PlannedBatch, PlannedPortion

@@ -23,7 +23,8 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED
 from goodcrate.core.portion.week_outcome import WeekOutcome, planned_record, week_outcome
-from goodcrate.core.recipes.recipe import Component, IngredientLine, Recipe
+from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.week.placings import (
     Placing,
     PrepSession,

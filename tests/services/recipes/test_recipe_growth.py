@@ -8,7 +8,7 @@ from uuid import UUID, uuid4
 import pytest
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.recipe import PendingLine, StorageChoice
+from goodcrate.core.recipes.component import PendingLine, StorageChoice
 from goodcrate.core.recipes.steps import Step
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, find_recipes, jsonld_of

@@ -7,7 +7,7 @@ from uuid import UUID, uuid4
 import pytest
 
 from goodcrate.core.ground.errors import InvalidInputs
-from goodcrate.core.recipes.recipe import StorageChoice
+from goodcrate.core.recipes.component import StorageChoice
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.recipes import recipe_input, saving
 from goodcrate.services.targets import household_eaters

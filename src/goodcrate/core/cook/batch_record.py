@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of, round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.recipe import Batch, IngredientLine, batch_of
+from goodcrate.core.recipes.component import IngredientLine
+from goodcrate.core.recipes.recipe import Batch, batch_of
 
 COOKED_DOWN, TAKEN_OUT = "cooked_down", "taken_out"
 SHORTFALLS: Mapping[str, str] = {COOKED_DOWN: "cooked down", TAKEN_OUT: "some taken out"}

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED, BatchOutcome, BoxPortion, batch_outcome
-from goodcrate.core.recipes.recipe import Component, Recipe, Serving, serving_of
+from goodcrate.core.recipes.component import Component
+from goodcrate.core.recipes.recipe import Recipe, Serving, serving_of
 from goodcrate.core.week.placings import Placing, PlannedBatch, batches_that_follow, planned_line_g
 
 BatchKey = tuple[str, str]

@@ -3,7 +3,8 @@
 from dataclasses import replace
 
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.recipes.recipe import IngredientLine, Recipe
+from goodcrate.core.recipes.component import IngredientLine
+from goodcrate.core.recipes.recipe import Recipe
 
 MOST_TRACE_KCAL = 15.0
 """A line that gives a serving more energy than this is no trace, whatever it is: our assumption."""

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from math import ceil
 
 from goodcrate.core.ground.amounts import shown
-from goodcrate.core.recipes.recipe import Component, Recipe, serving_of
+from goodcrate.core.recipes.component import Component
+from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.vessels import KINDS, ON_HEAT, Vessel, volume_ml
 
 

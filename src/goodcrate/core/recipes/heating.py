@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 
 from goodcrate.core.foods.food import BOILED, is_raw, must_be_cooked
 from goodcrate.core.ground.find import words_of
-from goodcrate.core.recipes.recipe import UNCOOKED_USES, Component, IngredientLine, step_heats
+from goodcrate.core.recipes.component import UNCOOKED_USES, Component, IngredientLine, step_heats
 from goodcrate.core.recipes.steps import Step
 
 

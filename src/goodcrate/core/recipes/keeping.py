@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.heating import heated_lines, is_cooked, still_raw
 from goodcrate.core.recipes.mixtures import keeps_like
-from goodcrate.core.recipes.recipe import Component
 from goodcrate.core.recipes.steps import Step
 
 CONTAINERS: Mapping[str, str] = {

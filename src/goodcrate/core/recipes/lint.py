@@ -8,10 +8,11 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
 from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.find import words_of
+from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.heating import is_cooked, still_raw
 from goodcrate.core.recipes.keeping import CRISP, LEAFY, WET, storage_of, texture_of
 from goodcrate.core.recipes.mixtures import IN_OIL, keeps_like
-from goodcrate.core.recipes.recipe import FROM_FOODS, Component, IngredientLine, Recipe, expected_cooked_weight
+from goodcrate.core.recipes.recipe import FROM_FOODS, Recipe, expected_cooked_weight
 from goodcrate.core.recipes.steps import Step
 
 LOOK, CARE = "look", "care"

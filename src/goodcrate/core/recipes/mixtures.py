@@ -11,8 +11,8 @@ from dataclasses import replace
 
 from goodcrate.core.foods.food import BOILED, GROUPS, Food
 from goodcrate.core.foods.keep_groups import KeepGroup
+from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.heating import heated_lines, is_cooked
-from goodcrate.core.recipes.recipe import Component, IngredientLine
 from goodcrate.core.recipes.steps import Step
 
 LEFTOVERS, IN_OIL, DRY_MIX, DRY_BAKE = "leftovers", "in_oil", "dry_mix", "dry_bake"

@@ -5,206 +5,22 @@ what went in, spread over what it weighs when cooked. Hence per gram = batch tot
 weight, and a portion is that times its grams.
 """
 
-import re
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, fields, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
-from goodcrate.core.foods.food import Food, must_be_cooked
-from goodcrate.core.ground.amounts import Amount, reading_error_g
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.amounts import reading_error_g
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import Measured, Tally
+from goodcrate.core.recipes.component import (
+    BOILED_IN_WATER,
+    Component,
+    IngredientLine,
+    PendingLine,
+    allergens_of,
+    cooking_of,
+)
 from goodcrate.core.recipes.steps import Step
-from goodcrate.core.recipes.yields import LearnedYield
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LineFlags:
-    """What is said about a line besides its amount: carried by name wherever a line is typed, stored or computed."""
-
-    is_discarded: bool = False
-    is_optional: bool = False
-    is_to_taste: bool = False
-    is_poured_off: bool = False
-
-
-FLAG_WORDS = {"is_optional": "optional", "is_to_taste": "to taste"}
-"""Flags that are ticked in a recipe's form, as they are said there; the other two are what becomes of a line."""
-LINE_FLAGS = tuple(f.name for f in fields(LineFlags))
-
-
-def flags_of(line: object) -> dict[str, bool]:
-    """The flags of a line, whatever form it has: a row, a form, a value."""
-    return {name: getattr(line, name) for name in LINE_FLAGS}
-
-
-@dataclass(frozen=True, slots=True)
-class IngredientLine(LineFlags):
-    """One food in one component, with its amount. `key` names it as a source of doubt.
-
-    `uptake` is the share of it that stays in the food (oil left in the pan, marinade poured away, breading that falls
-    off); a discarded line (bay leaf, bones) leaves nothing; a poured-off line (rendered fat, a broth kept for later)
-    was never weighed in: it leaves the pot and takes its nutrients along. `use` says when it goes in, one of `USES`.
-    An uncounted line is a trace whose grams and sodium count and nothing else (`goodcrate.core.recipes.counting`).
-    """
-
-    key: str
-    food: Food
-    amount: Amount
-    uptake: float = 1.0
-    use: str = ""
-    is_uncounted: bool = False
-
-    @property
-    def kept_share(self) -> float:
-        """The share of its grams and nutrients that stays in the food: 0 to 1, or −1 for what is poured off."""
-        if self.is_poured_off:
-            return -1.0
-        return 0.0 if self.is_discarded else self.uptake
-
-    @property
-    def weighed_in_g(self) -> float:
-        """Grams that go into the pot."""
-        return 0.0 if self.is_poured_off else self.amount.grams
-
-    @property
-    def kept_g(self) -> float:
-        """Grams that stay in the food before cooking takes or gives water; negative for what is poured off."""
-        return self.amount.grams * self.kept_share
-
-    @property
-    def tally(self) -> Tally:
-        """Nutrients of this line that stay in the food; negative for what is poured off."""
-        share = abs(self.kept_share)
-        tally = Tally.of(
-            self.food.composition,
-            self.amount.grams * share,
-            self.amount.standard_error_g * share,
-            self.key,
-            figures_of(self.food),
-        )
-        if self.is_uncounted:
-            tally = tally.only(_IN_TRACES)
-        return tally.taken_off() if self.is_poured_off else tally
-
-
-_IN_TRACES = frozenset({"sodium_mg"})
-"""What counts even in a trace: a pinch of salt is no energy, and all of the sodium."""
-
-
-def figures_of(food: Food) -> str:
-    """The name under which the doubt of a food's own figures is kept: one food is one source, however often used."""
-    return f"figures:{food.key}"
-
-
-@dataclass(frozen=True, slots=True)
-class PendingLine:
-    """A line that was pasted or imported and is not understood yet, kept as it stands; it counts nothing.
-
-    `food_key` and `amount` are what it may be, `doubt` why it waits for a yes.
-    """
-
-    key: str
-    text: str
-    doubt: str
-    food_key: str = ""
-    amount: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class StorageChoice:
-    """What the cook chose about keeping a component; empty leaves it to its foods (`core.recipes.keeping`)."""
-
-    keep_group: str = ""
-    freezable: bool | None = None
-    reheat: str = ""
-    container: str = ""
-    texture: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Component:
-    """What is cooked and divided on its own: rice, stew, dressing.
-
-    `cooked_g` is its typed cooked net weight, `learned` what earlier pots weighed. `vessel` is the kind of vessel it is
-    made in (`goodcrate.core.recipes.vessels`), `minimum_ml` the least it needs. `pending` lines are not understood yet.
-    A component that belongs to another recipe says so in `used_from` (that recipe's key) and how many grams of it a
-    serving takes in `serving_g`. `variant_of` is the component a variant's version stands for.
-    `cooking` follows from the steps of its recipe (`cooking_of`) and is set there, as is whether it `is_alone` in it.
-    """
-
-    key: str
-    name: str
-    lines: tuple[IngredientLine, ...]
-    cooked_g: float | None = None
-    learned: LearnedYield | None = None
-    storage: StorageChoice = field(default_factory=StorageChoice)
-    vessel: str = ""
-    minimum_ml: float | None = None
-    pending: tuple[PendingLine, ...] = ()
-    used_from: str = ""
-    serving_g: float | None = None
-    variant_of: str = ""
-    cooking: str = field(default="", compare=False)
-    is_alone: bool = field(default=False, compare=False)
-
-    @property
-    def is_used(self) -> bool:
-        """Whether it is another recipe's component, served here too."""
-        return bool(self.used_from)
-
-    @property
-    def kept_g(self) -> float:
-        """Grams of ingredients that stay in it."""
-        return sum(line.kept_g for line in self.lines)
-
-    def with_lines(self, lines: Sequence[IngredientLine]) -> "Component":
-        """The component with other lines: a typed cooked weight follows at the same yield."""
-        cooked_g, before = self.cooked_g, self.kept_g
-        after = sum(line.kept_g for line in lines)
-        if cooked_g is not None and before > 0 and after > 0:
-            cooked_g = cooked_g * after / before
-        return replace(self, lines=tuple(lines), cooked_g=cooked_g)
-
-
-_SEASONING = frozenset({"fat", "condiment", "spice", "herb", "sweet", "baking"})
-UNCOOKED_USES = frozenset({"at_packing", "on_the_day"})
-
-
-def step_heats(step: Step, component: Component) -> bool:
-    """Whether a step heats a component: it names it or a food of it that a pot holds, or it is the only one."""
-    if not step.heats or step.component_key not in ("", component.key):
-        return False
-    if step.component_key == component.key or component.is_alone:
-        return True
-    said = set(words_of(step.text))
-    if said & set(words_of(component.name)):
-        return True
-    return any(
-        not line.is_discarded
-        and line.use not in UNCOOKED_USES
-        and (must_be_cooked(line.food) or (line.food.group not in _SEASONING and said & set(words_of(line.food.name))))
-        for line in component.lines
-    )
-
-
-IN_WATER = re.compile(r"\b(simmer|boil|swell|poach|steam|blanch|stew|brais|cook|tender|soft)", re.IGNORECASE)
-"""Words of a step in which dry things take up water."""
-_DRY_HEAT = frozenset({"oven", "air_fryer", "blender", "fridge", "cooling"})
-HEATED, BOILED_IN_WATER = "heated", "boiled"
-
-
-def cooking_of(component: Component, steps: Iterable[Step]) -> str:
-    """Whether a component's own steps boil it in water, heat it otherwise, or (empty) do neither."""
-    found = ""
-    for step in steps:
-        heats = step_heats(step, component)
-        if step.component_key not in ("", component.key):
-            continue
-        if IN_WATER.search(step.text) and step.equipment not in _DRY_HEAT and (heats or step.component_key):
-            return BOILED_IN_WATER
-        found = HEATED if heats else found
-    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -280,11 +96,6 @@ class Recipe:
         return allergens_of(self.lines)
 
 
-def allergens_of(lines: Iterable[IngredientLine]) -> frozenset[str]:
-    """Declared allergens in these lines. Labels overrule: recipes of bought foods change."""
-    return frozenset().union(*(line.food.allergens for line in lines))
-
-
 @dataclass(frozen=True, slots=True)
 class ExpectedWeight:
     """What a component should weigh when cooked, in g, and where that comes from."""
@@ -298,14 +109,6 @@ class ExpectedWeight:
         """Cooked net weight ÷ ingredient weight."""
         return self.grams / self.ingredient_g if self.ingredient_g > 0 else 1.0
 
-
-USES: Mapping[str, str] = {
-    "": "when cooking",
-    "night_before": "the night before",
-    "on_the_day": "on the day",
-    "at_packing": "at packing",
-}
-"""When a line goes in; what is not cooked belongs in a component of its own."""
 
 TYPED, FROM_FOODS, AS_WEIGHED = "typed", "from the foods’ usual yields", "taken as weighed in"
 LEARNED = "learned from your pots"

@@ -11,8 +11,9 @@ from math import ceil, floor
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.filling_vessels import Filling, filling, largest_factor
-from goodcrate.core.recipes.recipe import Component, IngredientLine, Recipe, expected_cooked_weight, serving_of
+from goodcrate.core.recipes.recipe import Recipe, expected_cooked_weight, serving_of
 from goodcrate.core.recipes.steps import Step, hands_on_min, unattended_min
 from goodcrate.core.recipes.vessels import Vessel
 

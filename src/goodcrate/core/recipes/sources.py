@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import main_energy_source
-from goodcrate.core.recipes.recipe import Serving, figures_of
+from goodcrate.core.recipes.component import figures_of
+from goodcrate.core.recipes.recipe import Serving
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,8 @@ from typing import Any
 
 from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import BY_KEY
-from goodcrate.core.recipes.recipe import IngredientLine, Recipe, serving_of
+from goodcrate.core.recipes.component import IngredientLine
+from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.scaling import is_discrete
 
 DEFAULT_BAND = 0.03

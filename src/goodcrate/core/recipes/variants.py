@@ -11,7 +11,8 @@ from goodcrate.core.foods.food import ALLERGEN_WORDS, UNKNOWN, Food
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, amount_of, round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
-from goodcrate.core.recipes.recipe import Component, IngredientLine, Recipe, Variant
+from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.recipe import Recipe, Variant
 
 BY_ENERGY, BY_PROTEIN, BY_WEIGHT = "energy", "protein", "weight"
 SWAPS_BY: Mapping[str, str] = {BY_ENERGY: "same energy", BY_PROTEIN: "same protein", BY_WEIGHT: "same weight"}

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.recipes.recipe import Component
+from goodcrate.core.recipes.component import Component
 
 KINDS: Mapping[str, str] = {
     "pot": "pot",

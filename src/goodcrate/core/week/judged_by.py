@@ -7,7 +7,8 @@ from uuid import UUID
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import Composition
-from goodcrate.core.recipes.recipe import Component, IngredientLine, LineChange, Recipe
+from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.recipe import LineChange, Recipe
 from goodcrate.core.recipes.yields import LearnedYield
 from goodcrate.core.targets.eater import Eater
 

@@ -10,7 +10,7 @@ from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.amounts import Amount, shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.portion.week_outcome import WorkedBatch, planned_record
-from goodcrate.core.recipes.recipe import Component
+from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, PotRow, WeighingRow

@@ -8,8 +8,9 @@ from uuid import UUID
 from sqlalchemy import func, select
 
 from goodcrate.core.foods.food import Food
+from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.computable import WHAT_BROKEN_ROWS_RAISE, empty_recipe, why_not_computable
-from goodcrate.core.recipes.recipe import Component, Recipe, Serving, serving_of
+from goodcrate.core.recipes.recipe import Recipe, Serving, serving_of
 from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.db.changes import Kept, Memo
 from goodcrate.db.foods import FoodPastRow, FoodRow, is_settled, stamp_of

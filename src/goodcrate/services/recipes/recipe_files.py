@@ -12,7 +12,8 @@ from sqlalchemy import delete, select
 from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.recipe import USES, Component, PendingLine, Recipe, expected_cooked_weight, flags_of
+from goodcrate.core.recipes.component import USES, Component, PendingLine, flags_of
+from goodcrate.core.recipes.recipe import Recipe, expected_cooked_weight
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import RecipeImportRow, RecipeRow
 from goodcrate.db.session import HouseholdSession

@@ -12,19 +12,17 @@ from goodcrate.core.cook.batch_record import check_lines
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
-from goodcrate.core.recipes.recipe import (
+from goodcrate.core.recipes.component import (
     USES,
     Component,
     IngredientLine,
-    LineChange,
     LineFlags,
     PendingLine,
-    Recipe,
     StorageChoice,
-    Variant,
     flags_of,
 )
+from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
+from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.step_checks import check_steps
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.variants import check_variants

@@ -9,7 +9,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.recipes.recipe import flags_of
+from goodcrate.core.recipes.component import flags_of
 from goodcrate.core.recipes.variants import changed_components
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams

@@ -10,8 +10,8 @@ from starlette.datastructures import FormData
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.component import Component, StorageChoice
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
-from goodcrate.core.recipes.recipe import Component, StorageChoice
 from goodcrate.services.recipes.library import RecipePage
 from goodcrate.services.recipes.recipe_input import ComponentInput
 from goodcrate.web.field_kinds import an_id, one_of, weight

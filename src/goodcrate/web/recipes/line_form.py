@@ -7,7 +7,7 @@ from typing import Annotated
 from starlette.datastructures import FormData
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.recipes.recipe import FLAG_WORDS, USES, IngredientLine, LineFlags, PendingLine, flags_of
+from goodcrate.core.recipes.component import FLAG_WORDS, USES, IngredientLine, LineFlags, PendingLine, flags_of
 from goodcrate.services.recipes.pasting import MatchedLine
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.field_kinds import number

@@ -10,7 +10,7 @@ from goodcrate.core.foods.measures import FactMissing, TypedAmount, read_amount
 from goodcrate.core.foods.weighed_amounts import Weighed, state_slip
 from goodcrate.core.ground.amounts import MEASURES, read_number
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.recipes.recipe import USES, PendingLine, flags_of
+from goodcrate.core.recipes.component import USES, PendingLine, flags_of
 from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.recipe_input import LineInput
 from goodcrate.web.figures import grams, plain

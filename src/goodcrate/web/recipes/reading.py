@@ -5,8 +5,9 @@ from functools import cache
 
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.component import FLAG_WORDS, USES
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
-from goodcrate.core.recipes.recipe import FLAG_WORDS, USES, Recipe
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import COOKS_IN, Vessel

@@ -11,7 +11,8 @@ from fastapi.responses import Response
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number, round_half_up
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes import scaling, tune
-from goodcrate.core.recipes.recipe import IngredientLine, Recipe
+from goodcrate.core.recipes.component import IngredientLine
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import SWAPS_BY, Swap, swap
 from goodcrate.services import kitchen
 from goodcrate.services.foods import own_foods
