@@ -6,6 +6,7 @@ from uuid import UUID, uuid5
 from sqlalchemy import select
 
 from goodcrate.core.cook.batch_record import BatchRecord, check_lines
+from goodcrate.core.cook.weighing_doubts import WeighingDoubt, weighing_doubt
 from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.amounts import Amount, shown
 from goodcrate.core.ground.errors import InvalidInput
@@ -119,12 +120,28 @@ def _own_error_g(amount: Amount) -> float | None:
     return None if amount.measure == "weighed" else amount.standard_error_g
 
 
+class FarFromPlan(InvalidInput):
+    """A weight that is asked about before it counts; `instead_g` is what is meant if it was weighed cooked."""
+
+    def __init__(self, doubt: WeighingDoubt) -> None:
+        super().__init__("net_g", doubt.words)
+        self.instead_g = doubt.instead_g
+
+
 def weigh_ingredient(
-    caller: Caller, first_day: date, batch_id: UUID, line_id: UUID, event_id: UUID, net_g: float | None
+    caller: Caller,
+    first_day: date,
+    batch_id: UUID,
+    line_id: UUID,
+    event_id: UUID,
+    net_g: float | None,
+    *,
+    is_sure: bool = True,
 ) -> None:
     """Log what was really weighed of one ingredient; None takes it out. The batch is started if it was not.
 
     Raises:
+        FarFromPlan: for a weight far from plan that nobody is sure of yet.
         NotFound: when batch or line is not the household's.
         InvalidInput: for a weight no ingredient has.
     """
@@ -142,6 +159,9 @@ def weigh_ingredient(
                 raise InvalidInput(
                     "net_g", f"{net_g:,.0f} g of {food.name.lower()} is not plausible.", f"At most {most:,.0f} g."
                 )
+            doubt = None if is_sure else weighing_doubt(food, float(line.planned_g), net_g)
+            if doubt is not None:
+                raise FarFromPlan(doubt)
         log(session, caller, event_id, batch_id=batch_id, kind=INGREDIENT, batch_line_id=line_id, net_g=net_g)
 
 

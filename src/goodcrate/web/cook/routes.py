@@ -16,6 +16,7 @@ from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.tapes import batch_tape
 from goodcrate.web.cook.view import BatchCard, batch_cards, by_session_and_recipe
+from goodcrate.web.figures import plain
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
@@ -57,6 +58,7 @@ def _batch_page(
     *,
     faults: Faults = NO_FAULTS,
     typed: dict[str, str] | None = None,
+    asked: dict[str, dict[str, str]] | None = None,
     status: int = 200,
 ) -> Response:
     _, card = find_card(visitor, first_day, batch_id)
@@ -77,6 +79,7 @@ def _batch_page(
         current=current,
         weighed=state.weighed_keys,
         typed=typed or {},
+        asked=asked or {},
         faults=faults,
         first_day=first_day,
         tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
@@ -105,7 +108,13 @@ def weigh_line(
     field, typed = f"line-{line_id}", text(form, "net")
     try:
         net_g = read_grams(typed, field, LARGEST_LINE_G)
-        cooking.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event_id(text(form, "event")), net_g)
+        event, is_sure = event_id(text(form, "event")), bool(typed) and text(form, "sure") == typed
+        cooking.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event, net_g, is_sure=is_sure)
+    except cooking.FarFromPlan as asked:
+        instead = plain(round(asked.instead_g)) if asked.instead_g else ""
+        doubt = {"words": asked.problem, "typed": typed, "grams": plain(net_g), "instead": instead}
+        kept = {field: typed}
+        return _batch_page(request, visitor, first_day, batch_id, typed=kept, asked={field: doubt}, status=422)
     except (InvalidInput, InvalidInputs) as error:
         message = error.message if isinstance(error, InvalidInput) else error.faults[0].message
         faults = Faults({field: message})

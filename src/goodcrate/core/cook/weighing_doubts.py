@@ -1,0 +1,42 @@
+"""A weight that is far from plan is asked about before it counts: most often the food was weighed in another state."""
+
+from dataclasses import dataclass
+
+from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.amounts import shown
+
+FAR_SHARE = 1 / 3
+"""More than a third over or under plan is asked about."""
+SMALL_G = 10.0
+"""A difference of so few grams is not: a pinch more of a spice is no slip."""
+STATE_TOLERANCE = 0.15
+"""Within so much of the food's cooked yield, it was most likely weighed cooked."""
+
+
+@dataclass(frozen=True, slots=True)
+class WeighingDoubt:
+    """Why a weight is asked about, in words; `instead_g` is what is meant when it was weighed cooked."""
+
+    words: str
+    instead_g: float | None = None
+
+
+def weighing_doubt(food: Food, planned_g: float, net_g: float) -> WeighingDoubt | None:
+    """What to ask about `net_g` of a food of which `planned_g` were planned; None when it is near enough.
+
+    Grams are those of the food as the recipe lists it.
+    """
+    if planned_g <= 0 or abs(net_g - planned_g) <= max(SMALL_G, FAR_SHARE * planned_g):
+        return None
+    ratio, cooked = net_g / planned_g, food.cooked_yield
+    name = food.name.split(",")[0].lower()
+    if cooked is not None and abs(cooked - 1) > FAR_SHARE and abs(ratio / cooked - 1) <= STATE_TOLERANCE:
+        before_g = net_g / cooked
+        words = (
+            f"{shown(net_g)} g is about what {shown(planned_g)} g of {name} ({food.state}) weigh when cooked. "
+            f"The recipe counts them {food.state}: did you weigh them cooked?"
+        )
+        return WeighingDoubt(words, before_g)
+    more = "more" if net_g > planned_g else "less"
+    words = f"{shown(net_g)} g of {name} is {shown(abs(net_g - planned_g))} g {more} than planned. Is that right?"
+    return WeighingDoubt(words)
