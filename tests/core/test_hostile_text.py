@@ -19,9 +19,11 @@ from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import head_of, is_one_slip, search_text, words_of
 from goodcrate.core.ground.typed import day_of, id_of, read_day, read_whole, whole_of
-from goodcrate.core.recipes.component import IN_WATER
+from goodcrate.core.recipes.component import Component
+from goodcrate.core.recipes.cooking_told import cooking_of
 from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.pasted_lines import split_lines
+from goodcrate.core.recipes.steps import Step
 from goodcrate.formats.csv_table import decode_file
 from goodcrate.formats.food_csv import read_foods
 from goodcrate.formats.line_words import line_reader
@@ -105,7 +107,7 @@ PARSERS: Mapping[str, Callable[[str], object]] = {
     "search text": search_text,
     "head": head_of,
     "slip": lambda text: is_one_slip(text, text[:-1]),
-    "in water": IN_WATER.search,
+    "cooking": lambda text: cooking_of(Component("c", text, (), is_alone=True), (Step("s", text, "", "hob"),)),
     "whole": lambda text: read_whole(text, "x"),
     "day": lambda text: read_day(text, "x"),
     "ids": ids_of,

@@ -11,7 +11,8 @@ from sqlalchemy import DECIMAL, BigInteger, Boolean, ForeignKeyConstraint, Strin
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship, remote
 
 from goodcrate.core.ground.amounts import Amount, amount_of
-from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, StorageChoice, cooking_of, flags_of
+from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, StorageChoice, flags_of
+from goodcrate.core.recipes.cooking_told import cooking_of
 from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import learned_yield
@@ -101,6 +102,7 @@ class ComponentRow(HouseholdOwned, Base):
     storage: Mapped[dict[str, Any]] = mapped_column(Stored, default=dict)
     vessel: Mapped[str] = mapped_column(String(12), default="")
     minimum_ml: Mapped[float | None]
+    cooked_as: Mapped[str] = mapped_column(String(12), default="")
     pending: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
     learned: Mapped[list[float]] = mapped_column(Stored, default=list)
     is_retired: Mapped[bool] = mapped_column(Boolean, default=False)
@@ -144,6 +146,7 @@ class ComponentRow(HouseholdOwned, Base):
             vessel=self.vessel,
             minimum_ml=self.minimum_ml,
             pending=tuple(by_name(PendingLine, p) for p in self.pending),
+            cooked_as=self.cooked_as,
         )
 
 

@@ -1,6 +1,7 @@
 """What comes out of `crate compute serving`: a serving, a batch, another size, a fit, a swap and each variant."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import asdict
 
 from pydantic import Field
 
@@ -8,11 +9,12 @@ from goodcrate.core.foods.food import check_energy
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes import scaling, tune
 from goodcrate.core.recipes.component import Component
+from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.counting import left_out, traces_out
 from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.lint import LOOK, Note, lint
-from goodcrate.core.recipes.recipe import Recipe, Serving, Variant, expected_cooked_weight, serving_of
+from goodcrate.core.recipes.recipe import Recipe, Serving, Variant, serving_of
 from goodcrate.core.recipes.steps import hands_on_min, longest_chain_min, unattended_min
 from goodcrate.core.recipes.variants import changed_components, swap, with_variant
 from goodcrate.core.recipes.vessels import Vessel
@@ -60,6 +62,14 @@ class FillingOut(Model):
     sentence: str
 
 
+class WeightChangeOut(Model):
+    """Grams that a pot gains, or (negative) loses, and why."""
+
+    grams: float
+    standard_error_g: float
+    words: str
+
+
 class ComponentOut(Model):
     """One component: its batch, and what a serving holds of it."""
 
@@ -70,6 +80,9 @@ class ComponentOut(Model):
     cooked_g: float
     yield_factor: float
     yield_basis: str
+    cooked_as: str = Field(description="What the yield is for: raw, drained, absorbed, simmered, roasted …")
+    cooked_standard_error_g: float
+    weight_changes: list[WeightChangeOut] = Field(description="From what stays in it to its cooked weight.")
     grams_per_serving: float
     lines: list[LineOut]
     per_100_g: dict[str, NutrientOut]
@@ -250,6 +263,9 @@ def _components_out(recipe: Recipe, serving: Serving, vessels: Sequence[Vessel])
                 cooked_g=part.expected.grams,
                 yield_factor=part.expected.yield_factor,
                 yield_basis=part.expected.basis.replace("’", "'"),
+                cooked_as=part.expected.method,
+                cooked_standard_error_g=part.expected.standard_error_g,
+                weight_changes=[WeightChangeOut(**asdict(change)) for change in part.expected.changes],
                 grams_per_serving=part.grams,
                 lines=lines,
                 per_100_g=nutrients_out(part.batch.portion(100.0, standard_error_g=0.0)),

@@ -15,6 +15,7 @@ from goodcrate.core.ground.amounts import MEASURES, Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.core.recipes.component import LINE_FLAGS, Component, IngredientLine, PendingLine, StorageChoice, flags_of
+from goodcrate.core.recipes.cooking import COOKED_AS
 from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import LearnedYield
@@ -100,6 +101,8 @@ class DocStorage(Part):
     reheat: str = Field("", max_length=200)
     container: str = Field("", max_length=12)
     texture: str = Field("", max_length=12)
+    own_days: int | None = Field(None, ge=0, le=365)
+    days_because: str = Field("", max_length=200)
 
 
 class DocYield(Part):
@@ -125,6 +128,7 @@ class DocComponent(Part):
     pending: list[DocPending] = Field(default_factory=list, max_length=300)
     used_from: str = Field("", max_length=120)
     serving_g: float | None = Field(None, ge=1, le=3000)
+    cooked_as: str = Field("", max_length=12)
 
 
 class DocStep(Part):
@@ -266,6 +270,8 @@ def _doc_component(c: Component) -> DocComponent:
             reheat=c.storage.reheat,
             container=c.storage.container,
             texture=c.storage.texture,
+            own_days=c.storage.own_days,
+            days_because=c.storage.days_because,
         ),
         vessel=c.vessel,
         minimum_ml=c.minimum_ml,
@@ -274,6 +280,7 @@ def _doc_component(c: Component) -> DocComponent:
         ],
         used_from=c.used_from,
         serving_g=c.serving_g,
+        cooked_as=c.cooked_as,
     )
 
 
@@ -390,7 +397,7 @@ def _core_line(x: DocLine, food: Food, place: str) -> IngredientLine:
 def _core_component(c: DocComponent, lines: tuple[IngredientLine, ...]) -> Component:
     x, s = c.learned, c.storage
     learned = None if x is None else LearnedYield(x.factor, x.low, x.high, x.pots)
-    storage = StorageChoice(s.keep_group, s.freezable, s.reheat, s.container, s.texture)
+    storage = StorageChoice(**s.model_dump())
     pending = tuple(PendingLine(p.key, p.text, p.doubt, p.food_key, p.amount) for p in c.pending)
     return Component(
         c.key,
@@ -404,4 +411,5 @@ def _core_component(c: DocComponent, lines: tuple[IngredientLine, ...]) -> Compo
         pending=pending,
         used_from=c.used_from,
         serving_g=c.serving_g,
+        cooked_as=c.cooked_as if c.cooked_as in COOKED_AS else "",
     )

@@ -44,6 +44,8 @@ class StorageIn(Model):
     reheat: str = ""
     container: str = ""
     texture: str = ""
+    own_days: int | None = Field(None, ge=0, le=365, description="Days in the fridge of the cook's own.")
+    days_because: str = Field("", max_length=200, description="Why longer than the guidance; without it, it is not.")
 
 
 class UseIn(Model):
@@ -67,6 +69,9 @@ class ComponentIn(Model):
     )
     yields_seen: list[Annotated[float, Field(gt=0, le=12)]] = Field(
         default_factory=list, max_length=100, description="Yields of pots weighed earlier, oldest first."
+    )
+    cooked_as: Literal["", "raw", "soaked", "drained", "absorbed", "simmered", "fried", "roasted", "baked", "dried"] = (
+        Field("", description="How it is cooked; left out, its steps tell.")
     )
     vessel: Literal["", "pot", "pan", "tray", "bowl", "blender"] = ""
     minimum_ml: float | None = Field(None, gt=0, le=20_000)
@@ -246,7 +251,7 @@ def _component(request: ServingRequest, recipe: RecipeIn, place: int, trail: tup
     s = given.storage
     if s.keep_group and s.keep_group not in keep_groups():
         raise InvalidInput(f"{where}.storage.keep_group", f"“{s.keep_group}” is no keep group.")
-    storage = StorageChoice(s.keep_group, s.freezable, s.reheat, s.container, s.texture)
+    storage = StorageChoice(**s.model_dump())
     return Component(
         where,
         given.name,
@@ -257,6 +262,7 @@ def _component(request: ServingRequest, recipe: RecipeIn, place: int, trail: tup
         vessel=given.vessel,
         minimum_ml=given.minimum_ml,
         pending=pending,
+        cooked_as=given.cooked_as,
     )
 
 

@@ -2,7 +2,7 @@
 
 import hashlib
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -71,6 +71,10 @@ class Faults:
     def at(self, field: str) -> str:
         """The message for one field, or nothing."""
         return self.by_field.get(field, "")
+
+    def any_at(self, prefix: str, fields: Iterable[str]) -> bool:
+        """Whether one of these fields, named `prefix-field`, has a fault."""
+        return any(f"{prefix}-{field}" in self.by_field for field in fields)
 
     @classmethod
     def of(cls, error: InvalidInput | InvalidInputs | StaleWrite, known: set[str] | None = None) -> "Faults":

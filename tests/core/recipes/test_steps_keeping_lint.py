@@ -146,8 +146,31 @@ def test_cautions_name_their_source() -> None:
 
 
 def test_a_yield_nobody_knows_is_said() -> None:
-    okra = component("pot", "okra_raw 300, cabbage_raw 200")
-    assert okra.lines[0].food.cooked_yield is None
-    boil = (Step("1", "Boil okra and cabbage", "pot", "hob", 10), Step("2", "Cool it", "pot", "cooling", 20))
-    assert notes_of(*boil, parts=(okra,)) == {"no_yield_known"}
-    assert notes_of(*boil, parts=(replace(okra, cooked_g=430.0),)) == set()
+    millet = component("pot", "millet_dry 300")
+    (line,) = millet.lines
+    unknown = replace(millet, lines=(replace(line, food=replace(line.food, cooked_yield=None)),))
+    boil = (Step("1", "Boil the millet", "pot", "hob", 20), Step("2", "Cool it", "pot", "cooling", 20))
+    assert notes_of(*boil, parts=(unknown,)) == {"no_yield_known"}
+    assert notes_of(*boil, parts=(replace(unknown, cooked_g=930.0),)) == set()
+
+
+def test_water_that_the_list_does_not_hold_is_asked_for() -> None:
+    soup = component("pot", "split_peas_dry 500, carrot_raw 300")
+    simmer = (
+        Step("1", "Add peas, carrot and water, simmer until they fall apart", "pot", "hob", 45),
+        Step("2", "Cool it", "pot", "cooling", 20),
+    )
+    assert notes_of(*simmer, parts=(soup,)) == {"no_yield_known"}
+    with_water = component("pot", "split_peas_dry 500, carrot_raw 300, water_tap 1500")
+    assert notes_of(*simmer, parts=(with_water,)) == set()
+
+
+def test_more_days_than_the_guidance_need_their_reason() -> None:
+    pot = component("pot", "carrot_raw 300, parsnip_raw 300")
+    boil = (Step("1", "Boil carrot and parsnip", "pot", "hob", 20), Step("2", "Cool it", "pot", "cooling", 20))
+    for days, because, counted, said in ((1, "", 1, False), (9, "", 2, True), (9, "vacuum packed at 60 °C", 9, True)):
+        own = replace(pot, storage=StorageChoice(own_days=days, days_because=because))
+        storage = storage_of(own, boil, keep_groups())
+        assert storage.group.fridge_days_cautious == counted
+        assert storage.group.source  # of the guidance, still there
+        assert ("days_longer_than_guidance" in notes_of(*boil, parts=(own,))) == said

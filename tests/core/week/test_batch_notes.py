@@ -6,7 +6,7 @@ import pytest
 
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.recipes.component import Component, IngredientLine
-from goodcrate.core.recipes.recipe import expected_cooked_weight
+from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.week.batch_notes import BatchNote, batch_notes
 from goodcrate.core.week.placings import PlannedBatch, PlannedPortion

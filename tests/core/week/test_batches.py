@@ -12,7 +12,8 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
 from goodcrate.core.portion.week_outcome import week_outcome
 from goodcrate.core.recipes.component import IngredientLine
-from goodcrate.core.recipes.recipe import LEARNED, Recipe, batch_of, expected_cooked_weight, serving_of
+from goodcrate.core.recipes.cooked_weight import LEARNED, expected_cooked_weight
+from goodcrate.core.recipes.recipe import Recipe, batch_of, serving_of
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.core.week.placings import Placing, PrepSession, batches_that_follow, with_shared_components

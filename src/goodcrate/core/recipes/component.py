@@ -1,6 +1,5 @@
 """What a recipe is made of: ingredient lines with what becomes of them, and the components they belong to."""
 
-import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 
@@ -8,6 +7,7 @@ from goodcrate.core.foods.food import Food, must_be_cooked
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.recipes.cooking import Cooking
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import LearnedYield
 
@@ -109,13 +109,18 @@ class PendingLine:
 
 @dataclass(frozen=True, slots=True)
 class StorageChoice:
-    """What the cook chose about keeping a component; empty leaves it to its foods (`core.recipes.keeping`)."""
+    """What the cook chose about keeping a component; empty leaves it to its foods (`core.recipes.keeping`).
+
+    `own_days` in the fridge are shorter than the guidance at will, longer only with the reason, `days_because`.
+    """
 
     keep_group: str = ""
     freezable: bool | None = None
     reheat: str = ""
     container: str = ""
     texture: str = ""
+    own_days: int | None = None
+    days_because: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,7 +131,8 @@ class Component:
     made in (`goodcrate.core.recipes.vessels`), `minimum_ml` the least it needs. `pending` lines are not understood yet.
     A component that belongs to another recipe says so in `used_from` (that recipe's key) and how many grams of it a
     serving takes in `serving_g`. `variant_of` is the component a variant's version stands for.
-    `cooking` follows from the steps of its recipe (`cooking_of`) and is set there, as is whether it `is_alone` in it.
+    `cooked_as` is the cook's word for how it is cooked (`goodcrate.core.recipes.cooking`), empty when its steps tell.
+    `cooking` follows from both and is set by the recipe, as is whether it `is_alone` in it.
     """
 
     key: str
@@ -141,7 +147,8 @@ class Component:
     used_from: str = ""
     serving_g: float | None = None
     variant_of: str = ""
-    cooking: str = field(default="", compare=False)
+    cooked_as: str = ""
+    cooking: Cooking | None = field(default=None, compare=False)
     is_alone: bool = field(default=False, compare=False)
 
     @property
@@ -184,29 +191,6 @@ def step_heats(step: Step, component: Component) -> bool:
         and (must_be_cooked(line.food) or (line.food.group not in _SEASONING and said & set(words_of(line.food.name))))
         for line in component.lines
     )
-
-
-IN_WATER = re.compile(r"\b(simmer|boil|swell|poach|steam|blanch|stew|brais|cook|tender|soft)", re.IGNORECASE)
-"""Words of a step in which dry things take up water."""
-
-
-_DRY_HEAT = frozenset({"oven", "air_fryer", "blender", "fridge", "cooling"})
-
-
-HEATED, BOILED_IN_WATER = "heated", "boiled"
-
-
-def cooking_of(component: Component, steps: Iterable[Step]) -> str:
-    """Whether a component's own steps boil it in water, heat it otherwise, or (empty) do neither."""
-    found = ""
-    for step in steps:
-        heats = step_heats(step, component)
-        if step.component_key not in ("", component.key):
-            continue
-        if IN_WATER.search(step.text) and step.equipment not in _DRY_HEAT and (heats or step.component_key):
-            return BOILED_IN_WATER
-        found = HEATED if heats else found
-    return found
 
 
 def allergens_of(lines: Iterable[IngredientLine]) -> frozenset[str]:

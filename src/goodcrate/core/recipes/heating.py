@@ -9,11 +9,17 @@ from collections.abc import Iterable, Sequence
 from goodcrate.core.foods.food import BOILED, is_raw, must_be_cooked
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.recipes.component import UNCOOKED_USES, Component, IngredientLine, step_heats
+from goodcrate.core.recipes.cooking import RAW, SOAKED
 from goodcrate.core.recipes.steps import Step
 
 
 def is_cooked(component: Component, steps: Iterable[Step]) -> bool:
-    """Whether a component is cooked: by a step, by holding what is never eaten dry, or by its cooked weight."""
+    """Whether a component is cooked: by a step, by holding what is never eaten dry, or by its cooked weight.
+
+    The cook's word goes before all of them.
+    """
+    if component.cooked_as:
+        return component.cooked_as not in (RAW, SOAKED)
     if any(step_heats(step, component) for step in steps):
         return True
     if any(line.food.cooks_like in BOILED and line.food.needs_cooking_yield for line in component.lines):
@@ -39,11 +45,11 @@ def heated_lines(component: Component, steps: Sequence[Step]) -> frozenset[str]:
 
     A component that no step heats, cooked by what it holds or weighs, cooks what must be and nothing else.
     """
-    heating = [step for step in steps if step_heats(step, component)]
+    heating = [step for step in steps if step_heats(step, component) and component.cooked_as != RAW]
     if not heating and not is_cooked(component, steps):
         return frozenset()
     said = {word for step in heating for word in words_of(step.text)}
-    by_weight = component.cooked_g is not None or component.learned is not None
+    by_weight = bool(component.cooked_as) or component.cooked_g is not None or component.learned is not None
     names_some = any(said & set(words_of(line.food.name)) for line in component.lines)
 
     def is_heated(line: IngredientLine) -> bool:
@@ -62,7 +68,7 @@ def _is_reached(line: IngredientLine, said: set[str], names_some: bool) -> bool:
 
 def still_raw(component: Component, steps: Sequence[Step]) -> tuple[IngredientLine, ...]:
     """Lines of raw meat, fish, egg or flour that no heating step reaches."""
-    by_step = any(step_heats(step, component) for step in steps)
+    by_step = component.cooked_as != RAW and any(step_heats(step, component) for step in steps)
     heated = heated_lines(component, steps) if by_step else frozenset()
     return tuple(
         line

@@ -6,12 +6,12 @@ local food authority overrule the figures.
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.recipes.component import Component
+from goodcrate.core.recipes.component import Component, StorageChoice
 from goodcrate.core.recipes.heating import heated_lines, is_cooked, still_raw
 from goodcrate.core.recipes.mixtures import keeps_like
 from goodcrate.core.recipes.steps import Step
@@ -44,6 +44,9 @@ class Storage:
     texture: str
     unheated: tuple[str, ...]
     by_foods: KeepGroup
+    own_days: int | None = None
+    days_because: str = ""
+    guidance_days: int = 0
 
     @property
     def freezer_months(self) -> int | None:
@@ -52,9 +55,9 @@ class Storage:
 
     @property
     def is_longer_than_its_foods(self) -> bool:
-        """Whether the cook chose a group that keeps longer, on either scale, than its foods say."""
+        """Whether the cook chose a group, or days, that keep longer on either scale than its foods say."""
         ours, theirs = self.group, self.by_foods
-        return self.is_chosen and (
+        return (self.is_chosen or self.own_days is not None) and (
             ours.fridge_days_cautious > theirs.fridge_days_cautious or ours.fridge_days_usual > theirs.fridge_days_usual
         )
 
@@ -75,6 +78,8 @@ def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str,
         if chosen.keep_group not in groups:
             raise InvalidInput("keep_group", f"“{chosen.keep_group}” is no keep group.", "Choose one of the list.")
         group, because, applied = groups[chosen.keep_group], "", (groups[chosen.keep_group],)
+    guidance_days = group.fridge_days_cautious
+    group = _in_own_days(group, chosen)
     can = group.freezable != "no" and group.freezer_months is not None
     texture = texture_of(component, cooked)
     unheated = tuple(dict.fromkeys(line.food.name for line in still_raw(component, steps)))
@@ -86,12 +91,26 @@ def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str,
         bool(chosen.keep_group),
         can and not poorly if chosen.freezable is None else chosen.freezable,
         poorly,
-        chosen.reheat or _reheat_words(component, steps, applied, unheated),
+        chosen.reheat or _reheat_words(component, steps, applied),
         container=chosen.container or _container(component),
         texture=texture,
         unheated=unheated,
         by_foods=by_foods,
+        own_days=chosen.own_days,
+        days_because=chosen.days_because,
+        guidance_days=guidance_days,
     )
+
+
+def _in_own_days(group: KeepGroup, chosen: StorageChoice) -> KeepGroup:
+    """A group with the cook's own days: fewer at will, more only with a reason. Its source stays."""
+    own = chosen.own_days
+    if own is None:
+        return group
+    if chosen.days_because.strip():
+        return replace(group, fridge_days_cautious=own, fridge_days_usual=own)
+    cautious, usual = min(own, group.fridge_days_cautious), min(own, group.fridge_days_usual)
+    return replace(group, fridge_days_cautious=cautious, fridge_days_usual=usual)
 
 
 _SOFT_WHEN_FROZEN = frozenset({"leafy", "salad_veg", "cut_veg", "cut_fruit", "whole_fruit", "fresh_herb",
@@ -103,12 +122,11 @@ def _suffers(applied: Iterable[KeepGroup], texture: str) -> bool:
     return texture == WET or any(g.key in _SOFT_WHEN_FROZEN for g in applied)
 
 
-def _reheat_words(
-    component: Component, steps: Sequence[Step], applied: Sequence[KeepGroup], unheated: Sequence[str]
-) -> str:
+def _reheat_words(component: Component, steps: Sequence[Step], applied: Sequence[KeepGroup]) -> str:
     heated = heated_lines(component, steps)
-    if unheated and not heated:
-        return f"cook it first: no step heats {unheated[0].split(',')[0].lower()}"
+    raw_left = next((x.food.name for x in still_raw(component, steps) if x.key not in heated), "")
+    if raw_left:
+        return f"cook it first: no step heats {raw_left.split(',')[0].lower()}"
     degrees = max((g.reheat_c for g in applied if g.reheat_c is not None), default=None)
     raw = [x.food for x in component.lines if x.key not in heated and _is_eaten_raw(x.food)]
     cold = [food.name.split(",")[0].lower() for food in raw]

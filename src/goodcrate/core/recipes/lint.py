@@ -4,15 +4,17 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.food import BOILED, Food
 from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
 from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.cooked_weight import FROM_FOODS, expected_cooked_weight
+from goodcrate.core.recipes.cooking import DRAINED, FRIED, RAW, ROASTED
 from goodcrate.core.recipes.heating import is_cooked, still_raw
 from goodcrate.core.recipes.keeping import CRISP, LEAFY, WET, storage_of, texture_of
 from goodcrate.core.recipes.mixtures import IN_OIL, keeps_like
-from goodcrate.core.recipes.recipe import FROM_FOODS, Recipe, expected_cooked_weight
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.steps import Step
 
 LOOK, CARE = "look", "care"
@@ -154,16 +156,38 @@ def no_yield_known(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     for component in recipe.own_components:
         if not component.lines or component.cooked_g is not None or component.learned is not None:
             continue
-        open_lines = [x for x in component.lines if x.food.needs_cooking_yield and x.food.cooked_yield is None]
+        open_lines = [x for x in component.lines if x.food.cooked_yield is None and _needs_its_yield(x, component)]
         if open_lines and is_cooked(component, recipe.steps):
             names = ", ".join(line.food.name.lower() for line in open_lines[:3])
             sentence = f"What {names} weighs cooked is not known: weigh the pot once, or type what it weighs."
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-cooked")
-        elif expected_cooked_weight(component).basis == FROM_FOODS and _is_wet_pot(component):
-            sentence = "Added water steams off or stays: the cooked weight is only a guess until the pot is weighed."
+            continue
+        expected = expected_cooked_weight(component)
+        if any(change.is_unlisted for change in expected.changes):
+            sentence = (
+                f"{component.name or 'It'} is cooked in water that the list does not hold: add the water, and its "
+                "cooked weight follows."
+            )
+            yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-name")
+        elif expected.basis == FROM_FOODS and expected.standard_error_g > UNSURE_SHARE * expected.grams:
+            sentence = (
+                f"{component.name or 'It'} weighs {shown(expected.grams)} g ± {shown(expected.standard_error_g)} "
+                "cooked, by typical rates: weigh the pot once."
+            )
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-cooked")
 
 
+def _needs_its_yield(line: IngredientLine, component: Component) -> bool:
+    """Whether the cooked weight hangs on this food's own yield: boiled dry things, meat and fish in dry heat."""
+    if not line.food.needs_cooking_yield:
+        return False
+    way = component.cooking.ways.get(line.key, RAW) if component.cooking else RAW
+    return line.food.cooks_like in BOILED or (line.food.group in _JUICY and way in (ROASTED, FRIED, DRAINED))
+
+
+_JUICY = frozenset({"poultry", "meat", "fish"})
+UNSURE_SHARE = 0.08
+"""An expected weight less sure than this share of itself is asked about: our line."""
 SMALLEST_YIELD, LARGEST_YIELD = 0.3, 6.0
 """A cooked weight outside of these shares of what stays in the pot is asked about: our lines."""
 
@@ -182,9 +206,22 @@ def cooked_weight_out_of_reason(recipe: Recipe, guidance: Guidance) -> Iterator[
             yield Note("cooked_weight_out_of_reason", LOOK, sentence, f"component-{component.key}-cooked")
 
 
-def _is_wet_pot(component: Component) -> bool:
-    water = sum(line.kept_g for line in component.lines if line.food.key in ("water", "stock"))
-    return water > 0.3 * max(1.0, component.kept_g)
+def days_longer_than_guidance(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
+    """Days of the cook’s own that are longer than the guidance: they count only with a reason."""
+    for component in recipe.own_components:
+        s = storage_of(component, recipe.steps, guidance.keep_groups)
+        own, least = s.own_days, s.guidance_days
+        if own is None or own <= least:
+            continue
+        place = f"component-{component.key}-days_because"
+        name = component.name or "it"
+        if not s.days_because.strip():
+            sentence = (
+                f"{own} days for {name} are more than the {least} of the guidance: say why, or they do not count."
+            )
+        else:
+            sentence = f"{name} is kept {own} days, {own - least} more than the guidance: “{s.days_because}”."
+        yield Note("days_longer_than_guidance", CARE, sentence[0].upper() + sentence[1:], place, s.group.source)
 
 
 def crisp_with_wet(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
@@ -315,6 +352,7 @@ RULES: tuple[Rule, ...] = (
     no_yield_known,
     cooked_weight_out_of_reason,
     crisp_with_wet,
+    days_longer_than_guidance,
     missing_cool_down,
     missing_core_temperature,
     raw_without_heat,

@@ -12,14 +12,9 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import reading_error_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Measured, Tally
-from goodcrate.core.recipes.component import (
-    BOILED_IN_WATER,
-    Component,
-    IngredientLine,
-    PendingLine,
-    allergens_of,
-    cooking_of,
-)
+from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, allergens_of
+from goodcrate.core.recipes.cooked_weight import ExpectedWeight, expected_cooked_weight
+from goodcrate.core.recipes.cooking_told import cooking_of
 from goodcrate.core.recipes.steps import Step
 
 
@@ -94,64 +89,6 @@ class Recipe:
     def allergens(self) -> frozenset[str]:
         """Declared allergens of all its foods."""
         return allergens_of(self.lines)
-
-
-@dataclass(frozen=True, slots=True)
-class ExpectedWeight:
-    """What a component should weigh when cooked, in g, and where that comes from."""
-
-    grams: float
-    ingredient_g: float
-    basis: str
-
-    @property
-    def yield_factor(self) -> float:
-        """Cooked net weight ÷ ingredient weight."""
-        return self.grams / self.ingredient_g if self.ingredient_g > 0 else 1.0
-
-
-TYPED, FROM_FOODS, AS_WEIGHED = "typed", "from the foods’ usual yields", "taken as weighed in"
-LEARNED = "learned from your pots"
-
-
-def expected_cooked_weight(component: Component) -> ExpectedWeight:
-    """The cooked net weight to expect: typed, else learned from earlier pots, else what goes in with its usual yields.
-
-    Yields apply to what is cooked: dry foods take up water only where a step boils them, liquid of the list first; what
-    loses weight loses it only where a step heats it. Nothing cooked means weight in = weight out.
-    """
-    ingredient_g = sum(line.weighed_in_g for line in component.lines)
-    if component.cooked_g is not None:
-        return ExpectedWeight(component.cooked_g, ingredient_g, TYPED)
-    if component.learned is not None and ingredient_g > 0:
-        return ExpectedWeight(ingredient_g * component.learned.factor, ingredient_g, LEARNED)
-    grams = component.kept_g + _water_taken_up_g(component) - _lost_in_heat_g(component)
-    basis = AS_WEIGHED if grams == component.kept_g else FROM_FOODS
-    return ExpectedWeight(grams, ingredient_g, basis)
-
-
-LISTED_WATER_SHARE = 0.5
-"""With half as much liquid in the list as there are dry things, the list holds all the water: our line."""
-
-
-def _water_taken_up_g(component: Component) -> float:
-    """Water from outside the list that dry foods take up when a step boils them: none when the list holds the water."""
-    if component.cooking != BOILED_IN_WATER:
-        return 0.0
-    dry = [(x.kept_g, x.food.cooked_yield or 1.0) for x in component.lines if x.kept_g > 0]
-    swelling = [(grams, factor) for grams, factor in dry if factor > 1]
-    listed_g = sum(x.kept_g for x in component.lines if x.kept_g > 0 and x.food.is_liquid)
-    if listed_g >= LISTED_WATER_SHARE * sum(grams for grams, _ in swelling):
-        return 0.0
-    return max(0.0, sum(grams * (factor - 1) for grams, factor in swelling) - listed_g)
-
-
-def _lost_in_heat_g(component: Component) -> float:
-    """What foods lose when a step heats them, by their usual yields."""
-    if not component.cooking:
-        return 0.0
-    kept = [(x.kept_g, x.food.cooked_yield) for x in component.lines if x.kept_g > 0]
-    return sum(grams * (1 - factor) for grams, factor in kept if factor is not None and factor < 1)
 
 
 @dataclass(frozen=True, slots=True)

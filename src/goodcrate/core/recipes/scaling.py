@@ -12,8 +12,9 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.filling_vessels import Filling, filling, largest_factor
-from goodcrate.core.recipes.recipe import Recipe, expected_cooked_weight, serving_of
+from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.steps import Step, hands_on_min, unattended_min
 from goodcrate.core.recipes.vessels import Vessel
 

@@ -6,8 +6,8 @@ from math import ceil, floor
 
 from goodcrate.core.ground.amounts import shown
 from goodcrate.core.recipes.component import Component
+from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.filling_vessels import filling
-from goodcrate.core.recipes.recipe import expected_cooked_weight
 from goodcrate.core.recipes.scaling import is_discrete
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.week.placings import PlannedBatch

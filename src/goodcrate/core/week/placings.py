@@ -7,7 +7,8 @@ from datetime import date, datetime, time, timedelta
 from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.component import Component
-from goodcrate.core.recipes.recipe import Recipe, expected_cooked_weight, portion_g
+from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
+from goodcrate.core.recipes.recipe import Recipe, portion_g
 from goodcrate.core.recipes.variants import base_recipe_key
 
 LONGEST_WEEK_DAYS = 14

@@ -13,7 +13,8 @@ from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.component import USES, Component, PendingLine, flags_of
-from goodcrate.core.recipes.recipe import Recipe, expected_cooked_weight
+from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
+from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.recipes import RecipeImportRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -238,6 +239,7 @@ def _component_input(
         c.vessel,
         minimum_ml=c.minimum_ml,
         pending=tuple(replace(p, key=str(uuid4())) for p in c.pending),
+        cooked_as=c.cooked_as,
     )
 
 

@@ -21,6 +21,7 @@ from goodcrate.core.recipes.component import (
     StorageChoice,
     flags_of,
 )
+from goodcrate.core.recipes.cooking import COOKED_AS
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
 from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.step_checks import check_steps
@@ -80,6 +81,7 @@ class ComponentInput:
     pending: tuple[PendingLine, ...] = ()
     used_component_id: UUID | None = None
     serving_g: float | None = None
+    cooked_as: str = ""
 
 
 @dataclass(frozen=True)
@@ -174,6 +176,7 @@ def recipe_of(typed: RecipeInput, around: Around) -> Recipe:
                 vessel=c.vessel,
                 minimum_ml=c.minimum_ml,
                 pending=c.pending,
+                cooked_as=c.cooked_as,
             )
         )
     variants = tuple(
@@ -220,6 +223,7 @@ def _component_as_typed(c: ComponentRow) -> ComponentInput:
         pending=tuple(by_name(PendingLine, p) for p in c.pending),
         used_component_id=c.used_component_id,
         serving_g=None if c.serving_g is None else float(c.serving_g),
+        cooked_as=c.cooked_as,
     )
 
 
@@ -337,13 +341,28 @@ def _component_faults(c: ComponentInput) -> Iterator[InvalidInput]:
         yield InvalidInput(f"{place}-vessel", f"“{c.vessel}” is no kind of vessel.", "Choose one.")
     if c.minimum_ml is not None and not 0 < c.minimum_ml <= 20_000:
         yield InvalidInput(f"{place}-minimum", f"{c.minimum_ml:g} ml is not possible.", "Up to 20 l.")
+    if c.cooked_as and c.cooked_as not in COOKED_AS:
+        yield InvalidInput(f"{place}-cooked_as", f"“{c.cooked_as}” is no way of cooking here.", "Choose one.")
     s = c.storage
+    yield from _own_days_faults(s, place)
     if s.keep_group and s.keep_group not in keep_groups():
         yield InvalidInput(f"{place}-keep", f"“{s.keep_group}” is no keep group.", "Choose one.")
     if s.container not in CONTAINERS or s.texture not in TEXTURES:
         yield InvalidInput(f"{place}-keep", "This container or texture is not known.", "Choose one.")
     if len(s.reheat) > 200:
         yield InvalidInput(f"{place}-reheat", f"{len(s.reheat)} letters are too many.", "Up to 200.")
+
+
+MOST_OWN_DAYS = 365
+LONGEST_REASON = 200
+
+
+def _own_days_faults(s: StorageChoice, place: str) -> Iterator[InvalidInput]:
+    if s.own_days is not None and not 0 <= s.own_days <= MOST_OWN_DAYS:
+        yield InvalidInput(f"{place}-own_days", f"{s.own_days} days are not possible.", f"0 to {MOST_OWN_DAYS} days.")
+    if len(s.days_because) > LONGEST_REASON:
+        problem = f"{len(s.days_because)} letters are too many."
+        yield InvalidInput(f"{place}-days_because", problem, f"Up to {LONGEST_REASON}.")
 
 
 def _flag_faults(lines: Sequence[LineInput]) -> Iterator[InvalidInput]:

@@ -192,9 +192,12 @@ def _fill_component(component: ComponentRow, c: ComponentInput) -> None:
         "reheat": s.reheat,
         "container": s.container,
         "texture": s.texture,
+        "own_days": s.own_days,
+        "days_because": s.days_because,
     }
     component.storage = {key: value for key, value in chosen.items() if value not in ("", None)}
     component.vessel, component.minimum_ml = c.vessel, c.minimum_ml
+    component.cooked_as = c.cooked_as
     component.pending = [
         {"key": p.key, "text": p.text, "doubt": p.doubt, "food_key": p.food_key, "amount": p.amount} for p in c.pending
     ]

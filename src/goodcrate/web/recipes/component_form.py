@@ -1,7 +1,7 @@
 """One component of the recipe form: as typed, and as the service takes it."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated
 from uuid import UUID
 
@@ -11,10 +11,11 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.component import Component, StorageChoice
+from goodcrate.core.recipes.cooking import COOKED_AS, RAW
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
 from goodcrate.services.recipes.library import RecipePage
-from goodcrate.services.recipes.recipe_input import ComponentInput
-from goodcrate.web.field_kinds import an_id, one_of, weight
+from goodcrate.services.recipes.recipe_input import MOST_OWN_DAYS, ComponentInput
+from goodcrate.web.field_kinds import an_id, one_of, weight, whole
 from goodcrate.web.fields import Fields, maybe, reads
 from goodcrate.web.figures import plain
 from goodcrate.web.recipes.line_form import LineForm
@@ -22,7 +23,7 @@ from goodcrate.web.recipes.lines import LineReader
 
 LARGEST_VESSEL_ML = 20_000
 FREEZABLE = {"": None, "yes": True, "no": False}
-SHOWN = ("name", "cooked", "minimum", "serving", "reheat", "used")
+SHOWN = ("name", "cooked", "minimum", "serving", "reheat", "used", "own_days", "days_because")
 """Where the page shows a fault."""
 
 
@@ -42,6 +43,10 @@ class ComponentFields(Fields):
     reheat: str = ""
     container: Annotated[str, one_of(CONTAINERS)] = ""
     texture: Annotated[str, one_of(TEXTURES)] = ""
+    own_days: Annotated[int | None, maybe(whole(0, MOST_OWN_DAYS))] = None
+    days_because: str = ""
+    cooked_as: Annotated[str, one_of(("", *COOKED_AS))] = ""
+    not_cooked: str = ""
     used: Annotated[UUID | None, maybe(an_id("This component is not known any more."))] = None
     serving: Annotated[float | None, maybe(weight(allow_zero=False))] = None
 
@@ -49,7 +54,10 @@ class ComponentFields(Fields):
     def storage(self) -> StorageChoice:
         """How it keeps, as chosen."""
         freezable = FREEZABLE.get(self.freezable)
-        return StorageChoice(self.keep, freezable, self.reheat.strip(), self.container, self.texture)
+        because = self.days_because.strip()
+        reheat = self.reheat.strip()
+        kept = StorageChoice(self.keep, freezable, reheat, self.container, self.texture)
+        return replace(kept, own_days=self.own_days, days_because=because)
 
 
 @dataclass
@@ -67,6 +75,10 @@ class ComponentForm:
     reheat: str = ""
     container: str = ""
     texture: str = ""
+    own_days: str = ""
+    days_because: str = ""
+    cooked_as: str = ""
+    not_cooked: str = ""
     used: str = ""
     serving: str = ""
 
@@ -78,7 +90,8 @@ class ComponentForm:
     @property
     def has_choices(self) -> bool:
         """Whether anything about keeping it or its vessel was chosen."""
-        return bool(self.minimum or self.keep or self.freezable or self.reheat or self.container or self.texture)
+        chosen = (self.minimum, self.keep, self.freezable, self.reheat, self.container, self.texture, self.own_days)
+        return any(chosen)
 
     @classmethod
     def of_post(cls, form: FormData, component_id: str) -> "ComponentForm":
@@ -104,6 +117,10 @@ class ComponentForm:
             reheat=c.storage.reheat,
             container=c.storage.container,
             texture=c.storage.texture,
+            own_days=_shown(c.storage.own_days),
+            days_because=c.storage.days_because,
+            cooked_as="" if c.cooked_as == RAW else c.cooked_as,
+            not_cooked="yes" if c.cooked_as == RAW else "",
         )
 
     def read(self, reader: LineReader, is_only: bool, faults: list[InvalidInput]) -> ComponentInput:
@@ -125,6 +142,7 @@ class ComponentForm:
             read.vessel,
             minimum_ml=read.minimum,
             pending=lines.pending,
+            cooked_as=RAW if read.not_cooked else read.cooked_as,
         )
 
 

@@ -5,11 +5,14 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
 from goodcrate.core.ground.amounts import many, round_half_up
+from goodcrate.core.recipes.component import Component
+from goodcrate.core.recipes.cooked_weight import AS_WEIGHED, FROM_FOODS, LEARNED, ExpectedWeight, WeightChange
+from goodcrate.core.recipes.cooking import COOKED_AS, RAW
 from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.heating import is_cooked
 from goodcrate.core.recipes.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
 from goodcrate.core.recipes.lint import CARE, Note, lint
-from goodcrate.core.recipes.recipe import FROM_FOODS, LEARNED, ComponentServing, Recipe, Serving, serving_of
+from goodcrate.core.recipes.recipe import ComponentServing, Recipe, Serving, serving_of
 from goodcrate.core.recipes.sources import Contribution, contributions
 from goodcrate.core.recipes.steps import hands_on_min, unattended_min
 from goodcrate.core.recipes.variants import changed_components, with_variant
@@ -44,6 +47,7 @@ class LiveComponent:
     flows: str
     keeps: str
     keeps_why: str
+    weighs_why: tuple[str, ...]
     vessel: str
     vessel_fits: bool
 
@@ -141,29 +145,42 @@ def minutes_words(minutes: float) -> str:
 
 def _component(part: ComponentServing, recipe: Recipe, around: Around) -> LiveComponent:
     expected, component = part.expected, part.component
-    basis = expected.basis
-    if basis == FROM_FOODS:
-        basis = f"× {number(expected.yield_factor, 2)}, {basis}"
-    if basis == LEARNED and component.learned is not None:
-        learned = component.learned
-        spread = "" if learned.pots == 1 else f", {number(learned.low, 2)} to {number(learned.high, 2)}"
-        pots = "pot" if learned.pots == 1 else "pots"
-        basis = f"× {number(learned.factor, 2)} learned from your last {learned.pots} {pots}{spread}"
     energy = part.batch.per_100_g("energy_kcal") if expected.grams > 0 else None
     storage = storage_of(component, recipe.steps, guidance().keep_groups)
     put = filling(component, expected.grams, around.vessels)
+    error = whole(expected.standard_error_g)
     return LiveComponent(
         f"{grams(expected.ingredient_g)} g",
-        f"{grams(expected.grams)} g",
-        basis,
+        f"{grams(expected.grams)} g" + (f" ± {error}" if error != "0" else ""),
+        _basis(expected, component),
         f"{grams(part.grams)} g",
         f"{whole(energy.value)} kcal per 100 g" if energy else "",
         _flows(part),
         keeps=keeping_words(storage),
         keeps_why=keeping_reasons(storage),
+        weighs_why=tuple(_change_words(change) for change in expected.changes),
         vessel=put.sentence if put else "",
         vessel_fits=put.fits if put else True,
     )
+
+
+def _basis(expected: ExpectedWeight, component: Component) -> str:
+    """Where a cooked weight comes from, and what its yield is for."""
+    how = COOKED_AS[expected.method]
+    if expected.basis == AS_WEIGHED:
+        return f"{how}: it weighs what goes in" if expected.method == RAW else how
+    if expected.basis == FROM_FOODS:
+        return f"× {number(expected.yield_factor, 2)}, {how}"
+    if expected.basis == LEARNED and component.learned is not None:
+        learned = component.learned
+        spread = "" if learned.pots == 1 else f", {number(learned.low, 2)} to {number(learned.high, 2)}"
+        return f"× {number(learned.factor, 2)} learned from your last {many(learned.pots, 'pot')}{spread}"
+    return expected.basis
+
+
+def _change_words(change: WeightChange) -> str:
+    sign = "+" if change.grams > 0 else "−"
+    return f"{sign} {grams(abs(change.grams))} g ± {whole(change.standard_error_g)}: {change.words}"
 
 
 def _flows(part: ComponentServing) -> str:
@@ -200,7 +217,10 @@ def keeping_words(storage: Storage) -> str:
         freezes = f"freezes for {months} {'month' if months == 1 else 'months'}"
         freezes += ", but poorly" if storage.freezes_poorly else ""
     because = " (what cannot be told keeps like cooked leftovers)"
-    if storage.is_chosen:
+    if storage.own_days is not None:
+        reason = f": “{storage.days_because}”" if storage.days_because else ""
+        because = f" (your own {many(storage.own_days, 'day')}{reason}; the guidance says {storage.guidance_days})"
+    elif storage.is_chosen:
         because = " (your choice"
         if storage.is_longer_than_its_foods:
             least = storage.by_foods

@@ -6,6 +6,7 @@ from functools import cache
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.component import FLAG_WORDS, USES
+from goodcrate.core.recipes.cooking import COOKED_AS
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.steps import EQUIPMENT
@@ -26,6 +27,7 @@ CHOICES: Mapping[str, object] = {
     "vessels": COOKS_IN,
     "containers": CONTAINERS,
     "textures_of_food": TEXTURES,
+    "cooked_as": COOKED_AS,
     "equipment": EQUIPMENT,
 }
 """What the selects of the form offer."""
