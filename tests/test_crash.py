@@ -91,7 +91,7 @@ def test_an_acknowledged_weighing_survives_kill_nine(tmp_path: Path) -> None:
         assert line is not None
         database = mariadb_pid(data_dir)
         answer = client.post(
-            line[1], data={"csrf": csrf, "net": "641 g", "event": str(uuid4())}, follow_redirects=False
+            line[1], data={"csrf": csrf, "net": "641 g", "sure": "641 g", "event": str(uuid4())}, follow_redirects=False
         )
         os.kill(process.pid, signal.SIGKILL)
         os.kill(database, signal.SIGKILL)

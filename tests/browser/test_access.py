@@ -26,6 +26,8 @@ VIEWS = (
     "/foods",
     "/recipes",
     "/recipes/new",
+    "/recipes/shelf",
+    "/targets/first",
     "/week",
     "/cook",
     "/portion",
@@ -56,7 +58,20 @@ def test_no_view_shuts_anybody_out(chromium: Browser, demo_address: str, scheme:
 
 
 @pytest.mark.parametrize(
-    "path", [*FOODS, "/foods", "/week", "/portion", "/cook", "/recipes", "/recipes/new", "/targets", "/store"]
+    "path",
+    [
+        *FOODS,
+        "/foods",
+        "/week",
+        "/portion",
+        "/cook",
+        "/recipes",
+        "/recipes/new",
+        "/recipes/shelf",
+        "/targets",
+        "/targets/first",
+        "/store",
+    ],
 )
 def test_nothing_runs_out_of_a_narrow_screen(chromium: Browser, demo_address: str, path: str) -> None:
     with looking(chromium, demo_address) as sight:

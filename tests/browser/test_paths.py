@@ -114,7 +114,7 @@ def test_from_an_empty_household(empty_sight: Sight) -> None:
     page.get_by_label("A password, at least 10 characters").fill("a longer password")
     page.get_by_role("button", name="Start").click()
 
-    page.get_by_role("link", name="Add the first eater").click()
+    page.get_by_role("link", name="All settings of an eater").click()
     page.get_by_label("Name", exact=True).fill("Oskar Quill")
     page.locator(".daytype").first.get_by_label("kcal a day").fill("1,950")
     page.locator(".daytype").first.get_by_label("g a day").fill("lots")
@@ -127,7 +127,7 @@ def test_from_an_empty_household(empty_sight: Sight) -> None:
     expect(page.locator(".eater")).to_contain_text("1,892–2,009 kcal")
 
     page.keyboard.press("3")
-    page.get_by_role("link", name="Weigh the first recipe").click()
+    page.get_by_role("link", name="Weigh one of your own").click()
     page.get_by_label("Name of the recipe").fill("Turkey and cabbage")
     add_ingredient(page, "turkey thigh raw", "Turkey thigh", "1,5 kg")
     add_ingredient(page, "cabbage raw", "abbage", "twenty")

@@ -99,6 +99,13 @@ def same_new_eater(cook: Cook, kitchen: Kitchen) -> Sequence[Sent]:
     return [(url, days | {"version": ["0"], "name": ["Nils"]})] * 2
 
 
+def first_eater() -> Sent:
+    day = uuid4()
+    row = {"name": "every day", "energy_kcal": "2000", "protein_floor_g": "90", "energy_band_pct": "3"}
+    days = {f"day-{day}-{name}": value for name, value in row.items()}
+    return "/targets/first", {"id": str(uuid4()), "name": "Nils", "meals_a_day": "3", "next": "shelf", **days}
+
+
 def box_in_the_house(kitchen: Kitchen, **more: str) -> Sent:
     return "/store", {
         "id": str(uuid4()),

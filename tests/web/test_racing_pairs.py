@@ -53,6 +53,9 @@ REPEATED: dict[str, Pairing] = {
     "/cook/{first_day}/{batch_id}/lines/{line_id}/take-out": lambda _, k: (
         [(f"{racing.taken_in(k, 1190)}/take-out", event())] * 2
     ),
+    "/targets/first": lambda *_: [racing.first_eater()] * 2,
+    "/recipes/shelf": lambda *_: [("/recipes/shelf", {"take": "turkey"})] * 2,
+    "/week/begin": lambda *_: [("/week/begin", {"id": str(uuid4())})] * 2,
     "/foods/files": lambda *_: [("/foods/files", {"id": str(uuid4()), "file": b"name,kcal\nRusk,380\n"})] * 2,
     "/foods/files/{file_id}": lambda _, k: [(f"/foods/files/{racing.file_waiting(k)}", {})] * 2,
     "/foods/label": lambda *_: [racing.label(str(uuid4()))] * 2,
@@ -285,14 +288,14 @@ def test_the_same_entry_with_another_weight_is_told(cook: Cook, kitchen: Kitchen
     for n in range(PAIRS):
         event = str(uuid4())
         url = f"/cook/{there}/lines/{line_id}"
-        sent = [(url, {"net": f"{700 + n} g", "event": event}), (url, {"net": f"{800 + n} g", "event": event})]
+        sent = [(url, {"net": f"{1100 + n} g", "event": event}), (url, {"net": f"{1200 + n} g", "event": event})]
         assert sorted(status for status, _ in race(cook, *sent)) == [303, 409]
         with kitchen.caller.transaction() as session:
             kept = session.scalars(select(WeighingRow).where(WeighingRow.id == UUID(event))).all()
             assert len(kept) == 1
         again = cook.client.post(url, data={"csrf": cook.csrf, "net": "12 g", "event": event})
         assert again.status_code == 409
-        assert f"saved as {float(kept[0].net_g or 0):.1f} g already" in text_of(again.text)
+        assert f"saved as {float(kept[0].net_g or 0):,.1f} g already" in text_of(again.text)
 
 
 def test_two_sign_ins_at_once(cook: Cook, kitchen: Kitchen, household: Caller) -> None:

@@ -2,34 +2,29 @@
 
 from dataclasses import replace
 from datetime import date, datetime, timedelta
-from uuid import UUID, uuid5
+from functools import partial
+from uuid import UUID
 
 from goodcrate.core.cook.batch_record import COOKED_DOWN
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
-from goodcrate.core.recipes.component import StorageChoice
 from goodcrate.core.recipes.equipment import Equipment
-from goodcrate.core.recipes.steps import Step
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, DemoFood
-from goodcrate.demo.recipes import RECIPES, DemoLine, DemoRecipe, DemoStep
+from goodcrate.demo.recipes import RECIPES, BoatWay
 from goodcrate.services import accounts, kitchen
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import labels
 from goodcrate.services.portion import filling
 from goodcrate.services.recipes import library, recipe_input, saving
+from goodcrate.services.recipes.starter_shelf import household_id as _id
+from goodcrate.services.recipes.starter_shelf import input_of_shelf
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
-
-_SPACE = UUID("6a1f3f0e-5b52-4c0e-9d5c-0a6d6b6f7761")
-
-
-def _id(caller: Caller, *words: object) -> UUID:
-    """The same demo thing gets the same id in the same household, so loading can be repeated."""
-    return uuid5(uuid5(_SPACE, str(caller.household_id)), "/".join(map(str, words)))
+from goodcrate.shelf.all_recipes import SHELF
 
 
 def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME) -> Caller:
@@ -38,8 +33,8 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
     kitchen.save_vessels(caller, [_vessel_input(caller, v) for v in boat.VESSELS])
     kitchen.save_equipment(caller, Equipment(boat.HANDS_AND_HEAT))
     kitchen.save_capacity(caller, kitchen.Capacity(*boat.BOXES_IT_HOLDS))
-    for recipe in RECIPES:
-        saving.save_recipe(caller, _recipe_input(caller, recipe))
+    for key, way in RECIPES.items():
+        saving.save_recipe(caller, _recipe_input(caller, key, way))
     for food in FOODS:
         labels.save_food(caller, _food_input(caller, food))
     for key, facts in FACTS.items():
@@ -82,79 +77,34 @@ def _vessel_input(caller: Caller, v: boat.DemoVessel) -> kitchen.VesselInput:
     )
 
 
-def _recipe_input(caller: Caller, recipe: DemoRecipe) -> recipe_input.RecipeInput:
-    components = [
-        recipe_input.ComponentInput(
-            _id(caller, recipe.key, place),
-            component.name,
-            tuple(_line_input(caller, recipe.key, place, n, line) for n, line in enumerate(component.lines)),
-            component.cooked_g,
-            StorageChoice(component.keep_group, None, component.reheat, component.container, component.texture),
-            component.vessel,
-        )
-        for place, component in enumerate(recipe.components)
-    ]
-    if recipe.serves is not None:
-        owner, place, grams = recipe.serves
+def _recipe_input(caller: Caller, key: str, way: BoatWay) -> recipe_input.RecipeInput:
+    """A recipe of the shelf with the weights its pots had on the boat."""
+    typed = input_of_shelf(SHELF[key], partial(_id, caller))
+    components = [replace(c, cooked_g=way.cooked_g.get(place)) for place, c in enumerate(typed.components)]
+    if way.serves is not None:
+        owner, place, grams = way.serves
+        name = SHELF[owner].components[place].name
         source = _id(caller, owner, place)
-        name = next(r for r in RECIPES if r.key == owner).components[place].name
-        link = recipe_input.ComponentInput(
-            _id(caller, recipe.key, "serves"), name, used_component_id=source, serving_g=grams
+        components.append(
+            recipe_input.ComponentInput(_id(caller, key, "serves"), name, used_component_id=source, serving_g=grams)
         )
-        components.append(link)
-    return recipe_input.RecipeInput(
-        _id(caller, recipe.key),
-        recipe.name,
-        recipe.servings,
-        tuple(components),
-        recipe.note,
-        recipe.tags,
-        steps=tuple(_step(caller, recipe.key, n, step) for n, step in enumerate(recipe.steps, 1)),
-    )
-
-
-def _line_input(caller: Caller, key: str, place: int, n: int, line: DemoLine) -> recipe_input.LineInput:
-    return recipe_input.LineInput(
-        _id(caller, key, place, n),
-        line.food,
-        line.grams,
-        line.measure,
-        use=line.use,
-        is_poured_off=line.fate == "poured",
-    )
-
-
-def _step(caller: Caller, key: str, n: int, step: DemoStep) -> Step:
-    low, high = step.degrees or (None, None)
-    return Step(
-        str(_id(caller, key, "step", n)),
-        step.text,
-        "" if step.component < 0 else str(_id(caller, key, step.component)),
-        step.equipment,
-        step.minutes,
-        step.hands,
-        low_c=low,
-        high_c=high,
-        core_kind=step.core,
-        after=tuple(str(_id(caller, key, "step", place)) for place in step.after),
-        checks_min=() if step.look is None else (step.look,),
-    )
+    return replace(typed, components=tuple(components), name=way.name or typed.name, note=way.note or typed.note)
 
 
 def _add_variants(caller: Caller) -> None:
     """Variants are for eaters, so they come once these are there."""
-    for recipe in RECIPES:
-        if not recipe.variants:
+    for key, way in RECIPES.items():
+        if not way.variants:
             continue
-        saved = library.get_input(caller, _id(caller, recipe.key))
+        saved = library.get_input(caller, _id(caller, key))
         variants = tuple(
             recipe_input.VariantInput(
-                _id(caller, recipe.key, v.name),
+                _id(caller, key, v.name),
                 v.name,
                 (_id(caller, v.eater),),
-                (recipe_input.ChangeInput(_id(caller, recipe.key, *v.line), v.food, v.grams),),
+                (recipe_input.ChangeInput(_id(caller, key, *v.line), v.food, v.grams),),
             )
-            for v in recipe.variants
+            for v in way.variants
         )
         saving.save_recipe(caller, replace(saved, variants=variants))
 

@@ -164,8 +164,11 @@ def core_temperatures() -> tuple[CoreTemperature, ...]:
 
 @cache
 def guidance() -> Guidance:
-    """What the rules of `core.recipes.lint` look into; the first word of a reference food's name is a food's word."""
-    words = (words_of(food.name) for food in reference_foods().values())
+    """What the rules of `core.recipes.lint` look into; the first word of one of our own foods' names is a food's word.
+
+    Published names begin with other words too: “roast”, “golden”.
+    """
+    words = (words_of(food.name) for food in reference_foods().values() if not is_published(food))
     return Guidance(keep_groups(), core_temperatures(), frozenset(w[0] for w in words if w and len(w[0]) > 2))
 
 

@@ -136,9 +136,10 @@ def _changes(component: Component, cooking: Cooking) -> Iterable[WeightChange]:
     for line in lines:
         by_way.setdefault(cooking.ways.get(line.key, RAW), []).append(line)
     soaked = [x for x in lines if x.key in cooking.soaked and _factor(x) > 1]
-    gained = [*_soaked(soaked), *_drained(by_way.get(DRAINED, []), soaked), *_told(cooking)]
+    drained = [*by_way.get(DRAINED, []), *(x for x in lines if x.key in cooking.drained)]
+    gained = [*_soaked(soaked), *_drained(drained, soaked), *_told(cooking)]
     in_sauce = [*by_way.get(SIMMERED, []), *by_way.get(ABSORBED, [])]
-    gained += _taken_up(in_sauce, lines, cooking, soaked)
+    gained += _taken_up([x for x in in_sauce if x not in drained], lines, cooking, soaked)
     yield from gained
     if by_way.get(SOAKED) and not soaked:
         yield from _taken_up(by_way[SOAKED], lines, cooking, [])

@@ -33,14 +33,16 @@ class Spell:
 class Cooking:
     """The way of each line through the pot, and the times in which water steams off.
 
-    `ways` has a way for each line that is soaked or heated, by its key; `soaked` lines lie in water that is poured away
-    before anything else; `swelled` ones get hot water poured over and no more heat. Steps that name their water ("in
-    600 ml water", "in twice its water") give `told_water_g`.
+    `ways` has the last way of each line that is soaked or heated, by its key. `soaked` lines lie in water that is
+    poured away before anything else, `drained` ones were boiled in water and drained before their last way, `swelled`
+    ones get hot water poured over and no more heat. Steps that name their water ("in 600 ml water", "in twice its
+    water") give `told_water_g`.
     """
 
     ways: Mapping[str, str] = field(default_factory=dict)
     soaked: frozenset[str] = frozenset()
     swelled: frozenset[str] = frozenset()
+    drained: frozenset[str] = frozenset()
     spells: tuple[Spell, ...] = ()
     told_water_g: float = 0.0
     is_chosen: bool = False

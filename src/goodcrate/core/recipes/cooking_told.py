@@ -38,6 +38,8 @@ _SWELLS = re.compile(r"\b(boiling water|hot water|hot stock|swell|steep)", re.IG
 _SOAKS = re.compile(r"\b(soak|overnight)", re.IGNORECASE)
 _DRAINS = re.compile(r"\b(drain|strain)|\bpour(?:\s+\w+){0,4}\s+(?:off|away)\b", re.IGNORECASE)
 _OF_FAT = re.compile(r"\bfat\b", re.IGNORECASE)
+_IN_BRACKETS = re.compile(r"\([^)]*\)")
+_IN_LOTS = re.compile(r"\bin (two|three|four|five|six) (?:lots|batches|goes)\b", re.IGNORECASE)
 _LID = re.compile(r"\b(lids?|cover(?:ed)?|foil)\b", re.IGNORECASE)
 _OPEN = re.compile(r"\b(uncover|without (?:a |the )?lid|lids? off|no lid)", re.IGNORECASE)
 _REDUCES = re.compile(r"\b(reduc|boil(?:s|ed)? down|cook(?:s|ed)? down|thicken)", re.IGNORECASE)
@@ -67,7 +69,6 @@ def cooking_of(component: Component, steps: Sequence[Step]) -> Cooking:
     told = _Told(component)
     for step in own:
         told.take(step)
-    told.drain(own)
     if component.cooked_as:
         return told.as_chosen(component.cooked_as)
     return told.cooking()
@@ -81,9 +82,11 @@ class _Told:
         self.lines = [
             x for x in component.lines if not x.is_discarded and x.use not in UNCOOKED_USES | {"night_before"}
         ]
-        self.heads = {x.key: head_of(x.food.name) for x in self.lines}
+        self.heads = {x.key: head_of(_IN_BRACKETS.sub("", x.food.name)) for x in self.lines}
+        self.fats = {x.key for x in self.lines if x.food.group == "fat"}
         self.ways: dict[str, str] = {}
         self.soaked: set[str] = set()
+        self.drained: set[str] = set()
         self.swelled: set[str] = set()
         self.in_pot: set[str] = set()
         self.spells: list[Spell] = []
@@ -97,6 +100,7 @@ class _Told:
         if not swells and not step_heats(step, self.component):
             if _SOAKS.search(text) and self._is_meant(step):
                 self._soak(step)
+            self._drain(text)
             return
         if step.equipment in ("oven", "air_fryer"):
             self._bake(step)
@@ -104,13 +108,16 @@ class _Told:
             self._fry(step)
         else:
             self._boil(step, swells=swells)
+        self._drain(text)
 
     def _is_meant(self, step: Step) -> bool:
         return step.component_key == self.component.key or self.component.is_alone or bool(self._named(step.text))
 
     def _named(self, text: str) -> set[str]:
+        """The lines a text names; none when it names only the fat that something is done in."""
         said = set(words_of(text))
-        return {key for key, head in self.heads.items() if said & head}
+        named = {key for key, head in self.heads.items() if said & head}
+        return named if named - self.fats else set()
 
     def _soak(self, step: Step) -> None:
         keys = self._named(step.text) or {x.key for x in self.lines}
@@ -123,8 +130,7 @@ class _Told:
         first, *then = _THEN_ADDS.split(step.text, maxsplit=1)
         keys = self._named(first) or {x.key for x in self.lines}
         self.in_pot |= keys | (self._named(then[0]) if then else set())
-        for key in keys:
-            self.ways[key] = FRIED
+        self._go(keys, FRIED)
         self._spell("fry", step, keys)
 
     def _bake(self, step: Step) -> None:
@@ -140,8 +146,7 @@ class _Told:
         else:
             keys = self._named(step.text) or keys
             way, rate = ROASTED, "roast"
-        for key in keys:
-            self.ways[key] = way
+        self._go(keys, way)
         if rate:
             self._spell(rate, step, keys)
 
@@ -151,16 +156,18 @@ class _Told:
             _IN_WATER.search(step.text) and not _IN_SAUCE.search(step.text) and not self._holds_its_water(keys)
         )
         keys = keys | self.in_pot if keys and not is_in_plain_water else keys or {x.key for x in self.lines}
-        keys |= {x.key for x in self.lines if x.food.is_liquid and x.key not in self.ways}
+        is_drained = _is_drained(step.text)
+        keys |= {
+            x.key for x in self.lines if (_is_water(x) if is_drained else x.food.is_liquid) and x.key not in self.ways
+        }
         self.in_pot |= keys
-        for key in keys:
-            self.ways[key] = DRAINED if is_in_plain_water else SIMMERED
+        self._go(keys, DRAINED if is_in_plain_water else SIMMERED)
         if swells:
             self.swelled |= keys
         self.water_g += self._water_in(step.text, keys)
-        self._spell(
-            "lid" if swells or step.equipment in ("rice_cooker", "microwave") else _lid_of(step.text), step, keys
-        )
+        if not is_drained:
+            has_lid = swells or step.equipment in ("rice_cooker", "microwave")
+            self._spell("lid" if has_lid else _lid_of(step.text), step, keys)
 
     def _holds_its_water(self, keys: set[str]) -> bool:
         """Whether what is boiled takes up its water, or the list holds it."""
@@ -169,7 +176,7 @@ class _Told:
 
     def _water_in(self, text: str, keys: set[str]) -> float:
         """Grams of water that a step names and the list does not hold."""
-        if any(x.food.key.startswith("water") for x in self.lines):
+        if any(_is_water(x) for x in self.lines):
             return 0.0
         for place in _WATER.finditer(text):
             before = text[max(0, place.start() - LONGEST_AMOUNT) : place.end()]
@@ -187,24 +194,32 @@ class _Told:
 
     def _spell(self, rate: str, step: Step, keys: Iterable[str]) -> None:
         minutes = USUAL_MINUTES[rate] if step.duration_min is None else step.duration_min
+        if lots := _IN_LOTS.search(step.text):
+            minutes /= number_of(lots[1].lower())
         self.spells.append(Spell(rate, minutes, frozenset(keys)))
 
-    def drain(self, steps: Iterable[Step]) -> None:
+    def _go(self, keys: Iterable[str], way: str) -> None:
+        """Lines go another way; that they were boiled and drained before is kept."""
+        for key in keys:
+            if self.ways.get(key) == DRAINED and way != DRAINED:
+                self.drained.add(key)
+            self.ways[key] = way
+
+    def _drain(self, text: str) -> None:
         """What was boiled and is drained, in the same step or a later one; pouring off fat or a soak is no draining."""
-        for step in steps:
-            if not _DRAINS.search(step.text) or _OF_FAT.search(step.text) or _SOAKS.search(step.text):
-                continue
-            water = {x.key for x in self.lines if x.food.key.startswith("water")}
-            for key in (self._named(step.text) or set(self.ways)) | water:
-                if self.ways.get(key) == SIMMERED:
-                    self.ways[key] = DRAINED
+        if not _is_drained(text):
+            return
+        water = {x.key for x in self.lines if _is_water(x)}
+        for key in (self._named(text) or set(self.ways)) | water:
+            if self.ways.get(key) == SIMMERED:
+                self.ways[key] = DRAINED
 
     def cooking(self) -> Cooking:
         """What was told, as a value."""
         if not self.ways:
             return NOT_COOKED
-        soaked, swelled = frozenset(self.soaked), frozenset(self.swelled)
-        return Cooking(dict(self.ways), soaked, swelled, tuple(self.spells), self.water_g)
+        soaked, swelled, drained = frozenset(self.soaked), frozenset(self.swelled), frozenset(self.drained)
+        return Cooking(dict(self.ways), soaked, swelled, drained, tuple(self.spells), self.water_g)
 
     def as_chosen(self, way: str) -> Cooking:
         """The same times, with the cook's word for all that can be meant."""
@@ -215,7 +230,16 @@ class _Told:
         if rate and not spells:
             spells = (Spell(rate, USUAL_MINUTES[rate], keys),)
         ways = {x.key: way for x in self.lines} if way in WET_WAYS else dict.fromkeys(keys, way)
-        return Cooking(ways, frozenset(self.soaked), frozenset(self.swelled), spells, self.water_g, is_chosen=True)
+        soaked, swelled = frozenset(self.soaked), frozenset(self.swelled)
+        return Cooking(ways, soaked, swelled, spells=spells, told_water_g=self.water_g, is_chosen=True)
+
+
+def _is_water(line: IngredientLine) -> bool:
+    return line.food.key.startswith("water")
+
+
+def _is_drained(text: str) -> bool:
+    return bool(_DRAINS.search(text)) and not _OF_FAT.search(text) and not _SOAKS.search(text)
 
 
 def _wet_words(text: str) -> bool:

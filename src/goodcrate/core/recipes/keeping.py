@@ -154,6 +154,9 @@ TEXTURES: Mapping[str, str] = {
 }
 _CRISP_WORDS = re.compile("crispbread|cracker|toasted|crouton|granola|crisps|rice cake|crumble")
 
+_PASTE_WORDS = re.compile("butter|tahini|paste|chia|linseed|flax|ground|flour")
+"""Nuts and seeds that are no longer crisp, or are meant to swell."""
+
 
 def texture_of(component: Component, cooked: bool) -> str:
     """What a component is like in the box, for what must be kept apart and what goes to the bottom.
@@ -175,7 +178,8 @@ def texture_of(component: Component, cooked: bool) -> str:
 
 def _line_texture(food: Food, cooked: bool, component_name: str) -> str:
     words = f"{food.name} {component_name}".lower()
-    if _CRISP_WORDS.search(words) or (food.group in ("nut_seed", "snack") and not cooked):
+    is_crunchy = food.group in ("nut_seed", "snack") and not _PASTE_WORDS.search(food.name.lower())
+    if _CRISP_WORDS.search(words) or (is_crunchy and not cooked):
         return CRISP
     if not cooked and (food.keep_group == "leafy" or food.group == "herb"):
         return LEAFY

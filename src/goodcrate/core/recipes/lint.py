@@ -93,7 +93,7 @@ _COMMON = frozenset(  # words of food names that a step says of anything
 
 def named_and_not_listed(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     """A food named in a step that no line has, nor any component's name."""
-    listed = {word for line in recipe.lines for word in words_of(line.food.name)}
+    listed = {word for line in recipe.lines for word in words_of(f"{line.food.name} {line.food.key.replace('_', ' ')}")}
     listed |= {word for c in recipe.components for word in words_of(c.name)}
     listed |= {word for p in recipe.pending for word in words_of(p.text)}
     listed |= set(words_of(recipe.name))
@@ -224,6 +224,10 @@ def days_longer_than_guidance(recipe: Recipe, guidance: Guidance) -> Iterator[No
         yield Note("days_longer_than_guidance", CARE, sentence[0].upper() + sentence[1:], place, s.group.source)
 
 
+WETTING_SHARE = 0.25
+"""Less of something wet than this share of the crisp things or leaves binds them and does not soften them: our line."""
+
+
 def crisp_with_wet(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     """Crisp things packed with wet ones: in one component, or leaves already dressed."""
     for component in recipe.own_components:
@@ -231,11 +235,15 @@ def crisp_with_wet(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         if cooked or texture_of(component, cooked) == CRISP:
             continue
         kinds: dict[str, str] = {}
+        grams: dict[str, float] = {}
         for line in component.lines:
-            if line.use in ("on_the_day", "at_packing"):
+            if line.use in ("on_the_day", "at_packing") or line.food.group == "herb":
                 continue
             kind = texture_of(Component("", component.name, (line,)), cooked)
             kinds.setdefault(kind, line.food.name)
+            grams[kind] = grams.get(kind, 0.0) + line.kept_g
+        if grams.get(WET, 0.0) < WETTING_SHARE * max(grams.get(CRISP, 0.0), grams.get(LEAFY, 0.0)):
+            kinds.pop(WET, None)
         if CRISP in kinds and (WET in kinds or LEAFY in kinds):
             other = kinds.get(WET) or kinds[LEAFY]
             sentence = f"{kinds[CRISP]} goes soft beside {other.lower()}: give it a component of its own, or the day."

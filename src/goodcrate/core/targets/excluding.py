@@ -71,6 +71,23 @@ def _outside_diet(diet: str, food: Food) -> str:
     return f"{food.name.split(',')[0].lower()} with {ALLERGENS[animal]}" if animal else ""
 
 
+_MADE_OF = (
+    (frozenset({"meat"}), "meat"),
+    (frozenset({"fish"}), "fish"),
+    (frozenset({UNKNOWN}), "not all known"),
+    (frozenset({"dairy", "egg"}), "dairy and egg"),
+    (frozenset({"dairy"}), "dairy"),
+    (frozenset({"egg"}), "egg"),
+    (frozenset({"honey"}), "plants and honey"),
+)
+
+
+def made_of(recipe: Recipe) -> str:
+    """What a recipe is made of, in a word: the first of meat, fish, dairy and egg that is in it, else plants."""
+    diets = {line.food.diet for component in recipe.components for line in component.lines}
+    return next((word for kinds, word in _MADE_OF if kinds <= diets), "plants")
+
+
 def disliked_foods(eater: Exclusions, recipe: Recipe) -> tuple[str, ...]:
     """Names of a recipe's foods that an eater said to dislike, each once, in the recipe's order.
 

@@ -10,6 +10,8 @@ REHEAT_MIN = 10
 
 KINDS_OF_SLOT = ("breakfast", "snack")
 """Tags that keep a recipe to slots of that name; one without them stands in any other."""
+NO_MEAL = "sauce"
+"""The tag of recipes that are served from others and stand in no slot by themselves."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +38,8 @@ class Slot:
 
     def suits(self, tags: frozenset[str]) -> bool:
         """Whether a recipe may stand here by its tags: cold, travels, and the kind of meal."""
+        if NO_MEAL in tags:
+            return False
         if (self.must_be_cold and "cold" not in tags) or (self.travels and "travels" not in tags):
             return False
         kinds = [k for k in KINDS_OF_SLOT if k in tags]

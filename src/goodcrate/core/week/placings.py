@@ -62,6 +62,28 @@ def first_session(first_day: date, today: date) -> datetime:
     return datetime.combine(max(first_day - timedelta(days=1), today), COOKS_AT)
 
 
+LAST_DAY_TO_BEGIN = 3
+"""Until Thursday a week that is begun today still begins tomorrow; from Friday on it is the next one: our line."""
+SECOND_SESSION_FROM_DAYS = 5
+"""A week this long is begun with two prep sessions, since few boxes keep longer than three or four days."""
+SECOND_SESSION_AT = time(18, 30)
+"""When one more session begins; the cook may remove it and add it at another time."""
+
+
+def days_from_now(today: date) -> tuple[date, int]:
+    """First day and length of a week that somebody begins today: tomorrow to Sunday, or the whole next week."""
+    if today.weekday() <= LAST_DAY_TO_BEGIN:
+        return today + timedelta(days=1), 6 - today.weekday()
+    return today + timedelta(days=7 - today.weekday()), 7
+
+
+def second_session(first_day: date, days: int) -> datetime | None:
+    """When a week that is begun cooks once more: on its third evening; None when one session serves it."""
+    if days < SECOND_SESSION_FROM_DAYS:
+        return None
+    return datetime.combine(first_day + timedelta(days=2), SECOND_SESSION_AT)
+
+
 PAST_WEIGHS = 1.5
 
 

@@ -159,7 +159,8 @@ def weigh_ingredient(
                 raise InvalidInput(
                     "net_g", f"{net_g:,.0f} g of {food.name.lower()} is not plausible.", f"At most {most:,.0f} g."
                 )
-            doubt = None if is_sure else weighing_doubt(food, float(line.planned_g), net_g)
+            is_asked = not is_sure and session.find(WeighingRow, event_id) is None  # sent again, it is no question
+            doubt = weighing_doubt(food, float(line.planned_g), net_g) if is_asked else None
             if doubt is not None:
                 raise FarFromPlan(doubt)
         log(session, caller, event_id, batch_id=batch_id, kind=INGREDIENT, batch_line_id=line_id, net_g=net_g)

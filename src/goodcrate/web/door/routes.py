@@ -56,7 +56,7 @@ def make_first_account(request: Request, form: DoorForm) -> Response:
         accounts.sign_up(request.app.state.database, typed["household_name"], typed["name"], typed["password"])
     except InvalidInputs as error:
         return _door(request, "door/first_run.html", 422, typed=typed, faults=Faults.of(error))
-    return _signed_in(request, typed["name"], typed["password"], "/targets")
+    return _signed_in(request, typed["name"], typed["password"], "/targets/first")
 
 
 @router.get("/sign-in")

@@ -1,39 +1,21 @@
 """Routes of targets: the eaters, and the form of one."""
 
-from collections.abc import Mapping
-from typing import Any
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.core.recipes.counting import MOST_TRACE_KCAL
-from goodcrate.core.targets.body import ACTIVITIES, SEXES
-from goodcrate.core.targets.cautions import CONDITIONS
 from goodcrate.core.targets.day_target import BANDED
-from goodcrate.core.targets.target_ways import ENERGY_WAYS, PROTEIN_WAYS
 from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.targets import household_eaters
-from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
-from goodcrate.web.targets.day_type_form import WEEKDAYS
+from goodcrate.web.targets.address import CHOICES, router
 from goodcrate.web.targets.forms import EaterForm
 from goodcrate.web.targets.tape import target_tape
-
-router = APIRouter(prefix="/targets", route_class=AgainRoute)
-CHOICES: Mapping[str, Any] = {
-    "allergens": ALLERGENS,
-    "weekdays": WEEKDAYS,
-    "ways": ENERGY_WAYS,
-    "protein_ways": PROTEIN_WAYS,
-    "conditions": CONDITIONS,
-    "diets": household_eaters.DIETS_OF_EATERS,
-}
-"""What the selects and ticks of an eater offer."""
 
 
 @router.get("")
@@ -75,8 +57,6 @@ def _form_page(
         faults=faults,
         tape=target_tape(form),
         banded=BANDED,
-        sexes=SEXES,
-        activities=ACTIVITIES,
         **CHOICES,
     )
 

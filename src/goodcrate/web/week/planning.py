@@ -10,6 +10,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.recipes.vessels import meal_boxes
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
+from goodcrate.services import kitchen
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.kitchen import Capacity
@@ -87,6 +88,19 @@ def _first_wishes(capacity: Capacity, boxes: int) -> Wishes:
         fridge_boxes=capacity.fridge_boxes,
         box_count=boxes or None,
     )
+
+
+@router.post("/begin")
+def begin(request: Request, visitor: Signed, form: Posted) -> Response:
+    """A first evening: start the coming week and plan it, with what the household said of its kitchen."""
+    first_day = weeks.begin_week(visitor.caller, request.app.state.clock())
+    there = kitchen.who_and_what(visitor.caller)
+    wishes = _first_wishes(there.capacity, meal_boxes(there.vessels))
+    try:
+        planning.start_job(visitor.caller, first_day, id_of(text(form, "id")) or new_id(), wishes)
+    except InvalidInput as error:
+        return _plan_page(request, visitor, first_day, Faults.of(error, WishFields.names()), 422)
+    return go(f"/week/{first_day}/plan")
 
 
 @router.get("/{first_day}/plan")

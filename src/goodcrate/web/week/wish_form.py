@@ -1,19 +1,18 @@
 """What the planner may do: the form of the wishes, as typed and as read."""
 
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime, timedelta
 from typing import Annotated
 
 from starlette.datastructures import FormData
 
 from goodcrate.core.ground.typed import whole_of
+from goodcrate.core.week.placings import SECOND_SESSION_AT
 from goodcrate.services.week.plan_problem import Wishes
 from goodcrate.web.field_kinds import whole, words
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.security import text
 
 MOST_TYPED = 9999
-ONE_MORE_AT = time(18, 30)
-"""When one more session begins that a conflict offers; the cook may remove it and add it at another time."""
 MOST_DAYS_OFF = 20
 _FIRST = Wishes()
 _COUNT = whole(0, MOST_TYPED)
@@ -55,4 +54,4 @@ def read_session(form: FormData, first_day: date) -> datetime | None:
     days = whole_of(typed.removeprefix("-"), MOST_DAYS_OFF)
     if days is None:
         return None
-    return datetime.combine(first_day + timedelta(days=-days if typed.startswith("-") else days), ONE_MORE_AT)
+    return datetime.combine(first_day + timedelta(days=-days if typed.startswith("-") else days), SECOND_SESSION_AT)

@@ -1,0 +1,27 @@
+"""The one router of targets, and what the selects of an eater offer; the short page comes first on it."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import APIRouter
+
+from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.targets.body import ACTIVITIES, SEXES
+from goodcrate.core.targets.cautions import CONDITIONS
+from goodcrate.core.targets.target_ways import ENERGY_WAYS, PROTEIN_WAYS
+from goodcrate.services.targets import household_eaters
+from goodcrate.web.again import AgainRoute
+from goodcrate.web.targets.day_type_form import WEEKDAYS
+
+router = APIRouter(prefix="/targets", route_class=AgainRoute)
+CHOICES: Mapping[str, Any] = {
+    "allergens": ALLERGENS,
+    "weekdays": WEEKDAYS,
+    "ways": ENERGY_WAYS,
+    "protein_ways": PROTEIN_WAYS,
+    "conditions": CONDITIONS,
+    "diets": household_eaters.DIETS_OF_EATERS,
+    "sexes": SEXES,
+    "activities": ACTIVITIES,
+}
+"""What the selects and ticks of an eater offer."""

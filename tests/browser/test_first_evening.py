@@ -1,0 +1,52 @@
+"""A first evening: from the first page to a planned week, every click and every field counted."""
+
+import re
+from dataclasses import dataclass
+
+from playwright.sync_api import Locator, expect
+
+from goodcrate.settings import CHECKOUT
+from tests.browser.conftest import Sight
+from tests.browser.test_planning import PLANNED_MS
+
+MOST_CLICKS, MOST_FIELDS = 12, 8
+
+
+@dataclass
+class Hands:
+    """Counts what the cook does; nothing here is clicked or typed past it."""
+
+    clicks: int = 0
+    fields: int = 0
+
+    def click(self, what: Locator) -> None:
+        what.click(timeout=PLANNED_MS)
+        self.clicks += 1
+
+    def fill(self, what: Locator, words: str) -> None:
+        what.fill(words)
+        self.fields += 1
+
+
+def test_a_new_household_has_a_planned_week_on_its_first_evening(empty_sight: Sight) -> None:
+    page, hands = empty_sight.page, Hands()
+    empty_sight.go("/")
+    hands.fill(page.get_by_label("What is your household called?"), "The Lockside boat")
+    hands.fill(page.get_by_label("Your name, to sign in with"), "maren")
+    hands.fill(page.get_by_label("A password, at least 10 characters"), "barley-and-beetroot")
+    hands.click(page.get_by_role("button", name="Start"))
+    hands.fill(page.get_by_label("Name", exact=True), "Maren Tidewell")
+    hands.fill(page.get_by_label("Energy, kcal a day"), "2150")
+    hands.fill(page.get_by_label("Protein, g a day"), "120")
+    hands.click(page.get_by_role("button", name="Save, and choose recipes"))
+    hands.click(page.get_by_role("button", name="Take all 40"))
+    hands.click(page.get_by_role("button", name="Plan this week"))
+    hands.click(page.get_by_role("button", name="Take this week").first)
+    expect(page).to_have_url(re.compile(r"/week/2026-11-24\?taken="))
+    expect(page.locator(".box")).to_have_count(24)  # Tuesday to Sunday, four meals a day
+    expect(page.locator(".bench header")).to_contain_text("6 of 6 days in band")
+
+    assert hands.clicks <= MOST_CLICKS
+    assert hands.fields <= MOST_FIELDS
+    told = (CHECKOUT / "docs" / "first-evening.md").read_text()
+    assert f"**{hands.clicks} clicks and {hands.fields} fields**" in told
