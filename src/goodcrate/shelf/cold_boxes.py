@@ -169,16 +169,16 @@ COLD_BOXES: tuple[ShelfRecipe, ...] = (
         ),
     ),
     ShelfRecipe(
-        "soba", "Smoked tofu, broccoli and buckwheat noodle box", 4, ("cold", "travels", "plant"),
-        "The noodles are rinsed cold, so that they stay apart.",
+        "smokedtofu", "Smoked tofu, broccoli and wholewheat pasta box", 4, ("cold", "travels", "plant"),
+        "The pasta is rinsed cold, so that it stays apart.",
         (
-            part("noodles and broccoli", "soba_buckwheat_noodles_dry 280, broccoli_raw 500, carrot_raw 200", "pot"),
+            part("pasta and broccoli", "pasta_wholewheat_dry 280, broccoli_raw 500, carrot_raw 200", "pot"),
             part("tofu", "tofu_smoked 400, sesame_seeds 20", "", "tofu", texture="firm"),
             part("ginger sauce", "tamari 50, lime_juice 30, sesame_oil 15, ginger_raw 10, water_tap 30", "", "dressed_salad",
                  "pot", texture="wet"),
         ),
         steps=(
-            S("Boil noodles and broccoli in plenty of water, drain them and rinse cold", 0, "hob", 10, True),
+            S("Boil pasta and broccoli in plenty of water, drain them and rinse cold", 0, "hob", 10, True),
             S("Cut the carrot into matchsticks, fold it in", 0, "", 6, True, (1,)),
             S("Cube the tofu, turn it in the sesame", 1, "", 5, True),
             S("Grate the ginger, stir it with tamari, lime juice, oil and water", 2, "", 4, True),

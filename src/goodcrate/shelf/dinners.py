@@ -66,7 +66,7 @@ DINNERS: tuple[ShelfRecipe, ...] = (
         steps=(
             S("Cut and brown the venison in the oil, in two lots", 0, "hob", 18, True),
             S("Cut onion, carrot, parsnip and potato, add them with tomato puree and salt", 0, "", 15, True),
-            S("Simmer barely for two hours", 0, "hob", 120, False, (1, 2), core="venison_rabbit", look=60),
+            S("Simmer barely, under a lid, for two hours", 0, "hob", 120, False, (1, 2), core="venison_rabbit", look=60),
             S(COOL, 0, "cooling", 45, False, (3,)),
         ),
     ),

@@ -46,7 +46,7 @@ def test_a_recipe_of_the_shelf_is_whole(demo: Caller, key: str) -> None:
     assert hands_on_min(recipe.steps) > 0
     assert all(step.duration_min for step in recipe.steps)
     asked = [
-        note for note in lint(recipe, guidance()) if note.kind == LOOK and "weigh the pot once" not in note.sentence
+        note for note in lint(recipe, guidance()) if note.kind == LOOK and "Weigh the pot once" not in note.sentence
     ]
     assert asked == []
     for component in recipe.components:

@@ -22,7 +22,14 @@ from goodcrate.core.recipes.cooking import (
     SOAKED,
     Cooking,
 )
-from goodcrate.core.recipes.evaporation import DRIED_ERROR, DRIED_OFF, MOST_OF_THE_WATER, STEAM_RATES, water_share
+from goodcrate.core.recipes.evaporation import (
+    DRIED_ERROR,
+    DRIED_OFF,
+    LEAVES_FASTER,
+    MOST_OF_THE_WATER,
+    STEAM_RATES,
+    water_share,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,7 +233,8 @@ def _steamed_off(component: Component, cooking: Cooking, gained: Sequence[Weight
             continue  # nobody listed the water, so what steams off is not missed: a usual yield is what stays
         inside = [x for x in component.lines if x.key in spell.line_keys and left.get(x.key)]
         wet_spell = spell.rate not in ("fry", "roast")
-        weight = sum(x.kept_g for x in inside) + (gained_g if wet_spell and inside else 0.0)
+        weight = sum(x.kept_g * (1.0 if wet_spell else _pace(x)) for x in inside)
+        weight += gained_g if wet_spell and inside else 0.0
         rate = STEAM_RATES[spell.rate]
         own_most = sum(x.kept_g * water_share(x.food) for x in inside) + (gained_g if wet_spell else 0.0)
         grams = min(weight * rate.share_per_hour * spell.minutes / 60, own_most * MOST_OF_THE_WATER, most_g)
@@ -234,6 +242,10 @@ def _steamed_off(component: Component, cooking: Cooking, gained: Sequence[Weight
             most_g -= grams
             words = f"steams off in {spell.minutes:g} min {rate.words}"
             yield WeightChange(-grams, grams * rate.relative_error, words)
+
+
+def _pace(line: IngredientLine) -> float:
+    return LEAVES_FASTER if line.food.keep_group == "leafy" else 1.0
 
 
 def _steams(line: IngredientLine, cooking: Cooking) -> bool:

@@ -171,8 +171,8 @@ def no_yield_known(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-name")
         elif expected.basis == FROM_FOODS and expected.standard_error_g > UNSURE_SHARE * expected.grams:
             sentence = (
-                f"{component.name or 'It'} weighs {shown(expected.grams)} g ± {shown(expected.standard_error_g)} "
-                "cooked, by typical rates: weigh the pot once."
+                f"Expected of {component.name or 'this'}: {shown(expected.grams)} g ± "
+                f"{shown(expected.standard_error_g)} cooked, by typical rates. Weigh the pot once."
             )
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-cooked")
 
