@@ -6,6 +6,7 @@ from uuid import UUID, uuid4
 import pytest
 
 from goodcrate.core.cook.batch_record import COOKED_DOWN
+from goodcrate.core.recipes.figures_shown import USUAL_FIGURES
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.portion import filling
@@ -112,9 +113,9 @@ def test_begun_batches_come_first_and_the_tape_tells_the_change(kitchen: Kitchen
     assert card.is_weighing_in
     assert card.state == "1 of 3 ingredients weighed"
     assert list(by_session_and_recipe(picture).values()) == [{"Turkey pot": [card]}]
-    whys = batch_tape(card).whys
+    whys = batch_tape(card, USUAL_FIGURES).whys
     assert whys[0].text == "As weighed, the whole batch holds +90 kcal against the plan."
-    assert batch_tape(replace(card, name="all of it")).of.startswith("Turkey pot · ")
+    assert batch_tape(replace(card, name="all of it"), USUAL_FIGURES).of.startswith("Turkey pot · ")
 
 
 def test_the_route_tells_where_the_week_stands(kitchen: Kitchen, household: Caller) -> None:

@@ -26,6 +26,8 @@ class Household(Base):
     measures: Mapped[str] = mapped_column(String(12), default="metric")
     polyol_share: Mapped[float] = mapped_column(default=0.5)
     leaves_traces_out: Mapped[bool] = mapped_column(default=False)
+    shows_net_carbohydrate: Mapped[bool] = mapped_column(default=False)
+    hides_spread: Mapped[bool] = mapped_column(default=False)
     fridge_boxes: Mapped[int | None]
     freezer_boxes: Mapped[int | None]
     keep_rule: Mapped[str] = mapped_column(String(10), default="usual")

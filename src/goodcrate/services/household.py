@@ -22,6 +22,8 @@ class Settings:
     currency_symbol: str
     convention: str
     polyol_share: float
+    shows_net_carbohydrate: bool = False
+    hides_spread: bool = False
     version: int | None = field(default=None, compare=False)
 
     @property
@@ -34,7 +36,16 @@ def settings(caller: Caller) -> Settings:
     """The household's settings."""
     with caller.transaction() as session:
         row = session.get_one(Household, caller.household_id)
-        return Settings(row.name, row.currency_code, row.currency_symbol, row.measures, row.polyol_share, row.version)
+        return Settings(
+            row.name,
+            row.currency_code,
+            row.currency_symbol,
+            row.measures,
+            row.polyol_share,
+            shows_net_carbohydrate=row.shows_net_carbohydrate,
+            hides_spread=row.hides_spread,
+            version=row.version,
+        )
 
 
 def save_settings(caller: Caller, typed: Settings) -> None:
@@ -52,6 +63,7 @@ def save_settings(caller: Caller, typed: Settings) -> None:
             row.name, row.currency_code = typed.name.strip(), typed.currency_code
             row.currency_symbol = typed.currency_symbol.strip()
             row.measures, row.polyol_share = typed.convention, typed.polyol_share
+            row.shows_net_carbohydrate, row.hides_spread = typed.shows_net_carbohydrate, typed.hides_spread
 
 
 def _faults(typed: Settings) -> Iterator[InvalidInput]:

@@ -10,6 +10,7 @@ from goodcrate.core.cook.batch_record import TAKEN_OUT, Weighing, settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.counting import traces_out
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS, Equipment
+from goodcrate.core.recipes.figures_shown import FiguresShown
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.recipes.yields import LEARN_FROM
@@ -109,6 +110,13 @@ class Setup:
     capacity: Capacity
     leaves_traces_out: bool = False
     equipment: Equipment = field(default_factory=Equipment)
+    shows_net_carbohydrate: bool = False
+    hides_spread: bool = False
+
+    @property
+    def shown(self) -> FiguresShown:
+        """Which figures it wants to see."""
+        return FiguresShown(self.polyol_share, self.shows_net_carbohydrate, not self.hides_spread)
 
     def counted(self, recipe: Recipe) -> Recipe:
         """A recipe as this household counts it: every gram, or without the traces."""
@@ -142,6 +150,8 @@ def setup_of(session: HouseholdSession) -> Setup:
         capacity,
         row.leaves_traces_out,
         equipment=equipment,
+        shows_net_carbohydrate=row.shows_net_carbohydrate,
+        hides_spread=row.hides_spread,
     )
     return _SETUPS.put((session.household_id, stamp), setup) if is_settled(session) else setup
 

@@ -6,11 +6,14 @@ View models only; every figure comes from core.
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
+from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.variation import spread_of
 from goodcrate.core.ground.amounts import MEASURES
-from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.nutrients import BY_KEY, Tally
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED
 from goodcrate.core.recipes.component import IngredientLine, figures_of
 from goodcrate.core.recipes.counting import left_out
+from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.core.recipes.recipe import Recipe, Serving
 from goodcrate.web.figures import grams, measured, number, percent, plain, whole
 
@@ -57,8 +60,14 @@ class Tape:
 SUM_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "sodium_mg")
 
 
-def sums_of(tally: Tally, keys: Sequence[str] = SUM_KEYS) -> tuple[TapeLine, ...]:
-    """The headline nutrients of a tally, each with its doubt, or “at least” where something is unknown."""
+def sums_of(
+    tally: Tally, shown: FiguresShown, contents: Iterable[tuple[Food, float]] = (), keys: Sequence[str] = SUM_KEYS
+) -> tuple[TapeLine, ...]:
+    """The headline nutrients of a tally, each with its doubt, or “at least” where something is unknown.
+
+    `contents` are its foods with their grams, for the spread as foods vary.
+    """
+    spread = spread_of(contents) if shown.spread else {}
     labels = {
         "energy_kcal": "energy",
         "protein_g": "protein",
@@ -70,9 +79,30 @@ def sums_of(tally: Tally, keys: Sequence[str] = SUM_KEYS) -> tuple[TapeLine, ...
     lines = []
     for key in keys:
         amount = tally.amount(key)
-        note = f"{percent(amount.unknown_share)} of the weight has no figure" if amount.is_at_least else ""
-        lines.append(TapeLine(labels[key], "", measured(amount, key), note))
+        notes = [f"{percent(amount.unknown_share)} of the weight has no figure"] if amount.is_at_least else []
+        notes += [varies] if (varies := as_foods_vary(spread.get(key, 0.0), key)) else []
+        lines.append(TapeLine(labels[key], "", measured(amount, key), "; ".join(notes)))
+        if key == "carbohydrate_g" and shown.net_carbohydrate:
+            net = tally.net_carbohydrate(shown.polyol_share)
+            lines.append(TapeLine("net carbohydrate", "", measured(net, key)))
     return tuple(lines)
+
+
+def as_foods_vary(spread: float, key: str) -> str:
+    """How far a nutrient may be off because foods vary, in words; nothing when it does not show."""
+    nutrient = BY_KEY[key]
+    if spread < 0.5 * 10.0**-nutrient.decimals:
+        return ""
+    return f"± {number(spread, nutrient.decimals)} {nutrient.unit} as foods vary"
+
+
+def serving_contents(serving: Serving) -> list[tuple[Food, float]]:
+    """The foods of a serving with the grams of each."""
+    contents = []
+    for part in serving.parts:
+        share = part.grams / part.expected.grams if part.expected.grams else 0.0
+        contents += contents_of(part.component.lines, share)
+    return contents
 
 
 def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: bool = False) -> TapeLine:
@@ -164,7 +194,7 @@ def left_out_sentence(traces: Tally, of: str) -> Why | None:
     )
 
 
-def recipe_tape(recipe: Recipe, serving: Serving) -> Tape:
+def recipe_tape(recipe: Recipe, serving: Serving, shown: FiguresShown) -> Tape:
     """One serving of a recipe, ingredient by ingredient."""
     lines: list[TapeLine] = []
     for part in serving.parts:
@@ -175,6 +205,6 @@ def recipe_tape(recipe: Recipe, serving: Serving) -> Tape:
         "One serving",
         f"{recipe.name or 'This recipe'} ÷ {plain(recipe.servings)} · {grams(serving.tally.grams)} g cooked",
         tuple(lines),
-        sums_of(serving.tally),
+        sums_of(serving.tally, shown, serving_contents(serving)),
         tuple(w for w in (why, left_out_sentence(left_out(recipe), "a serving")) if w),
     )

@@ -1,4 +1,7 @@
-"""Two to four foods side by side: per 100 g, per serving, per 10 g of protein, per 100 kcal, by price, and in words."""
+"""Two to four foods side by side: per 100 g, serving, spoon, 10 g of protein, 100 kcal, by price, and in words.
+
+What somebody makes stands beside bought ones as a food (`goodcrate.core.recipes.as_food`).
+"""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -6,15 +9,19 @@ from dataclasses import dataclass
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.nutrients import net_carbohydrate_g
 
 FEWEST, MOST = 2, 4
-PER_100_G, PER_SERVING, PER_10_G_PROTEIN, PER_100_KCAL = "100g", "serving", "protein", "kcal"
+PER_100_G, PER_SERVING, PER_SPOON = "100g", "serving", "spoon"
+PER_10_G_PROTEIN, PER_100_KCAL = "protein", "kcal"
 BASES: Mapping[str, str] = {
     PER_100_G: "100 g",
     PER_SERVING: "a serving",
+    PER_SPOON: "a level tablespoon",
     PER_10_G_PROTEIN: "10 g of protein",
     PER_100_KCAL: "100 kcal",
 }
+METRIC_SPOON_ML = 15.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,9 +32,13 @@ class Amounts:
     figures: Mapping[str, float | None]
     price: float | None
 
+    def net_carbohydrate_g(self, polyol_share: float) -> float | None:
+        """Its net carbohydrate in g, with a share of the polyols left out; None when a figure it needs is unknown."""
+        return net_carbohydrate_g(self.figures, polyol_share)
 
-def grams_for(food: Food, basis: str) -> float | None:
-    """Grams of a food that make one basis, or None when what it needs is unknown or zero.
+
+def grams_for(food: Food, basis: str, spoon_ml: float = METRIC_SPOON_ML) -> float | None:
+    """Grams of a food that make one basis, or None when what it needs is unknown or zero. `spoon_ml` fills a spoon.
 
     Raises:
         InvalidInput: for a basis we do not know.
@@ -36,6 +47,8 @@ def grams_for(food: Food, basis: str) -> float | None:
         return 100.0
     if basis == PER_SERVING:
         return food.serving_g
+    if basis == PER_SPOON:
+        return None if food.density_g_per_ml is None else food.density_g_per_ml * spoon_ml
     if basis not in BASES:
         raise InvalidInput("basis", f"“{basis}” is nothing we compare by.", f"One of {', '.join(BASES)}.")
     key, wanted = ("protein_g", 10.0) if basis == PER_10_G_PROTEIN else ("energy_kcal", 100.0)
@@ -43,13 +56,13 @@ def grams_for(food: Food, basis: str) -> float | None:
     return None if not figure else wanted / figure * 100
 
 
-def amounts_of(food: Food, basis: str) -> Amounts:
+def amounts_of(food: Food, basis: str, spoon_ml: float = METRIC_SPOON_ML) -> Amounts:
     """A food's figures and price on one basis.
 
     Raises:
         InvalidInput: for a basis we do not know.
     """
-    grams = grams_for(food, basis)
+    grams = grams_for(food, basis, spoon_ml)
     figures = food.composition.as_mapping()
     per_100 = food.price_per_100_g
     return Amounts(
@@ -68,8 +81,8 @@ class Comparison:
     sentences: tuple[str, ...]
 
 
-def compare(foods: Sequence[Food], currency: str = "") -> Comparison:
-    """Put two to four different foods side by side; prices are in `currency`.
+def compare(foods: Sequence[Food], currency: str = "", spoon_ml: float = METRIC_SPOON_ML) -> Comparison:
+    """Put two to four different foods side by side; prices are in `currency`, a tablespoon holds `spoon_ml`.
 
     Raises:
         InvalidInput: for fewer than two, more than four, or the same food twice.
@@ -78,7 +91,7 @@ def compare(foods: Sequence[Food], currency: str = "") -> Comparison:
         raise InvalidInput("food", f"{len(foods)} foods cannot be compared here.", f"Choose {FEWEST} to {MOST}.")
     if len({food.key for food in foods}) < len(foods):
         raise InvalidInput("food", "The same food is chosen twice.", "Choose different ones.")
-    by_basis = {basis: tuple(amounts_of(food, basis) for food in foods) for basis in BASES}
+    by_basis = {basis: tuple(amounts_of(food, basis, spoon_ml) for food in foods) for basis in BASES}
     return Comparison(tuple(foods), by_basis, tuple(_sentences(foods, currency)))
 
 

@@ -89,6 +89,9 @@ COOKS_LIKE: Mapping[str, str] = {
 DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none", UNKNOWN})
 
 
+_TABLES = ("Good Crate reference", "published: ")
+
+
 @dataclass(frozen=True, slots=True)
 class Food:
     """One food as described by its name: figures are per 100 g of it in its `state`, edible part.
@@ -121,6 +124,11 @@ class Food:
     barcode: str | None = None
     note: str = ""
     source: str = ""
+
+    @property
+    def is_of_a_table(self) -> bool:
+        """Whether its figures are a table's mean, our own or a national one; else they are a label's."""
+        return self.source.startswith(_TABLES)
 
     @property
     def is_trace_kind(self) -> bool:

@@ -145,6 +145,14 @@ class Composition:
         """
         return self.per_100_g[_place(key)]
 
+    def net_carbohydrate_g(self, polyol_share: float) -> float | None:
+        """Net carbohydrate per 100 g in g, see `net_carbohydrate_g`.
+
+        Raises:
+            InvalidInput: for a share outside 0 to 1.
+        """
+        return net_carbohydrate_g(self.as_mapping(), polyol_share, self.at_least)
+
     def as_mapping(self) -> dict[str, float | None]:
         """All figures by key, unknown ones included as None."""
         return dict(zip(KEYS, self.per_100_g, strict=True))
@@ -300,6 +308,19 @@ class Tally:
         place = _place(key)
         error = sqrt(sum([(shape[place] * size) ** 2 for shape, size in self.errors.values()]))
         return Measured(self.known[place], error, self.unknown_g[place], self.grams)
+
+    def net_carbohydrate(self, polyol_share: float) -> Measured:
+        """Net carbohydrate in g with its standard error; grams whose carbohydrate or fibre has no figure are unknown.
+
+        Raises:
+            InvalidInput: for a share outside 0 to 1.
+        """
+        total, fibre, polyols = (_place(key) for key in ("carbohydrate_g", "fibre_g", "polyols_g"))
+        figures = {KEYS[place]: self.known[place] for place in (total, fibre, polyols)}
+        off = [shape[total] - shape[fibre] - polyol_share * shape[polyols] for shape, _ in self.errors.values()]
+        error = sqrt(sum([(x * size) ** 2 for x, (_, size) in zip(off, self.errors.values(), strict=True)]))
+        unknown_g = max(self.unknown_g[total], self.unknown_g[fibre])
+        return Measured(net_carbohydrate_g(figures, polyol_share) or 0.0, error, unknown_g, self.grams)
 
     def error_without(self, source: str, key: str = "energy_kcal") -> float:
         """The standard error of one nutrient if one source of doubt were gone, in the nutrient's unit.

@@ -6,7 +6,7 @@ from enum import StrEnum
 
 from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.nutrients import Tally, net_carbohydrate_g
+from goodcrate.core.ground.nutrients import Tally
 
 DEFAULT_ENERGY_BAND_PCT = 3.0
 LOWEST_ENERGY_KCAL, HIGHEST_ENERGY_KCAL = 500.0, 8000.0
@@ -181,8 +181,7 @@ def banded_amount(tally: Tally, key: str, polyol_share: float) -> float:
     """The known part of a nutrient that may have a band, in its unit; net carbohydrate by the household's habit."""
     if key != "net_carbohydrate_g":
         return tally.amount(key).value
-    figures = {k: tally.amount(k).value for k in ("carbohydrate_g", "fibre_g", "polyols_g")}
-    return net_carbohydrate_g(figures, polyol_share) or 0.0
+    return tally.net_carbohydrate(polyol_share).value
 
 
 def banded_per_g(tally: Tally, polyol_share: float) -> dict[str, float]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Generic, Protocol, TypeVar
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.figures_shown import FiguresShown
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.services.calling import Caller
@@ -34,6 +35,7 @@ class Benched(Generic[R]):
     recipe: Recipe
     eaters: tuple[Excluding, ...]
     vessels: tuple[Vessel, ...]
+    shown: FiguresShown
     fault: InvalidInput | None
 
 
@@ -48,4 +50,4 @@ def on_the_bench(caller: Caller, food_keys: set[str], read: Callable[[Measuring]
         except InvalidInput as refused:
             fault, recipe = refused, Recipe(str(form.input.id), form.input.name, 1.0, ())
         setup = setup_of(session)
-        return Benched(form, measures, recipe, setup.eaters, setup.vessels, fault)
+        return Benched(form, measures, recipe, setup.eaters, setup.vessels, shown=setup.shown, fault=fault)

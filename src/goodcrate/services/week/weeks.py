@@ -11,6 +11,7 @@ from sqlalchemy import func, select
 from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.portion.week_outcome import BatchKey, WeekOutcome, week_outcome
+from goodcrate.core.recipes.figures_shown import USUAL_FIGURES, FiguresShown
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
@@ -70,6 +71,7 @@ class WeekPicture:
     capacity: Capacity = field(default_factory=Capacity)
     polyol_share: float = 0.5
     vessels: Sequence[Vessel] = ()
+    shown: FiguresShown = USUAL_FIGURES
     _made: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def once(self, key: object, work: Callable[[], T]) -> T:
@@ -419,6 +421,7 @@ def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
         capacity=setup.capacity,
         polyol_share=setup.polyol_share,
         vessels=setup.vessels,
+        shown=setup.shown,
     )
 
 

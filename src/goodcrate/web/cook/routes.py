@@ -61,7 +61,7 @@ def _batch_page(
     asked: dict[str, dict[str, str]] | None = None,
     status: int = 200,
 ) -> Response:
-    _, card = find_card(visitor, first_day, batch_id)
+    picture, card = find_card(visitor, first_day, batch_id)
     planned = card.worked.record.lines
     state = card.worked.outcome.state
     rows = [(p, line) for p, line in zip(planned, state.lines, strict=True) if not line.is_poured_off]
@@ -82,7 +82,7 @@ def _batch_page(
         asked=asked or {},
         faults=faults,
         first_day=first_day,
-        tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
+        tape=batch_tape(card, picture.shown, f"/cook/{first_day}/{card.id}"),
         event_ids={line.key: new_id() for line in state.lines},
     )
 

@@ -2,14 +2,13 @@
 
 from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import grams, measured, number, percent, signed, whole
 from goodcrate.web.tape import Tape, TapeLine, Why, doubt_sentence, doubt_sources, ingredient_line, sums_of
 
-DENSITY_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "sodium_mg")
 
-
-def batch_tape(card: BatchCard, where: str = "") -> Tape:
+def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
     """A batch's ingredients, and 100 g of it cooked. `where` is the page on which it is weighed in."""
     state = card.worked.outcome.state
     lines = tuple(ingredient_line(line, is_planned=line.key not in state.weighed_keys) for line in state.lines)
@@ -31,6 +30,7 @@ def batch_tape(card: BatchCard, where: str = "") -> Tape:
         )
     why = doubt_sentence(state.batch.tally, doubt_sources(state.lines, lambda _: where))
     per_100 = state.batch.portion(100.0, standard_error_g=0.0) if state.batch.cooked_g > 0 else Tally()
+    contents = contents_of(state.lines, 100.0 / state.batch.cooked_g) if state.batch.cooked_g > 0 else []
     weight = TapeLine(
         "in the pot", "weighed" if state.pot_g is not None else "expected", f"{grams(state.available_g)} g"
     )
@@ -39,7 +39,7 @@ def batch_tape(card: BatchCard, where: str = "") -> Tape:
         "The batch",
         f"{card.title} · {whole(state.batch.ingredient_g)} g in, yield {number(state.batch.yield_factor, 2)}",
         lines,
-        (weight, energy, *(_per_100(line) for line in sums_of(per_100, DENSITY_KEYS))),
+        (weight, energy, *(_per_100(line) for line in sums_of(per_100, shown, contents))),
         (*whys, *((why,) if why else ())),
     )
 

@@ -1,12 +1,13 @@
 """Routes of foods: the finder, one food, comparing, the household's measures, and what the reference figures are."""
 
+from collections.abc import Sequence
 from typing import Annotated, Any
 from urllib.parse import urlencode
 
 from fastapi import Query, Request
 from fastapi.responses import Response
 
-from goodcrate.core.foods.compare import BASES, compare
+from goodcrate.core.foods.compare import BASES, METRIC_SPOON_ML, compare
 from goodcrate.core.foods.food import (
     ALLERGEN_WORDS,
     ALLERGENS,
@@ -16,6 +17,7 @@ from goodcrate.core.foods.food import (
     IMPORTED,
     LABEL,
     STATES,
+    Food,
     bought_for,
     cooked_back,
     cooked_from,
@@ -26,10 +28,11 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
 from goodcrate.core.ground.typed import whole_of
 from goodcrate.formats.reference import measure_table
-from goodcrate.services import household
+from goodcrate.services import household, kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import labels, own_foods
 from goodcrate.services.foods.own_foods import Filters
+from goodcrate.services.recipes import compared
 from goodcrate.web.drawing import energy_bar
 from goodcrate.web.figures import plain
 from goodcrate.web.finder import ask_finder
@@ -71,10 +74,10 @@ def food_list(
     filters, wrong = _filters(visitor, group, free, protein, kcal)
     answer = ask_finder(request, visitor, q, filters=filters)
     wanted = list(dict.fromkeys((food or [])[:4]))
-    known = own_foods.food_values(visitor.caller, set(wanted))
-    chosen = [known[key] for key in wanted if key in known]
+    chosen = _chosen(visitor, wanted)
     first = next((line for line in answer.lines if line.tally is not None), None)
-    tape = amount_tape(first, answer.words) if first is not None else None
+    habits = kitchen.who_and_what(visitor.caller).shown
+    tape = amount_tape(first, answer.words, habits) if first is not None else None
     typed = {"q": q, "group": group, "free": free, "protein": protein, "kcal": kcal}
     shown: dict[str, Any] = {
         "answer": answer,
@@ -84,6 +87,7 @@ def food_list(
         "groups": GROUPS,
         "tape": tape,
         "faults": Faults(wrong),
+        "habits": habits,
         "is_filtered": filters.is_on,
     }
     if part == "rows":
@@ -102,14 +106,22 @@ def about(request: Request, visitor: Signed) -> Response:
     return page(request, visitor, "foods/about.html", "foods", shipped=own_foods.count_foods(visitor.caller)[1])
 
 
+def _chosen(visitor: Visitor, keys: Sequence[str]) -> list[Food]:
+    """Foods, and what the household makes, by their keys in this order; what nobody knows is left out."""
+    known = own_foods.food_values(visitor.caller, {key for key in keys if ":" not in key})
+    known = {**known, **compared.own_dish_foods(visitor.caller, keys)}
+    return [known[key] for key in keys if key in known]
+
+
 @router.get("/compare")
 def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] | None, Query()] = None) -> Response:
     """Two to four foods side by side, the difference in words."""
     keys = list(dict.fromkeys((food or [])[:8]))
-    known = own_foods.food_values(visitor.caller, set(keys))
-    chosen = [known[key] for key in keys if key in known]
+    chosen, there = _chosen(visitor, keys), household.settings(visitor.caller)
+    spoon = measure_table().get("tablespoon", there.convention).value or METRIC_SPOON_ML
+    dishes = compared.own_dishes(visitor.caller)
     try:
-        comparison = compare(chosen, household.settings(visitor.caller).currency)
+        comparison = compare(chosen, there.currency, spoon)
     except InvalidInput as fault:
         return page(
             request,
@@ -119,6 +131,7 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
             status=422,
             comparison=None,
             chosen=chosen,
+            dishes=dishes,
             faults=Faults({}, f"{fault.message} Tick them in the list of foods."),
         )
     nutrients = [n for n in NUTRIENTS if n.key in COMPARED]
@@ -132,8 +145,10 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
         bases=BASES,
         bars=[energy_bar(Tally.of(f.composition, 100.0)) for f in chosen],
         nutrients=nutrients,
-        currency=household.settings(visitor.caller).currency,
+        currency=there.currency,
         figure=figure,
+        dishes=dishes,
+        shown=kitchen.who_and_what(visitor.caller).shown,
     )
 
 

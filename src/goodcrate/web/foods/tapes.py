@@ -8,6 +8,7 @@ from goodcrate.core.foods.label import LabelReading
 from goodcrate.core.foods.label_figures import LabelLine
 from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import BY_KEY, energy_by_source, net_carbohydrate_g
+from goodcrate.core.recipes.figures_shown import FiguresShown
 from goodcrate.web.figures import grams, number, percent, plain, whole
 from goodcrate.web.finder import FoundLine
 from goodcrate.web.tape import SUM_KEYS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, sums_of
@@ -83,7 +84,7 @@ def food_tape(food: Food, polyol_share: float) -> Tape:
     return Tape("100 g", f"{food.name}: energy by source", lines, tuple(sums))
 
 
-def amount_tape(found: FoundLine, words: str) -> Tape:
+def amount_tape(found: FoundLine, words: str, shown: FiguresShown) -> Tape:
     """What this much of a food is, nutrient by nutrient, working included."""
     food, weighed, tally = found.food, found.weighed, found.tally
     if weighed is None or tally is None:
@@ -111,4 +112,6 @@ def amount_tape(found: FoundLine, words: str) -> Tape:
     why = doubt_sentence(tally, sources)
     if why is not None and why.field:
         why = replace(why, typed=f" g {food.name}")
-    return Tape(f"{amount.typed}", food.name, tuple(lines), sums_of(tally), (why,) if why else ())
+    return Tape(
+        f"{amount.typed}", food.name, tuple(lines), sums_of(tally, shown, [(food, amount.grams)]), (why,) if why else ()
+    )

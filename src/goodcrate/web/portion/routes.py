@@ -68,7 +68,7 @@ def _bench(
         typed=typed or {},
         first_day=first_day,
         event=new_id(),
-        tape=batch_tape(card, f"/cook/{first_day}/{card.id}"),
+        tape=batch_tape(card, picture.shown, f"/cook/{first_day}/{card.id}"),
         left_g=card.worked.outcome.left_g,
         pots=card.worked.outcome.state.pots_g,
         shortfalls=SHORTFALLS,

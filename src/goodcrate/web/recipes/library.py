@@ -277,7 +277,7 @@ def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
     cooked = [c for c in recipe.components if c.lines]
     keeps: dict[str, Any] = {c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in cooked}
     setup = kitchen.who_and_what(visitor.caller)
-    live = live_figures(recipe, around(setup.eaters, setup.vessels))
+    live = live_figures(recipe, around(setup.eaters, setup.vessels, setup.shown))
     shown: dict[str, Any] = {
         "live": live,
         "keeps": keeps,

@@ -4,10 +4,13 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
+from goodcrate.core.foods.variation import spread_of
 from goodcrate.core.ground.amounts import many, round_half_up
+from goodcrate.core.ground.nutrients import Measured
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooked_weight import AS_WEIGHED, FROM_FOODS, LEARNED, ExpectedWeight, WeightChange
 from goodcrate.core.recipes.cooking import COOKED_AS, RAW
+from goodcrate.core.recipes.figures_shown import USUAL_FIGURES, FiguresShown
 from goodcrate.core.recipes.filling_vessels import filling
 from goodcrate.core.recipes.heating import is_cooked
 from goodcrate.core.recipes.keeping import CONTAINERS, Storage, layering, storage_of, texture_of
@@ -20,7 +23,7 @@ from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.formats.reference import guidance
 from goodcrate.web.drawing import Share, energy_bar
 from goodcrate.web.figures import grams, number, whole
-from goodcrate.web.tape import Tape, recipe_tape
+from goodcrate.web.tape import Tape, as_foods_vary, recipe_tape, serving_contents
 
 
 @dataclass(frozen=True)
@@ -30,6 +33,7 @@ class Around:
     vessels: Sequence[Vessel] = ()
     eaters: Mapping[str, str] | None = None
     why_not: Callable[[Recipe], tuple[str, ...]] | None = None
+    shown: FiguresShown = USUAL_FIGURES
 
 
 NOTHING_AROUND = Around()
@@ -93,6 +97,8 @@ class LiveFigures:
     unattended: str = ""
     pending: int = 0
     forbids: tuple[str, ...] = ()
+    varies: str = ""
+    net: Measured | None = None
 
     @property
     def cautions(self) -> tuple[Note, ...]:
@@ -114,9 +120,10 @@ def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures
             energy = line.tally.amount("energy_kcal")
             line_kcal[line.key] = "unknown" if energy.is_unknown else f"{whole(energy.value)} kcal"
     found = contributions(serving)
+    spread = spread_of(serving_contents(serving)) if around.shown.spread else {}
     return LiveFigures(
         serving,
-        recipe_tape(recipe, serving),
+        recipe_tape(recipe, serving, around.shown),
         energy_bar(serving.tally),
         {part.component.key: _component(part, recipe, around) for part in serving.parts},
         line_kcal,
@@ -130,6 +137,8 @@ def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures
         hands_on=minutes_words(hands_on_min(recipe.steps)),
         unattended=minutes_words(unattended_min(recipe.steps)),
         pending=len(recipe.pending),
+        varies=as_foods_vary(spread.get("energy_kcal", 0.0), "energy_kcal"),
+        net=serving.tally.net_carbohydrate(around.shown.polyol_share) if around.shown.net_carbohydrate else None,
         forbids=around.why_not(recipe) if around.why_not else (),
     )
 

@@ -7,6 +7,7 @@ from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.component import FLAG_WORDS, USES
 from goodcrate.core.recipes.cooking import COOKED_AS
+from goodcrate.core.recipes.figures_shown import FiguresShown
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.steps import EQUIPMENT
@@ -40,14 +41,14 @@ def choices() -> dict[str, object]:
     return {**CHOICES, "keep_groups": keep_groups(), "core_kinds": dict(sorted(kinds.items()))}
 
 
-def around(eaters: Sequence[Excluding], vessels: Sequence[Vessel]) -> Around:
+def around(eaters: Sequence[Excluding], vessels: Sequence[Vessel], shown: FiguresShown) -> Around:
     """The household around a recipe: its vessels, its eaters, and what they must not get."""
 
     def why_not(recipe: Recipe) -> tuple[str, ...]:
         said = (why_not_for(e.exclusions, for_eater(recipe, str(e.id))) for e in eaters)
         return tuple(sentence for sentence in said if sentence)
 
-    return Around(vessels, {str(e.id): e.exclusions.name.split()[0] for e in eaters}, why_not)
+    return Around(vessels, {str(e.id): e.exclusions.name.split()[0] for e in eaters}, why_not, shown)
 
 
 def benched(visitor: Visitor, form: RecipeForm) -> Benched[ReadRecipe]:
@@ -59,7 +60,7 @@ def figures_of_bench(done: Benched[ReadRecipe], faults: list[InvalidInput]) -> L
     """The figures of a benched recipe; what cannot be computed is added to the faults, and the page shows none."""
     if done.fault is not None:
         faults.append(done.fault)
-    surroundings = around(done.eaters, done.vessels)
+    surroundings = around(done.eaters, done.vessels, done.shown)
     try:
         return live_figures(done.recipe, surroundings)
     except InvalidInput as fault:  # more is poured off than went in

@@ -29,6 +29,8 @@ class SettingsFields(Fields):
     currency_symbol: Annotated[str, words(8, "How is a price marked?")]
     convention: Annotated[str, one_of(CONVENTIONS)]
     polyol_share: Annotated[float, number(0, 100, "%", "Per cent, from 0 to 100.", scale=0.01)]
+    shows_net_carbohydrate: bool = False
+    hides_spread: bool = False
     version: Annotated[int | None, maybe(whole(0, 10**9))] = None
 
 
@@ -39,6 +41,8 @@ def _typed_of(there: Settings) -> Mapping[str, str]:
         "currency_symbol": there.currency_symbol,
         "convention": there.convention,
         "polyol_share": plain(there.polyol_share * 100),
+        "shows_net_carbohydrate": "on" if there.shows_net_carbohydrate else "",
+        "hides_spread": "on" if there.hides_spread else "",
     }
 
 

@@ -2,11 +2,13 @@
 
 from datetime import date
 
+from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.portion.filled_boxes import PLANNED
 from goodcrate.core.portion.week_outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes.counting import left_out
+from goodcrate.core.recipes.figures_shown import contents_of
 from goodcrate.core.recipes.recipe import Batch, serving_of
 from goodcrate.core.targets.day_target import slot_share_kcal
 from goodcrate.core.targets.day_target import still_lacking as lacking_of
@@ -56,6 +58,19 @@ def all_doubt_sources(picture: WeekPicture) -> dict[str, DoubtSource]:
     return sources
 
 
+def box_contents(picture: WeekPicture, box: PlacedBox) -> list[tuple[Food, float]]:
+    """The foods in a box with the grams of each: its share of each batch, or of the recipe as written."""
+    per_gram = {part.component.key: part for part in serving_of(picture.recipes[box.placing.recipe_key]).parts}
+    contents: list[tuple[Food, float]] = []
+    for part in box.parts:
+        worked = _batch_of(picture, box, part.component_key)
+        written = per_gram[part.component_key]
+        lines = worked.outcome.state.lines if worked else written.component.lines
+        whole_g = worked.outcome.state.batch.cooked_g if worked else written.expected.grams
+        contents += contents_of(lines, part.grams / whole_g if whole_g else 0.0)
+    return contents
+
+
 def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: Meal, day: date) -> Tape:
     """A box, component by component: grams × energy per gram of the batch it comes from."""
     box = picture.outcome.boxes[str(placement.id)]
@@ -86,7 +101,7 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: M
         cell.name,
         f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)}\u00a0g",
         tuple(lines),
-        sums_of(box.tally),
+        sums_of(box.tally, picture.shown, box_contents(picture, box)),
         tuple(why for why in whys if why),
     )
 
@@ -142,11 +157,13 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
         if cell.placement
     )
     without = left_out_sentence(traces, "this day")
+    boxes = [picture.outcome.boxes[str(cell.placement.id)] for cell in eater_day.cells if cell.placement]
+    contents = [content for box in boxes for content in box_contents(picture, box)]
     return Tape(
         f"{eater_day.eater.first_name}, {day:%A}",
         f"{day_month(day)} · {eater_day.day_type} day",
         tuple(lines),
-        sums_of(eater_day.total),
+        sums_of(eater_day.total, picture.shown, contents),
         (*whys, *(w for w in (why, without) if w)),
     )
 
