@@ -171,7 +171,7 @@ def test_a_mixed_salad_from_labels_a_vegetable_and_a_scan(galley: Sight, catalog
 
     # The salad, by the gram; its figures are those of the hand calculation.
     stage(page, "Recipes")
-    page.get_by_role("link", name="Weigh the first recipe").click()
+    page.get_by_role("link", name="Weigh one of your own").click()
     page.get_by_label("Name of the recipe").fill("Mixed salad")
     page.get_by_label("Makes, servings").fill("2")
     for words, name in (

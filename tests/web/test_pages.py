@@ -36,7 +36,7 @@ def test_every_stage_opens_in_the_demo(boat: Cook, stage: str) -> None:
 def test_empty_pages_teach_with_one_button(cook: Cook) -> None:
     for url, words in (
         ("/targets", "Add the first eater"),
-        ("/recipes", "Weigh the first recipe"),
+        ("/recipes", "Take recipes from the starter shelf"),
         ("/week", "Add an eater"),
         ("/cook", "Place meals in the week"),
         ("/portion", "weigh the pot"),
