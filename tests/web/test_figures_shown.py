@@ -35,6 +35,7 @@ def test_net_carbohydrate_stands_where_carbohydrate_stands_if_wished(cook: Cook,
     set_figures(cook, shows_net_carbohydrate="on")
     for page in pages:
         assert "net carbohydrate" in text_of(cook.get(page)), page
+    assert text_of(cook.get("/foods/quark")).count("net carbohydrate") == 2  # in the table, and its working on the tape
     row = re.search(r"Rye flakes.*?</tr>", cook.get("/foods?q=rye+flakes"), re.S)
     assert row is not None
     assert re.search(r"net \d+", text_of(row[0]))

@@ -7,7 +7,7 @@ from goodcrate.core.foods.food import ALLERGENS, COOKS_LIKE, GROUPS, STATES
 from goodcrate.core.foods.label import LabelReading
 from goodcrate.core.foods.label_figures import BASES, FIBRE, FIELDS, PRINTED
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.services import household
+from goodcrate.services import household, kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import labels, own_foods
 from goodcrate.services.foods.scan import scan
@@ -49,7 +49,7 @@ def _show(
         form=form,
         faults=faults,
         reading=reading,
-        tape=label_tape(form.name, reading),
+        tape=label_tape(form.name, reading, kitchen.who_and_what(visitor.caller).shown),
         per_100=_per_100(reading),
         notice=notice,
         bases=BASES,
@@ -110,7 +110,7 @@ def compute(request: Request, visitor: Signed, form: Posted) -> Response:
         "foods/_label_live.html",
         form=typed,
         reading=reading,
-        tape=label_tape(typed.name, reading),
+        tape=label_tape(typed.name, reading, kitchen.who_and_what(visitor.caller).shown),
         printed=PRINTED,
         per_100=_per_100(reading),
         faults=Faults(by_field),

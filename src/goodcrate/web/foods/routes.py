@@ -188,7 +188,8 @@ def _food_page(
     errors = dict(zip(figures, food.composition.errors_per_100_g or (0.0,) * len(figures), strict=True))
     typical = shown.typical.composition.as_mapping() if shown.typical else {}
     unknown = [n.label for n in NUTRIENTS if figures[n.key] is None]
-    tape = label_tape(food.name, shown.reading) if shown.reading else food_tape(food, settings.polyol_share)
+    habits = kitchen.who_and_what(visitor.caller).shown
+    tape = label_tape(food.name, shown.reading, habits) if shown.reading else food_tape(food, settings.polyol_share)
     return page(
         request,
         visitor,

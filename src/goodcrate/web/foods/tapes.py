@@ -23,10 +23,13 @@ def figure(value: float | None, key_unit: str) -> str:
     return f"{number(value, 0 if not key_unit.startswith('g') and value >= 10 else 1)} {key_unit}"
 
 
-def label_tape(name: str, reading: LabelReading) -> Tape:
+def label_tape(name: str, reading: LabelReading, shown: FiguresShown) -> Tape:
     """A label's working, figure by figure, with the energy check at its end."""
     lines = tuple(TapeLine(line.name, "", figure(line.per_100_g, line.unit), _working(line)) for line in reading.lines)
     sums: tuple[TapeLine, ...] = ()
+    net = reading.composition.net_carbohydrate_g(shown.polyol_share)
+    if shown.net_carbohydrate and net is not None:
+        lines += (TapeLine("net carbohydrate", "", figure(net, "g")),)
     stated = reading.composition.get("energy_kcal")
     if reading.macro_energy_kcal is not None:
         sums = (TapeLine("from its figures", "", f"{whole(reading.macro_energy_kcal)} kcal", _sum_of(reading)),)
