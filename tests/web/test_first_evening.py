@@ -10,6 +10,7 @@ from goodcrate.services.calling import Caller
 from goodcrate.services.recipes import starter_shelf
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import weeks
+from goodcrate.services.week.beginning import begin_week
 from tests.conftest import MONDAY, Cook, text_of
 from tests.hostile import forms_of
 from tests.web import racing
@@ -82,17 +83,17 @@ def test_the_shelf_names_what_an_eater_must_not_get(cook: Cook, household: Calle
 
 
 def test_a_week_is_begun_with_its_sessions(household: Caller) -> None:
-    assert weeks.begin_week(household, MONDAY) == date(2026, 11, 24)
+    assert begin_week(household, MONDAY) == date(2026, 11, 24)
     picture = weeks.week_picture(household, date(2026, 11, 24))
     assert picture is not None
     assert [str(s.starts_at) for s in picture.sessions] == ["2026-11-23 14:00:00", "2026-11-26 18:30:00"]
     assert picture.dates[-1] == date(2026, 11, 29)
-    assert weeks.begin_week(household, date(2026, 11, 25)) == date(2026, 11, 24)  # the one that is there
+    assert begin_week(household, date(2026, 11, 25)) == date(2026, 11, 24)  # the one that is there
 
 
 def test_a_week_begun_ends_where_the_next_one_is(household: Caller) -> None:
     weeks.open_week(household, date(2026, 11, 27), 7)
-    assert weeks.begin_week(household, MONDAY) == date(2026, 11, 24)
+    assert begin_week(household, MONDAY) == date(2026, 11, 24)
     picture = weeks.week_picture(household, date(2026, 11, 24))
     assert picture is not None
     assert picture.dates[-1] == date(2026, 11, 26)

@@ -26,9 +26,7 @@ from goodcrate.core.week.placings import (
     USUAL_LENGTH_MIN,
     Placing,
     PrepSession,
-    days_from_now,
     first_session,
-    second_session,
     serving_session,
     session_at_hand,
     week_dates,
@@ -169,25 +167,6 @@ def open_week(caller: Caller, first_day: date, days: int = 7, today: date | None
         starts_at = first_session(first_day, now)
         if add_once(session, row):
             session.add(SessionRow(id=uuid5(week_id, "first-session"), week_id=week_id, starts_at=starts_at))
-
-
-def begin_week(caller: Caller, today: date) -> date:
-    """Start the week that somebody plans on a first evening, with the sessions it takes; its first day.
-
-    A week that holds the day it would begin on is taken instead.
-    """
-    first_day, days = days_from_now(today)
-    there = week_of(caller, first_day)
-    if there is not None:
-        return there
-    with caller.transaction() as session:
-        taken = set(session.scalars(select(WeekRow.first_day)))
-    days = next((n for n in range(1, days) if first_day + timedelta(days=n) in taken), days)
-    open_week(caller, first_day, days, today)
-    again = second_session(first_day, days)
-    if again is not None:
-        add_session(caller, first_day, again)
-    return first_day
 
 
 def add_session(caller: Caller, first_day: date, starts_at: datetime, length_min: int = USUAL_LENGTH_MIN) -> None:

@@ -17,6 +17,7 @@ from goodcrate.services.kitchen import Capacity
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import planning, weeks
+from goodcrate.services.week.beginning import begin_week
 from goodcrate.services.week.plan_problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
@@ -93,7 +94,7 @@ def _first_wishes(capacity: Capacity, boxes: int) -> Wishes:
 @router.post("/begin")
 def begin(request: Request, visitor: Signed, form: Posted) -> Response:
     """A first evening: start the coming week and plan it, with what the household said of its kitchen."""
-    first_day = weeks.begin_week(visitor.caller, request.app.state.clock())
+    first_day = begin_week(visitor.caller, request.app.state.clock())
     there = kitchen.who_and_what(visitor.caller)
     wishes = _first_wishes(there.capacity, meal_boxes(there.vessels))
     try:
