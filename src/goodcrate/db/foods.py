@@ -1,8 +1,7 @@
 """A household's own foods: taken in from the reference table on first use, typed from labels, scanned or imported."""
 
-from collections.abc import Mapping
 from datetime import datetime
-from typing import Any, ClassVar
+from typing import ClassVar
 from uuid import UUID, uuid5
 
 from sqlalchemy import DECIMAL, Boolean, ForeignKey, Index, String, Text, UniqueConstraint, bindparam, event, select
@@ -10,6 +9,7 @@ from sqlalchemy.dialects.mysql import LONGTEXT
 from sqlalchemy.orm import Mapped, SessionTransaction, mapped_column
 
 from goodcrate.core.foods.food import OF_A_FOOD, REFERENCE, Food
+from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.find import search_text
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.db.accounts import UtcTime
@@ -67,7 +67,7 @@ def stored_errors(composition: Composition) -> dict[str, object] | None:
     return dict(zip(KEYS, errors, strict=True)) if errors else None
 
 
-def errors_of(stored: Mapping[str, Any] | None) -> tuple[float, ...]:
+def errors_of(stored: ReadDocument | None) -> tuple[float, ...]:
     """Stored errors in the order of `KEYS`; a nutrient they do not name has none."""
     return tuple(float(stored.get(key, 0.0)) for key in KEYS) if stored else ()
 
@@ -110,7 +110,7 @@ class FoodRow(NutrientColumns, HouseholdOwned, Base):
     price: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     barcode: Mapped[str | None] = mapped_column(String(14, collation="utf8mb4_bin"))
     label: Mapped[dict[str, str] | None] = mapped_column(Stored)
-    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(Stored)
+    figure_errors: Mapped[Document | None] = mapped_column(Stored)
     at_least: Mapped[list[str] | None] = mapped_column(Stored)
     source_kind: Mapped[str] = mapped_column(String(12), default=REFERENCE)
     figures_at: Mapped[datetime | None] = mapped_column(UtcTime)
@@ -178,7 +178,7 @@ class FoodPastRow(HouseholdOwned, Base):
     food_id: Mapped[UUID]
     figures_version: Mapped[int]
     figures: Mapped[dict[str, float | None]] = mapped_column(Stored)
-    figure_errors: Mapped[dict[str, Any] | None] = mapped_column(Stored)
+    figure_errors: Mapped[Document | None] = mapped_column(Stored)
     cooked_yield: Mapped[Figure]
     source: Mapped[str] = mapped_column(String(160))
     replaced_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -1,12 +1,13 @@
 """Long work outside the request: one table for every kind of it."""
 
 from datetime import datetime
-from typing import Any, ClassVar
+from typing import ClassVar
 from uuid import UUID
 
 from sqlalchemy import Boolean, Index, String
 from sqlalchemy.orm import Mapped, mapped_column
 
+from goodcrate.core.ground.document import Document
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, HouseholdOwned, owned_key
 from goodcrate.db.stored import Stored
@@ -29,9 +30,9 @@ class JobRow(HouseholdOwned, Base):
     kind: Mapped[str] = mapped_column(String(20))
     week_id: Mapped[UUID | None]
     status: Mapped[str] = mapped_column(String(12))
-    input: Mapped[dict[str, Any]] = mapped_column(Stored)
-    best: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
-    result: Mapped[dict[str, Any]] = mapped_column(Stored, default=dict)
+    input: Mapped[Document] = mapped_column(Stored)
+    best: Mapped[list[Document]] = mapped_column(Stored, default=list)
+    result: Mapped[Document] = mapped_column(Stored, default=dict)
     said: Mapped[str] = mapped_column(String(200), default="")
     wants_stop: Mapped[bool] = mapped_column(Boolean, default=False)
     started_at: Mapped[datetime] = mapped_column(UtcTime)

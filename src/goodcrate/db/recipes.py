@@ -1,16 +1,16 @@
 """Recipes with their components and ingredient lines, and the way from rows to core's values."""
 
-from collections.abc import Mapping
 from dataclasses import asdict, replace
 from datetime import datetime
 from decimal import Decimal
-from typing import Any, ClassVar
+from typing import ClassVar
 from uuid import UUID
 
 from sqlalchemy import DECIMAL, BigInteger, Boolean, ForeignKeyConstraint, String, Text, UniqueConstraint, and_
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship, remote
 
 from goodcrate.core.ground.amounts import Amount, amount_of
+from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, StorageChoice, flags_of
 from goodcrate.core.recipes.cooking_told import cooking_of
 from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
@@ -36,8 +36,8 @@ class RecipeRow(HouseholdOwned, Base):
     servings: Mapped[float] = mapped_column(DECIMAL(5, 1, asdecimal=False))
     note: Mapped[str] = mapped_column(Text, default="")
     tags: Mapped[list[str]] = mapped_column(Stored, default=list)
-    steps: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
-    variants: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
+    steps: Mapped[list[Document]] = mapped_column(Stored, default=list)
+    variants: Mapped[list[Document]] = mapped_column(Stored, default=list)
     origin: Mapped[str] = mapped_column(String(200), default="")
     is_archived: Mapped[bool] = mapped_column(Boolean, default=False)
     last_page: Mapped[str] = mapped_column(String(36), default="")
@@ -72,13 +72,13 @@ class RecipeRow(HouseholdOwned, Base):
         return [c for c in self.changes if str(c.variant_id) == variant_key]
 
 
-def step_of(stored: Mapping[str, Any]) -> Step:
+def step_of(stored: ReadDocument) -> Step:
     """A step as it was stored."""
     lists = {name: tuple(stored[name]) for name in ("after", "checks_min") if name in stored}
     return by_name(Step, stored, **lists)
 
 
-def stored_step(step: Step) -> dict[str, Any]:
+def stored_step(step: Step) -> Document:
     """A step as it is stored."""
     return asdict(step) | {"after": list(step.after), "checks_min": list(step.checks_min)}
 
@@ -99,11 +99,11 @@ class ComponentRow(HouseholdOwned, Base):
     recipe_id: Mapped[UUID]
     name: Mapped[str] = mapped_column(String(80))
     cooked_g: Mapped[Grams | None]
-    storage: Mapped[dict[str, Any]] = mapped_column(Stored, default=dict)
+    storage: Mapped[Document] = mapped_column(Stored, default=dict)
     vessel: Mapped[str] = mapped_column(String(12), default="")
     minimum_ml: Mapped[float | None]
     cooked_as: Mapped[str] = mapped_column(String(12), default="")
-    pending: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
+    pending: Mapped[list[Document]] = mapped_column(Stored, default=list)
     learned: Mapped[list[float]] = mapped_column(Stored, default=list)
     is_retired: Mapped[bool] = mapped_column(Boolean, default=False)
     used_component_id: Mapped[UUID | None]
@@ -178,7 +178,7 @@ class RecipePastRow(HouseholdOwned, Base):
 
     recipe_id: Mapped[UUID]
     version: Mapped[int]
-    document: Mapped[dict[str, Any]] = mapped_column(Stored)
+    document: Mapped[Document] = mapped_column(Stored)
     saved_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
@@ -189,10 +189,10 @@ class RecipeImportRow(HouseholdOwned, Base):
     is_apart: ClassVar[bool] = True
 
     name: Mapped[Name]
-    recipes: Mapped[list[dict[str, Any]]] = mapped_column(Stored)
+    recipes: Mapped[list[Document]] = mapped_column(Stored)
     total: Mapped[int]
     done: Mapped[int] = mapped_column(default=0)
-    report: Mapped[list[dict[str, Any]]] = mapped_column(Stored, default=list)
+    report: Mapped[list[Document]] = mapped_column(Stored, default=list)
     uploaded_at: Mapped[datetime] = mapped_column(UtcTime)
 
 

@@ -2,12 +2,13 @@
 
 from collections.abc import Collection
 from datetime import time
-from typing import Any, ClassVar
+from typing import ClassVar
 from uuid import UUID
 
 from sqlalchemy import String, Time
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.targets.day_target import NutrientBand
 from goodcrate.core.targets.eater import DayType, Eater, Extra
@@ -86,7 +87,7 @@ class DayTypeRow(HouseholdOwned, Base):
     energy_band_pct: Mapped[float] = mapped_column(default=3.0)
     protein_floor_g: Mapped[float]
     clinician_confirmed: Mapped[bool] = mapped_column(default=False)
-    way: Mapped[dict[str, Any]] = mapped_column(Stored, default=dict)
+    way: Mapped[Document] = mapped_column(Stored, default=dict)
     bands: Mapped[dict[str, list[float | None]]] = mapped_column(Stored, default=dict)
     position: Mapped[int] = mapped_column(default=0)
 

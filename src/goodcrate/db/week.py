@@ -1,12 +1,12 @@
 """Weeks with their prep sessions and placements."""
 
 from datetime import date, datetime
-from typing import Any
 from uuid import UUID
 
 from sqlalchemy import DECIMAL, Boolean, CheckConstraint, DateTime, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from goodcrate.core.ground.document import Document
 from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import USUAL_LENGTH_MIN, PrepSession
 from goodcrate.db.accounts import UtcTime
@@ -30,7 +30,7 @@ class WeekRow(HouseholdOwned, Base):
     days: Mapped[int] = mapped_column(default=7)
     recipe_versions: Mapped[dict[str, int]] = mapped_column(Stored, default=dict)
     closed_at: Mapped[datetime | None] = mapped_column(UtcTime)
-    judged_by: Mapped[dict[str, Any] | None] = mapped_column(Stored)
+    judged_by: Mapped[Document | None] = mapped_column(Stored)
 
     sessions: Mapped[list["SessionRow"]] = relationship(
         order_by="SessionRow.starts_at", cascade="all, delete-orphan", lazy="selectin"
@@ -127,5 +127,5 @@ class PatternRow(HouseholdOwned, Base):
 
     name: Mapped[Name]
     days: Mapped[int]
-    meals: Mapped[list[dict[str, Any]]] = mapped_column(Stored)
+    meals: Mapped[list[Document]] = mapped_column(Stored)
     saved_at: Mapped[datetime] = mapped_column(UtcTime)

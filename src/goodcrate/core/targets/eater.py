@@ -1,10 +1,9 @@
 """Who eats: a person with targets, exclusions and an eating day made of slots."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
 from uuid import UUID
 
+from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_share_kcal
 from goodcrate.core.targets.eater_facts import EaterFacts
@@ -25,7 +24,7 @@ class DayType:
     energy_band_pct: float = 3.0
     weekdays: tuple[int, ...] = ()
     clinician_confirmed: bool = False
-    way: Mapping[str, Any] = field(default_factory=dict)
+    way: ReadDocument = field(default_factory=dict)
     bands: tuple[NutrientBand, ...] = ()
 
     @property

@@ -1,8 +1,8 @@
 """What is said of a person in a word or a number each."""
 
 from dataclasses import dataclass, fields
-from typing import Any
 
+from goodcrate.core.ground.document import Document
 from goodcrate.core.targets.body import Blocks, Body
 
 
@@ -61,6 +61,6 @@ EATER_WORDS = {"about": 160, "dislikes": 240, "diet": 12, "sex": 8, "activity": 
 """The facts that are words, with the letters there is room for."""
 
 
-def facts_of(eater: object) -> dict[str, Any]:
+def facts_of(eater: object) -> Document:
     """The facts of an eater, whatever form they have: a row, a typed one, a value."""
     return {name: getattr(eater, name) for name in EATER_FACTS}

@@ -1,6 +1,5 @@
 """The book of long work: what was asked for, how far it is, and how it ended."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
@@ -8,6 +7,7 @@ from uuid import UUID
 
 from sqlalchemy import select
 
+from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.db.jobs import JobRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, existing, utc_now
@@ -26,9 +26,9 @@ class Job:
     kind: str
     status: str
     said: str
-    input: Mapping[str, Any]
-    best: tuple[Mapping[str, Any], ...]
-    result: Mapping[str, Any]
+    input: ReadDocument
+    best: tuple[ReadDocument, ...]
+    result: ReadDocument
     seconds: float
 
     @property
@@ -54,7 +54,7 @@ def running_job(session: HouseholdSession, kind: str, week_id: UUID) -> UUID | N
     return next((row.id for row in rows if job_of(row).is_running), None)
 
 
-def begin(session: HouseholdSession, job_id: UUID, kind: str, week_id: UUID, asked: dict[str, Any]) -> None:
+def begin(session: HouseholdSession, job_id: UUID, kind: str, week_id: UUID, asked: Document) -> None:
     """Write a job down, inside the caller's transaction; `process.launch` gives it to a worker afterwards."""
     now = utc_now()
     session.add(

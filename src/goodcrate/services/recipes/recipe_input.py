@@ -3,7 +3,6 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cache
-from typing import Any
 from uuid import UUID
 
 from pydantic import TypeAdapter
@@ -11,6 +10,7 @@ from pydantic import TypeAdapter
 from goodcrate.core.cook.batch_record import check_lines
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import Amount
+from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.recipes.component import (
     USES,
@@ -200,13 +200,13 @@ def _adapter() -> TypeAdapter[RecipeInput]:
     return TypeAdapter(RecipeInput)
 
 
-def as_document(typed: RecipeInput) -> dict[str, Any]:
+def as_document(typed: RecipeInput) -> Document:
     """A recipe as JSON values, everything of it, to be kept."""
-    document: dict[str, Any] = _adapter().dump_python(typed, mode="json")
+    document: Document = _adapter().dump_python(typed, mode="json")
     return document
 
 
-def of_document(document: Mapping[str, Any]) -> RecipeInput:
+def of_document(document: ReadDocument) -> RecipeInput:
     """A kept recipe again."""
     return _adapter().validate_python(document)
 

@@ -4,12 +4,12 @@ from collections.abc import Iterable, Mapping
 from contextlib import suppress
 from dataclasses import asdict
 from datetime import date, time, timedelta
-from typing import Any
 from uuid import UUID
 from weakref import WeakKeyDictionary
 
 from sqlalchemy import select
 
+from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import GoodCrateError, InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
 from goodcrate.core.recipes.yields import learned_yield
@@ -131,7 +131,7 @@ def _recipe_ids(session: HouseholdSession, week: WeekRow) -> set[UUID]:
     return placed | set(session.scalars(select(ComponentRow.recipe_id).where(ComponentRow.id.in_(lent))))
 
 
-def _judged_by(session: HouseholdSession, week: WeekRow) -> dict[str, Any]:
+def _judged_by(session: HouseholdSession, week: WeekRow) -> Document:
     ids, setup = _recipe_ids(session, week), setup_of(session)
     components = session.execute(
         select(ComponentRow.id, ComponentRow.learned).where(ComponentRow.recipe_id.in_(ids))
@@ -173,7 +173,7 @@ def _food_ids(session: HouseholdSession, week: WeekRow, recipe_ids: set[UUID]) -
     return found | {row.id for row in foods_by_key(session, keys).values()}
 
 
-def _stored_figures(food: FoodRow) -> dict[str, Any]:
+def _stored_figures(food: FoodRow) -> Document:
     return {
         "per_100_g": {key: getattr(food, key) for key in KEYS},
         "errors": food.figure_errors,
@@ -182,13 +182,13 @@ def _stored_figures(food: FoodRow) -> dict[str, Any]:
     }
 
 
-def _figures(stored: Mapping[str, Any]) -> KeptFigures:
+def _figures(stored: ReadDocument) -> KeptFigures:
     per_100_g = tuple(stored["per_100_g"].get(key) for key in KEYS)
     composition = Composition(per_100_g, errors_of(stored["errors"]), frozenset(stored["at_least"]))
     return KeptFigures(composition, stored["cooked_yield"])
 
 
-def _stored_eater(row: EaterRow, recalled: Iterable[UUID]) -> dict[str, Any]:
+def _stored_eater(row: EaterRow, recalled: Iterable[UUID]) -> Document:
     eater = row.value(set(recalled))
     stored = {**asdict(eater), "id": str(eater.id)}
     stored["slots"] = [
@@ -202,7 +202,7 @@ def _stored_eater(row: EaterRow, recalled: Iterable[UUID]) -> dict[str, Any]:
     return stored
 
 
-def _eater(stored: Mapping[str, Any], figures: Mapping[str, KeptFigures]) -> Eater:
+def _eater(stored: ReadDocument, figures: Mapping[str, KeptFigures]) -> Eater:
     slots = tuple(
         by_name(Slot, s, id=UUID(s["id"]), eater_id=UUID(s["eater_id"]), at=time.fromisoformat(s["at"]))
         for s in stored["slots"]

@@ -4,9 +4,9 @@ has."""
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import date
-from typing import Any
 from uuid import UUID
 
+from goodcrate.core.ground.document import Document
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import AIMS, LOWEST_COST, Conflict, PlanResult, WeekPlan, WeekPlanProblem
 from goodcrate.db.jobs import JobRow
@@ -32,7 +32,7 @@ class _Try:
     note: str
     placed: Mapping[tuple[str, int, str], str]
 
-    def as_stored(self, conflict: Conflict) -> dict[str, Any]:
+    def as_stored(self, conflict: Conflict) -> Document:
         """A conflict as it is kept: with the id of the meal it is about."""
         if conflict.field != "free_meal":
             return asdict(conflict)
@@ -69,14 +69,14 @@ def plan_as_asked(caller: Caller, job_id: UUID) -> None:
             beat(caller, job_id, status=DONE, result=told(one, result.conflicts), said=said)
 
 
-def told(one: "_Try", conflicts: Sequence[Conflict]) -> dict[str, Any]:
+def told(one: "_Try", conflicts: Sequence[Conflict]) -> Document:
     """What a job ends with besides the weeks it found."""
     return {"conflicts": [one.as_stored(c) for c in conflicts], "replaced": []}
 
 
 def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, explain: bool) -> PlanResult:
     """Plan aim after aim and say each week in the job's row; answers the first aim's result."""
-    plans: list[dict[str, Any]] = []
+    plans: list[Document] = []
     first: PlanResult | None = None
     problem = one.problem
     for aim in AIMS:
@@ -106,10 +106,10 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
     return first or PlanResult(None, ran_out=True)
 
 
-def _same(a: dict[str, Any], b: dict[str, Any]) -> bool:
+def _same(a: Document, b: Document) -> bool:
     """Whether two weeks are too alike to be a choice: the same dishes in the same slots."""
 
-    def key(p: dict[str, Any]) -> set[tuple[str, str, str, str]]:
+    def key(p: Document) -> set[tuple[str, str, str, str]]:
         return {(m["eater"], m["slot"], m["day"], m["recipe"]) for m in p["meals"]}
 
     return key(a) == key(b)

@@ -1,14 +1,13 @@
 """Planning a week: a job outside the request, what it found, taking that, and undoing it."""
 
-from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
-from typing import Any
 from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
 from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.week.plan.week_check import day_totals
@@ -59,12 +58,12 @@ class Planning:
         return self.job.is_running
 
     @property
-    def plans(self) -> tuple[Mapping[str, Any], ...]:
+    def plans(self) -> tuple[ReadDocument, ...]:
         """The weeks it found so far, the first one first."""
         return self.job.best
 
     @property
-    def conflicts(self) -> tuple[Mapping[str, Any], ...]:
+    def conflicts(self) -> tuple[ReadDocument, ...]:
         """What is in the way, when no week was found."""
         return tuple(self.job.result.get("conflicts", ()))
 
@@ -125,7 +124,7 @@ def newest_planning(caller: Caller, first_day: date) -> Planning | None:
         return None if job is None else Planning(job, by_name(Wishes, job.input["wishes"]))
 
 
-def _days_as_stored(plan: WeekPlan, problem: WeekPlanProblem) -> list[dict[str, Any]]:
+def _days_as_stored(plan: WeekPlan, problem: WeekPlanProblem) -> list[Document]:
     return [
         {
             "eater": t.band.eater_key,
@@ -142,7 +141,7 @@ def _days_as_stored(plan: WeekPlan, problem: WeekPlanProblem) -> list[dict[str, 
     ]
 
 
-def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: str) -> dict[str, Any]:
+def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: str) -> Document:
     """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
     dishes = {d.key: d for d in problem.dishes}
     labels = {(s.eater_key, s.slot_key): s.words for s in problem.slots}
@@ -224,7 +223,7 @@ _Same = tuple[str, str, str, float, str, bool, str]
 
 
 def _to_place(
-    session: HouseholdSession, week: WeekRow, job: JobRow, plan: Mapping[str, Any]
+    session: HouseholdSession, week: WeekRow, job: JobRow, plan: ReadDocument
 ) -> tuple[dict[_Same, list[date]], list[str]]:
     """What of a found week can stand, with its days; and the meals that give way to it."""
     picture = load_picture(session, week)

@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
-from typing import Any
 from uuid import UUID, uuid4, uuid5
 
 from sqlalchemy import delete, select
 
+from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import day_of, id_of
 from goodcrate.core.recipes.exchanging import KINDS, Dish, kind_of, stand_in
@@ -119,7 +119,7 @@ def repeat(caller: Caller, first_day: date, wanted: Repeat) -> Repeated:
         return _Repeating(session, week, wanted).fill(meals)
 
 
-def _source(session: HouseholdSession, source: str) -> Sequence[dict[str, Any]]:
+def _source(session: HouseholdSession, source: str) -> Sequence[Document]:
     if (first_day := day_of(source)) is not None:
         return _meals_of(session, existing_week(session, first_day))
     if (pattern_id := id_of(source)) is not None:
@@ -127,7 +127,7 @@ def _source(session: HouseholdSession, source: str) -> Sequence[dict[str, Any]]:
     raise NotFound("week")
 
 
-def _meals_of(session: HouseholdSession, week: WeekRow) -> list[dict[str, Any]]:
+def _meals_of(session: HouseholdSession, week: WeekRow) -> list[Document]:
     rows = session.scalars(
         select(PlacementRow)
         .where(PlacementRow.week_id == week.id, PlacementRow.live == 1)
@@ -162,7 +162,7 @@ class _Repeating:
         self.slots = {s.id: s for e in self.eaters.values() for s in e.slots}
         self.left_out: list[str] = []
 
-    def fill(self, meals: Sequence[dict[str, Any]]) -> Repeated:
+    def fill(self, meals: Sequence[Document]) -> Repeated:
         standing = {
             (p.eater_id, p.slot_id, p.day): p.id
             for p in self.session.scalars(

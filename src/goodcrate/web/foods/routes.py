@@ -1,7 +1,7 @@
 """Routes of foods: the finder, one food, comparing, the household's measures, and what the reference figures are."""
 
 from collections.abc import Sequence
-from typing import Annotated, Any
+from typing import Annotated
 from urllib.parse import urlencode
 
 from fastapi import Query, Request
@@ -24,6 +24,7 @@ from goodcrate.core.foods.food import (
 )
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.amounts import read_grams, read_number
+from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
 from goodcrate.core.ground.typed import whole_of
@@ -79,7 +80,7 @@ def food_list(
     habits = kitchen.who_and_what(visitor.caller).shown
     tape = amount_tape(first, answer.words, habits) if first is not None else None
     typed = {"q": q, "group": group, "free": free, "protein": protein, "kcal": kcal}
-    shown: dict[str, Any] = {
+    shown: Document = {
         "answer": answer,
         "first": first,
         "chosen": chosen,

@@ -3,7 +3,6 @@
 import json
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from typing import Any
 from urllib.parse import urlencode
 from uuid import UUID
 
@@ -13,6 +12,7 @@ from pydantic import ValidationError
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
 from goodcrate.core.ground.amounts import read_number
+from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.typed import id_of
@@ -227,7 +227,7 @@ def export_all(visitor: Signed) -> Response:
     return _file(Response(content, media_type="application/ld+json"), "good-crate-recipes.json")
 
 
-def _node(saved: RecipePage) -> dict[str, Any] | None:
+def _node(saved: RecipePage) -> Document | None:
     """The recipe's JSON-LD; None for one that cannot be computed, or holds what no document may."""
     try:
         return None if saved.broken else jsonld_of(_portable(saved))
@@ -275,10 +275,10 @@ def printable(request: Request, visitor: Signed, recipe_id: UUID) -> Response:
         return broken_page(request, visitor, saved)
     recipe = saved.recipe
     cooked = [c for c in recipe.components if c.lines]
-    keeps: dict[str, Any] = {c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in cooked}
+    keeps: Document = {c.key: keeping_words(storage_of(c, recipe.steps, keep_groups())) for c in cooked}
     setup = kitchen.who_and_what(visitor.caller)
     live = live_figures(recipe, around(setup.eaters, setup.vessels, setup.shown))
-    shown: dict[str, Any] = {
+    shown: Document = {
         "live": live,
         "keeps": keeps,
         "numbers": {s.key: n for n, s in enumerate(recipe.steps, 1)},

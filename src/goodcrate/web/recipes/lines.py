@@ -2,13 +2,13 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 from uuid import UUID
 
 from goodcrate.core.foods.food import Food, check_facts
 from goodcrate.core.foods.measures import FactMissing, TypedAmount, read_amount
 from goodcrate.core.foods.weighed_amounts import Weighed, state_slip
 from goodcrate.core.ground.amounts import MEASURES, read_number
+from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.component import USES, PendingLine, flags_of
 from goodcrate.services.foods.own_foods import Measuring
@@ -113,14 +113,14 @@ class LineReader:
             try:
                 value = _read_fact(line, field_name)
                 taught = value / 100 if line.fact_name == "density_g_per_ml" else value
-                learned: dict[str, Any] = {line.fact_name: taught}
+                learned: Document = {line.fact_name: taught}
                 wrong = [f for f in check_facts(replace(food, **learned)) if f.field == line.fact_name]
                 if wrong:
                     raise InvalidInput(field_name, f"{value:g} {FACT_UNITS[line.fact_name]} is out of range.")
                 self.facts.setdefault(food.key, {})[line.fact_name] = taught
             except InvalidInput as fault:
                 faults.append(fault)
-        known: dict[str, Any] = dict(self.facts.get(food.key, {}))
+        known: Document = dict(self.facts.get(food.key, {}))
         return replace(food, **known) if known else food
 
     def _note(self, typed: TypedAmount, weighed: Weighed, food: Food, line: LineForm) -> LineNote:

@@ -1,11 +1,10 @@
 """The one router of targets, and what the selects of an eater offer; the short page comes first on it."""
 
-from collections.abc import Mapping
-from typing import Any
 
 from fastapi import APIRouter
 
 from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.targets.body import ACTIVITIES, SEXES
 from goodcrate.core.targets.cautions import CONDITIONS
 from goodcrate.core.targets.target_ways import ENERGY_WAYS, PROTEIN_WAYS
@@ -14,7 +13,7 @@ from goodcrate.web.again import AgainRoute
 from goodcrate.web.targets.day_type_form import WEEKDAYS
 
 router = APIRouter(prefix="/targets", route_class=AgainRoute)
-CHOICES: Mapping[str, Any] = {
+CHOICES: ReadDocument = {
     "allergens": ALLERGENS,
     "weekdays": WEEKDAYS,
     "ways": ENERGY_WAYS,

@@ -1,13 +1,14 @@
 """A kind of day on the eater form: as typed, and as the service takes it."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID
 
 from starlette.datastructures import FormData
 
+from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import LONGEST_NUMBER
 from goodcrate.core.targets.day_target import BANDED, NutrientBand
@@ -165,7 +166,7 @@ def read_band(typed: str, key: str) -> NutrientBand:
     return NutrientBand(key, None, found[0]) if is_most else NutrientBand(key, found[0], None)
 
 
-def _following(way: Mapping[str, Any]) -> frozenset[str]:
+def _following(way: ReadDocument) -> frozenset[str]:
     """The bands that follow from a split: worked out anew each time, not typed."""
     has_split = way.get("fat_pct") is not None or way.get("carbohydrate_pct") is not None
     is_split = way.get("protein_way") == SHARE and has_split

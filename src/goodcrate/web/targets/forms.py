@@ -1,13 +1,14 @@
 """The eater form: what is typed, read into the service's input with every fault named at its field."""
 
 from dataclasses import dataclass, field
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID
 
 from pydantic import create_model
 from starlette.datastructures import FormData
 
 from goodcrate.core.foods.food import ALLERGENS
+from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
 from goodcrate.core.targets.cautions import CONDITIONS
@@ -32,7 +33,7 @@ class _OfAnEater(Fields):
     extras: Annotated[str, words(2000)] = ""
 
 
-_FACTS: dict[str, Any] = {
+_FACTS: Document = {
     **{name: (Annotated[str, words(longest)], "") for name, longest in EATER_WORDS.items()},
     **{name: (Annotated[float | None, maybe(figure(unit))], None) for name, unit in EATER_UNITS.items()},
 }
@@ -110,7 +111,7 @@ class EaterForm:
             facts={name: said if name in form else usual[name] for name, said in typed.items()},
         )
 
-    def readable(self, faults: list[InvalidInput]) -> dict[str, Any]:
+    def readable(self, faults: list[InvalidInput]) -> Document:
         """Name, extras and facts as far as they can be read, by name."""
         return EaterFields.partly({**self.facts, "name": self.name, "extras": self.extras}, "", faults).model_dump()
 

@@ -2,8 +2,8 @@
 
 from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
-from typing import Any
 
+from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.week.storing import USUAL
 from goodcrate.services.week.plan_problem import UNPINNED, Wishes
 from goodcrate.services.week.planning import Planning
@@ -45,7 +45,7 @@ def ways_out(planning: Planning | None, first_day: date) -> list[WayOut]:
     """The ways out of a week that cannot be, each by one click where its changes have amounts and were tried."""
     if planning is None:
         return []
-    groups: dict[object, list[Mapping[str, Any]]] = {}
+    groups: dict[object, list[ReadDocument]] = {}
     for n, conflict in enumerate(planning.conflicts):
         groups.setdefault(conflict.get("way") or f"alone {n}", []).append(conflict)
     return [_way(planning, first_day, conflicts, len(groups)) for conflicts in groups.values()]
@@ -58,7 +58,7 @@ def all_tried(planning: Planning | None) -> str:
     return TRIED_ALL if len({c.get("way") or n for n, c in enumerate(planning.conflicts)}) > 1 else ""
 
 
-def _way(planning: Planning, first_day: date, conflicts: Sequence[Mapping[str, Any]], ways: int) -> WayOut:
+def _way(planning: Planning, first_day: date, conflicts: Sequence[ReadDocument], ways: int) -> WayOut:
     counts = {name: getattr(planning.wishes, name) for name in ("freezer_boxes", *COUNTED)}
     blocked = tuple(Blocked(c["words"], _change(c, counts, among=len(conflicts))) for c in conflicts)
     was_tried = all(c.get("is_tried") for c in conflicts)
@@ -72,13 +72,13 @@ def _way(planning: Planning, first_day: date, conflicts: Sequence[Mapping[str, A
     return WayOut(blocked, _button(conflicts, first_day), f"/week/{first_day}/plan", fields, note)
 
 
-def _change(conflict: Mapping[str, Any], counts: Mapping[str, int | None], among: int) -> str:
+def _change(conflict: ReadDocument, counts: Mapping[str, int | None], among: int) -> str:
     if among > 1 and conflict.get("field") in counts:
         return f"{counts[conflict['field']] or 'not counted'} → {conflict['value']} boxes"
     return str(conflict["change"])
 
 
-def _button(conflicts: Sequence[Mapping[str, Any]], first_day: date) -> str:
+def _button(conflicts: Sequence[ReadDocument], first_day: date) -> str:
     first, *others = conflicts
     by = first.get("field") or first["rule"]
     if by == "session_day":
@@ -87,13 +87,13 @@ def _button(conflicts: Sequence[Mapping[str, Any]], first_day: date) -> str:
     return _BUTTON.get(by, _BUTTON["keep_usual"]).format(value=first["value"]) + _others(others)
 
 
-def _others(conflicts: Sequence[Mapping[str, Any]]) -> str:
+def _others(conflicts: Sequence[ReadDocument]) -> str:
     return "".join(
         ", " + _TOO.get(c.get("field", ""), "and the rest of it").format(value=c["value"]) for c in conflicts
     )
 
 
-def _fields(wishes: Wishes, conflicts: Sequence[Mapping[str, Any]]) -> Mapping[str, str] | None:
+def _fields(wishes: Wishes, conflicts: Sequence[ReadDocument]) -> Mapping[str, str] | None:
     """The planner's form with the changes in it; None when one of them has no amount."""
     shown = typed_of(wishes)
     for conflict in conflicts:

@@ -1,14 +1,14 @@
 """Routes of the week: seeing it, opening it, its prep sessions, and placing meals."""
 
-from collections.abc import Mapping
 from datetime import date, datetime, timedelta
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID, uuid5
 
 from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.ground.amounts import read_number
+from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import day_of, id_of, read_whole, whole_of
 from goodcrate.core.recipes.exchanging import KINDS
@@ -95,7 +95,7 @@ def week_page(
     *,
     faults: Faults = NO_FAULTS,
     status: int = 200,
-    typed: Mapping[str, Any] | None = None,
+    typed: ReadDocument | None = None,
     **selected: str,
 ) -> Response:
     """The whole page of a week; also what a refused form answers with."""
@@ -137,15 +137,15 @@ def week_page(
     )
 
 
-def _unopened(request: Request, visitor: Visitor, around: dict[str, Any]) -> Response:
+def _unopened(request: Request, visitor: Visitor, around: Document) -> Response:
     eaters, saved = household_eaters.list_eaters(visitor.caller), library.list_recipes(visitor.caller)
     there = {"has_eaters": bool(eaters), "has_recipes": bool(saved)}
     return page(request, visitor, "week/unopened.html", "week", **there, **around)
 
 
-def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> dict[str, Any]:
+def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> Document:
     """What the tape shows: a box, a gap to fill, an eater's day, or the week itself."""
-    shown: dict[str, Any] = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": "",
+    shown: Document = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": "",
                              "repeats": None, "exchange_kinds": KINDS, "boxes": (), "remarks": ()}  # fmt: skip
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):

@@ -3,8 +3,8 @@
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from itertools import combinations, islice, pairwise
-from typing import Any
 
+from goodcrate.core.ground.document import Document
 from goodcrate.core.week.plan.week_check import places_taken
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
 from goodcrate.core.week.plan.week_model import WeekModel
@@ -256,7 +256,7 @@ def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan |
 def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
     """The problem with a conflict's change made; the same one when that has no amount."""
     value, days, slots, dishes = conflict.value, problem.days, problem.slots, problem.dishes
-    changed: dict[str, Any] = {}
+    changed: Document = {}
     if conflict.field == "session_day":
         problem = with_session(problem, value)
     elif conflict.field in ("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"):
