@@ -1,6 +1,5 @@
 """The one router of targets, and what the selects of an eater offer; the short page comes first on it."""
 
-
 from fastapi import APIRouter
 
 from goodcrate.core.foods.food import ALLERGENS
