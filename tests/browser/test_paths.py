@@ -115,6 +115,7 @@ def test_from_an_empty_household(empty_sight: Sight) -> None:
     page.get_by_role("button", name="Start").click()
 
     page.get_by_role("link", name="All settings of an eater").click()
+    expect(page.get_by_role("heading", name="New eater")).to_be_visible()
     page.get_by_label("Name", exact=True).fill("Oskar Quill")
     page.locator(".daytype").first.get_by_label("kcal a day").fill("1,950")
     page.locator(".daytype").first.get_by_label("g a day").fill("lots")
