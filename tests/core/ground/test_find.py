@@ -6,7 +6,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goodcrate.core.ground.find import is_one_slip, match, plain, search_text, slip_fragments, words_of
+from goodcrate.core.ground.find import (
+    ENOUGH,
+    SHORTEST_SLIP,
+    SLIPPED,
+    Entry,
+    Shelf,
+    best_matches,
+    is_one_slip,
+    match,
+    plain,
+    search_text,
+    slip_fragments,
+    words_of,
+)
 
 words = st.text(string.ascii_lowercase, min_size=4, max_size=14)
 
@@ -96,3 +109,40 @@ def test_better_answers_come_first() -> None:
 
 def test_plain_is_lower_case_without_accents() -> None:
     assert plain("ÉPEAUTRE Straße Ærø") == "epeautre strasse aero"
+
+
+def entry(n: int, words: str, *, is_own: bool = False) -> Entry:
+    return Entry(f"e{n}", search_text(words), "grain", frozenset(), 100.0, 5.0, is_own)
+
+
+LETTERS = st.text("abc ", min_size=1, max_size=12).filter(str.strip)
+
+
+@given(
+    st.lists(LETTERS, min_size=1, max_size=30), st.lists(st.text("abc", min_size=1, max_size=4), min_size=1, max_size=2)
+)
+def test_the_shelf_finds_what_looking_through_all_of_it_finds(names: list[str], query: list[str]) -> None:
+    """Brute force: every entry is judged by `match`, none is left out beforehand."""
+    entries = [entry(n, name, is_own=n % 3 == 0) for n, name in enumerate(names)]
+    shelf = Shelf.of(entries)
+    judged = [(how, e) for e in entries if (how := match(query, e.searched, e.searched, is_own=e.is_own))]
+    strict = [pair for pair in judged if pair[0].tier < SLIPPED]
+    wanted = {e.key for _, e in (judged if len(strict) < ENOUGH else strict)}
+    found = best_matches(query, shelf, len(entries))
+    slips_too = any(len(word) >= SHORTEST_SLIP for word in query)
+    assert {e.key for e in found} == (wanted if slips_too else {e.key for _, e in strict})
+    hows = [match(query, e.searched, e.searched, is_own=e.is_own) for e in found]
+    assert hows == sorted(hows, key=lambda how: (how is None, how))
+
+
+@given(st.lists(LETTERS, max_size=30), st.text("abc ", min_size=1, max_size=4))
+def test_words_with_a_piece_are_all_of_them(names: list[str], piece: str) -> None:
+    shelf = Shelf.of(entry(n, name) for n, name in enumerate(names))
+    assert sorted(shelf.words_with(piece)) == sorted(word for word in shelf.postings if piece in word)
+
+
+def test_of_too_many_answers_the_same_ones_are_judged_in_any_order() -> None:
+    entries = [entry(n, f"barley {n % 7} {'x' * (n % 5)}") for n in range(700)]
+    there = [e.key for e in best_matches(["barl"], Shelf.of(entries), 40)]
+    back = [e.key for e in best_matches(["barl"], Shelf.of(reversed(entries)), 40)]
+    assert there == back

@@ -8,7 +8,7 @@ import heapq
 import re
 import unicodedata
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 _SPECIAL = str.maketrans({"ß": "ss", "æ": "ae", "œ": "oe", "ø": "o", "đ": "d", "ł": "l", "ð": "d", "þ": "th"})
@@ -133,6 +133,22 @@ class Shelf:
 
     entries: Mapping[str, Entry]
     postings: Mapping[str, frozenset[str]]
+    _vocabulary: str = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "_vocabulary", "\n".join(["", *self.postings, ""]))
+
+    def words_with(self, piece: str) -> list[str]:
+        """The words, a space before each, that hold a piece; looked for in one text of all, which is quickest."""
+        text, words, end = self._vocabulary, [], 0
+        while (place := text.find(piece, end)) >= 0:
+            end = text.index("\n", place)
+            words.append(text[text.rindex("\n", 0, place) + 1 : end])
+        return words
+
+    def keys_with(self, words: Iterable[str]) -> set[str]:
+        """The keys of the entries that hold one of these words."""
+        return set[str]().union(*[self.postings[word] for word in words])
 
     @classmethod
     def of(cls, entries: Iterable[Entry], onto: "Shelf | None" = None) -> "Shelf":
@@ -171,21 +187,33 @@ def best_matches(
     query: Sequence[str], shelf: Shelf, limit: int, passes: Callable[[Entry], bool] | None = None
 ) -> list[Entry]:
     """The entries that answer a query best and pass a filter, best first; without a query all by their words."""
-    entries: Sequence[Entry] = list(shelf.entries.values())
-    if passes is not None:
-        entries = [e for e in entries if passes(e)]
     if not query:
+        entries = [e for e in shelf.entries.values() if passes is None or passes(e)]
         return heapq.nsmallest(limit, entries, key=lambda e: (not e.is_own, e.searched))
-    strict = entries
-    for word in query:
-        wanted = word if len(word) >= 3 else f" {word}"
-        strict = [e for e in strict if wanted in e.searched]
-    found = _judged(query, strict)
+    strict = _with_words(query, shelf)
+    found = _judged(query, _passing(strict, shelf, passes))
     if len(found) < ENOUGH and any(len(word) >= SHORTEST_SLIP for word in query):
         slipped = _with_slips(query, shelf) - {e.key for _, e in found}
-        found += _judged(query, [e for e in entries if e.key in slipped])
-    found.sort(key=lambda pair: pair[0])
+        found += _judged(query, _passing(slipped, shelf, passes))
+    found.sort(key=lambda pair: (pair[0], pair[1].key))
     return [entry for _, entry in found[:limit]]
+
+
+def _passing(keys: Iterable[str], shelf: Shelf, passes: Callable[[Entry], bool] | None) -> list[Entry]:
+    entries = map(shelf.entries.__getitem__, keys)
+    return list(entries) if passes is None else [e for e in entries if passes(e)]
+
+
+def _with_words(query: Sequence[str], shelf: Shelf) -> set[str]:
+    """Keys of entries that hold each typed word: inside one of theirs, or, when it is short, at the start of one."""
+    keys: set[str] | None = None
+    for typed in query:
+        inside = typed if len(typed) >= 3 else f" {typed}"
+        meant = shelf.keys_with(shelf.words_with(inside))
+        keys = meant if keys is None else keys & meant
+        if not keys:
+            break
+    return keys or set()
 
 
 def _judged(query: Sequence[str], candidates: Sequence[Entry]) -> list[tuple[Match, Entry]]:
@@ -198,7 +226,7 @@ def _judged(query: Sequence[str], candidates: Sequence[Entry]) -> list[tuple[Mat
         first = f" {query[0]}"
         starts = [e for e in begins if e.searched.startswith(first)]
         enough = next((some for some in (starts, begins) if len(some) >= MOST_JUDGED), candidates)
-        candidates = heapq.nsmallest(MOST_JUDGED, enough, key=lambda e: len(e.searched) - 1000 * e.is_own)
+        candidates = _shortest(enough)
     judged = []
     for entry in candidates:
         how = match(query, entry.searched, entry.searched, is_own=entry.is_own)
@@ -207,17 +235,26 @@ def _judged(query: Sequence[str], candidates: Sequence[Entry]) -> list[tuple[Mat
     return judged
 
 
+def _shortest(candidates: Sequence[Entry]) -> list[Entry]:
+    """The `MOST_JUDGED` shortest, the household's own first; of equally long ones those that stand first in a list."""
+    sizes = [len(e.searched) - 1000 * e.is_own for e in candidates]
+    longest = sorted(sizes)[MOST_JUDGED - 1]
+    shorter = [e for e, size in zip(candidates, sizes, strict=True) if size < longest]
+    as_long = [e for e, size in zip(candidates, sizes, strict=True) if size == longest]
+    as_long.sort(key=lambda e: (e.searched, e.key))
+    return shorter + as_long[: MOST_JUDGED - len(shorter)]
+
+
 def _with_slips(query: Sequence[str], shelf: Shelf) -> set[str]:
     """Keys of entries that hold, for each typed word, that word or one a single slip away from it."""
     keys: set[str] | None = None
     for typed in query:
         inside = typed if len(typed) >= 3 else f" {typed}"
-        words = [word for word in shelf.postings if inside in word]
+        words = shelf.words_with(inside)
         if len(typed) >= SHORTEST_SLIP:
-            first, second, swapped = slip_fragments(typed)
-            near = [w for w in shelf.postings if first in w or second in w or swapped in w]
+            near = {word for piece in slip_fragments(typed) for word in shelf.words_with(piece)}
             words += [word for word in near if is_one_slip(typed, word[1:])]
-        meant = set[str]().union(*(shelf.postings[word] for word in words))
+        meant = shelf.keys_with(words)
         keys = meant if keys is None else keys & meant
         if not keys:
             break
