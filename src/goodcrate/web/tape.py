@@ -3,7 +3,7 @@
 View models only; every figure comes from core.
 """
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 
 from goodcrate.core.foods.food import Food
@@ -57,17 +57,15 @@ class Tape:
     extra: Mapping[str, object] = field(default_factory=dict)
 
 
+NO_SPREAD: Mapping[str, float] = {}
 SUM_KEYS = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g", "sodium_mg")
 
 
-def sums_of(
-    tally: Tally, shown: FiguresShown, contents: Iterable[tuple[Food, float]] = (), keys: Sequence[str] = SUM_KEYS
-) -> tuple[TapeLine, ...]:
+def sums_of(tally: Tally, shown: FiguresShown, spread: Mapping[str, float] = NO_SPREAD) -> tuple[TapeLine, ...]:
     """The headline nutrients of a tally, each with its doubt, or “at least” where something is unknown.
 
-    `contents` are its foods with their grams, for the spread as foods vary.
+    `spread` is how far they vary with their foods, see `spread_shown`.
     """
-    spread = spread_of(contents) if shown.spread else {}
     labels = {
         "energy_kcal": "energy",
         "protein_g": "protein",
@@ -77,7 +75,7 @@ def sums_of(
         "sodium_mg": "sodium",
     }
     lines = []
-    for key in keys:
+    for key in SUM_KEYS:
         amount = tally.amount(key)
         notes = [f"{percent(amount.unknown_share)} of the weight has no figure"] if amount.is_at_least else []
         notes += [varies] if (varies := as_foods_vary(spread.get(key, 0.0), key)) else []
@@ -86,6 +84,11 @@ def sums_of(
             net = tally.net_carbohydrate(shown.polyol_share)
             lines.append(TapeLine("net carbohydrate", "", measured(net, key)))
     return tuple(lines)
+
+
+def spread_shown(shown: FiguresShown, contents: Iterable[tuple[Food, float]]) -> Mapping[str, float]:
+    """How far the headline nutrients of foods with these grams vary; nothing when the household leaves that out."""
+    return spread_of(contents, SUM_KEYS) if shown.spread else NO_SPREAD
 
 
 def as_foods_vary(spread: float, key: str) -> str:
@@ -194,8 +197,8 @@ def left_out_sentence(traces: Tally, of: str) -> Why | None:
     )
 
 
-def recipe_tape(recipe: Recipe, serving: Serving, shown: FiguresShown) -> Tape:
-    """One serving of a recipe, ingredient by ingredient."""
+def recipe_tape(recipe: Recipe, serving: Serving, shown: FiguresShown, spread: Mapping[str, float]) -> Tape:
+    """One serving of a recipe, ingredient by ingredient; `spread` is the serving's."""
     lines: list[TapeLine] = []
     for part in serving.parts:
         share = part.grams / part.expected.grams if part.expected.grams else 0.0
@@ -205,6 +208,6 @@ def recipe_tape(recipe: Recipe, serving: Serving, shown: FiguresShown) -> Tape:
         "One serving",
         f"{recipe.name or 'This recipe'} ÷ {plain(recipe.servings)} · {grams(serving.tally.grams)} g cooked",
         tuple(lines),
-        sums_of(serving.tally, shown, serving_contents(serving)),
+        sums_of(serving.tally, shown, spread),
         tuple(w for w in (why, left_out_sentence(left_out(recipe), "a serving")) if w),
     )

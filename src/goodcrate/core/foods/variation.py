@@ -6,7 +6,7 @@ tolerances of the European Commission's guidance on declared nutrition values (D
 errors, because a maker must keep inside them.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot
 
@@ -84,16 +84,17 @@ def kind_of(food: Food) -> str:
     return "made" if food.group in _MADE_WHEN_READY and food.state == "ready" else kind
 
 
-def spread_per_100_g(food: Food) -> dict[str, float]:
+def spread_per_100_g(food: Food, keys: Sequence[str] = KEYS) -> dict[str, float]:
     """One standard error of each known figure per 100 g, in its unit, as foods vary; unknown figures have none."""
-    figures = {key: figure for key in KEYS if (figure := food.composition.get(key)) is not None}
+    figures = {key: figure for key in keys if (figure := food.composition.get(key)) is not None}
     if not food.is_of_a_table:
-        return _of_label(figures)
+        macros = {key: figure for key in _KCAL_PER_G if (figure := food.composition.get(key)) is not None}
+        return _of_label(figures, macros)
     variation = VARIATIONS[kind_of(food)]
-    spread = {}
-    for key, figure in figures.items():
-        spread[key] = figure * (getattr(variation, _OWN[key]) if key in _OWN else _of_others(key))
-    return spread
+    return {
+        key: figure * (getattr(variation, _OWN[key]) if key in _OWN else _of_others(key))
+        for key, figure in figures.items()
+    }
 
 
 def _of_others(key: str) -> float:
@@ -107,10 +108,11 @@ _MINERALS = frozenset({"potassium_mg", "calcium_mg", "iron_mg", "magnesium_mg", 
                        "manganese_mg", "iodine_ug", "selenium_ug"})  # fmt: skip
 
 
-def _of_label(figures: Mapping[str, float]) -> dict[str, float]:
+def _of_label(figures: Mapping[str, float], macros: Mapping[str, float]) -> dict[str, float]:
     spread = {key: label_tolerance(key, figure) / 2 for key, figure in figures.items() if key != "energy_kcal"}
     if "energy_kcal" in figures:
-        spread["energy_kcal"] = hypot(*(spread.get(key, 0.0) * kcal for key, kcal in _KCAL_PER_G.items()))
+        errors = (label_tolerance(key, figure) / 2 * _KCAL_PER_G[key] for key, figure in macros.items())
+        spread["energy_kcal"] = hypot(*errors)
     return spread
 
 
@@ -131,8 +133,8 @@ def label_tolerance(key: str, figure: float) -> float:
     return (0.45 if key in _MINERALS else 0.5) * figure
 
 
-def spread_of(contents: Iterable[tuple[Food, float]]) -> dict[str, float]:
-    """One standard error of each nutrient of a dish, in its unit, as its foods vary.
+def spread_of(contents: Iterable[tuple[Food, float]], keys: Sequence[str] = KEYS) -> dict[str, float]:
+    """One standard error of some nutrients of a dish, in their units, as its foods vary.
 
     `contents` are foods with the grams of each that are eaten. A food met twice is the same purchase and adds up
     straight; different foods in quadrature.
@@ -142,6 +144,6 @@ def spread_of(contents: Iterable[tuple[Food, float]]) -> dict[str, float]:
         grams[food.key] = (food, grams.get(food.key, (food, 0.0))[1] + amount)
     squares: dict[str, float] = {}
     for food, amount in grams.values():
-        for key, error in spread_per_100_g(food).items():
+        for key, error in spread_per_100_g(food, keys).items():
             squares[key] = squares.get(key, 0.0) + (error * amount / 100) ** 2
     return {key: square**0.5 for key, square in squares.items()}

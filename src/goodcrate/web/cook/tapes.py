@@ -5,7 +5,16 @@ from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import grams, measured, number, percent, signed, whole
-from goodcrate.web.tape import Tape, TapeLine, Why, doubt_sentence, doubt_sources, ingredient_line, sums_of
+from goodcrate.web.tape import (
+    Tape,
+    TapeLine,
+    Why,
+    doubt_sentence,
+    doubt_sources,
+    ingredient_line,
+    spread_shown,
+    sums_of,
+)
 
 
 def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
@@ -39,7 +48,7 @@ def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
         "The batch",
         f"{card.title} · {whole(state.batch.ingredient_g)} g in, yield {number(state.batch.yield_factor, 2)}",
         lines,
-        (weight, energy, *(_per_100(line) for line in sums_of(per_100, shown, contents))),
+        (weight, energy, *(_per_100(line) for line in sums_of(per_100, shown, spread_shown(shown, contents)))),
         (*whys, *((why,) if why else ())),
     )
 

@@ -11,7 +11,7 @@ from goodcrate.core.ground.nutrients import BY_KEY, energy_by_source, net_carboh
 from goodcrate.core.recipes.figures_shown import FiguresShown
 from goodcrate.web.figures import grams, number, percent, plain, whole
 from goodcrate.web.finder import FoundLine
-from goodcrate.web.tape import SUM_KEYS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, sums_of
+from goodcrate.web.tape import SUM_KEYS, DoubtSource, Tape, TapeLine, Why, doubt_sentence, spread_shown, sums_of
 
 
 def figure(value: float | None, key_unit: str) -> str:
@@ -116,5 +116,9 @@ def amount_tape(found: FoundLine, words: str, shown: FiguresShown) -> Tape:
     if why is not None and why.field:
         why = replace(why, typed=f" g {food.name}")
     return Tape(
-        f"{amount.typed}", food.name, tuple(lines), sums_of(tally, shown, [(food, amount.grams)]), (why,) if why else ()
+        f"{amount.typed}",
+        food.name,
+        tuple(lines),
+        sums_of(tally, shown, spread_shown(shown, [(food, amount.grams)])),
+        (why,) if why else (),
     )

@@ -4,7 +4,6 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
-from goodcrate.core.foods.variation import spread_of
 from goodcrate.core.ground.amounts import many, round_half_up
 from goodcrate.core.ground.nutrients import Measured
 from goodcrate.core.recipes.component import Component
@@ -23,7 +22,7 @@ from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.formats.reference import guidance
 from goodcrate.web.drawing import Share, energy_bar
 from goodcrate.web.figures import grams, number, whole
-from goodcrate.web.tape import Tape, as_foods_vary, recipe_tape, serving_contents
+from goodcrate.web.tape import Tape, as_foods_vary, recipe_tape, serving_contents, spread_shown
 
 
 @dataclass(frozen=True)
@@ -120,10 +119,10 @@ def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures
             energy = line.tally.amount("energy_kcal")
             line_kcal[line.key] = "unknown" if energy.is_unknown else f"{whole(energy.value)} kcal"
     found = contributions(serving)
-    spread = spread_of(serving_contents(serving)) if around.shown.spread else {}
+    spread = spread_shown(around.shown, serving_contents(serving))
     return LiveFigures(
         serving,
-        recipe_tape(recipe, serving, around.shown),
+        recipe_tape(recipe, serving, around.shown, spread),
         energy_bar(serving.tally),
         {part.component.key: _component(part, recipe, around) for part in serving.parts},
         line_kcal,

@@ -26,6 +26,7 @@ from goodcrate.web.tape import (
     doubt_sentence,
     doubt_sources,
     left_out_sentence,
+    spread_shown,
     sums_of,
 )
 from goodcrate.web.week.view import Cell, EaterDay
@@ -101,7 +102,7 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: M
         cell.name,
         f"{of}{' · ' if conditions else ''}{', '.join(conditions)} · {grams(box.tally.grams)}\u00a0g",
         tuple(lines),
-        sums_of(box.tally, picture.shown, box_contents(picture, box)),
+        sums_of(box.tally, picture.shown, spread_shown(picture.shown, box_contents(picture, box))),
         tuple(why for why in whys if why),
     )
 
@@ -163,7 +164,7 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
         f"{eater_day.eater.first_name}, {day:%A}",
         f"{day_month(day)} · {eater_day.day_type} day",
         tuple(lines),
-        sums_of(eater_day.total, picture.shown, contents),
+        sums_of(eater_day.total, picture.shown, spread_shown(picture.shown, contents)),
         (*whys, *(w for w in (why, without) if w)),
     )
 
