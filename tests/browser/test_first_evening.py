@@ -18,6 +18,7 @@ class Hands:
 
     clicks: int = 0
     fields: int = 0
+    keys: int = 0
 
     def click(self, what: Locator) -> None:
         what.click(timeout=PLANNED_MS)
@@ -26,6 +27,7 @@ class Hands:
     def fill(self, what: Locator, words: str) -> None:
         what.fill(words)
         self.fields += 1
+        self.keys += len(words)
 
 
 def test_a_new_household_has_a_planned_week_on_its_first_evening(empty_sight: Sight) -> None:
@@ -50,6 +52,7 @@ def test_a_new_household_has_a_planned_week_on_its_first_evening(empty_sight: Si
     assert hands.fields <= MOST_FIELDS
     told = (CHECKOUT / "docs" / "first-evening.md").read_text()
     assert f"**{hands.clicks} clicks and {hands.fields} fields**" in told
+    assert f"{hands.keys} keys" in told
 
 
 def test_a_second_eater_gets_an_empty_page_and_what_suits_both_is_taken(empty_sight: Sight) -> None:

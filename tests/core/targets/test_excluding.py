@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from goodcrate.core.foods.food import check_diet, least_diet, usual_cooks_like
+from goodcrate.core.foods.food import UNKNOWN, check_diet, least_diet, usual_cooks_like
 from goodcrate.core.recipes.recipe import Recipe
-from goodcrate.core.targets.excluding import Exclusions, disliked_foods, remarks, why_not_food, why_not_for
+from goodcrate.core.targets.excluding import Exclusions, disliked_foods, made_of, remarks, why_not_food, why_not_for
 from goodcrate.formats.reference import reference_foods
 from tests.core.dishes import component
 
@@ -92,3 +92,27 @@ def test_a_meal_to_be_heated_speaks_up_where_nothing_is_heated() -> None:
 )
 def test_what_a_typed_food_cooks_like(name: str, group: str, state: str, is_like: str) -> None:
     assert usual_cooks_like(name, group, state) == is_like
+
+
+@pytest.mark.parametrize(
+    ("lines", "word"),
+    [
+        ("turkey_thigh_raw 100, cabbage_raw 100, quark 50", "meat"),
+        ("mackerel_smoked 100, quark 50", "fish"),
+        ("trout_raw 100, venison_raw 50", "meat"),
+        ("quark 100, egg_whole_raw 50", "dairy and egg"),
+        ("quark 100, honey 20", "dairy"),
+        ("egg_whole_raw 100, barley_flour 50", "egg"),
+        ("rolled_oats_dry 100, honey 20", "plants and honey"),
+        ("rolled_oats_dry 100, apple_raw 20, salt 1", "plants"),
+    ],
+)
+def test_what_a_recipe_is_made_of(lines: str, word: str) -> None:
+    assert made_of(Recipe("r", "Dish", 2, (component("c", lines),))) == word
+
+
+def test_what_may_hold_anything_is_not_called_plants() -> None:
+    unknown = next(food for food in reference_foods().values() if food.diet == UNKNOWN)
+    oats = component("c", "rolled_oats_dry 100")
+    lines = (*oats.lines, replace(oats.lines[0], key="c.9", food=unknown))
+    assert made_of(Recipe("r", "Dish", 2, (replace(oats, lines=lines),))) == "not all known"
