@@ -112,7 +112,7 @@ def test_plain_is_lower_case_without_accents() -> None:
 
 
 def entry(n: int, words: str, *, is_own: bool = False) -> Entry:
-    return Entry(f"e{n}", search_text(words), "grain", frozenset(), 100.0, 5.0, is_own)
+    return Entry(f"e{n}", search_text(words), "grain", frozenset(), energy_kcal=100.0, protein_g=5.0, is_own=is_own)
 
 
 LETTERS = st.text("abc ", min_size=1, max_size=12).filter(str.strip)
