@@ -14,6 +14,7 @@ from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import Composition
 from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, StorageChoice
+from goodcrate.core.recipes.cooking import COOKED_AS
 from goodcrate.core.recipes.recipe import LineChange, Recipe, Variant
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import LearnedYield
@@ -65,9 +66,14 @@ def portable(draw: st.DrawFn) -> PortableRecipe:
                 tuple(lines),
                 draw(st.none() | st.floats(1, 900)),
                 draw(st.none() | st.just(LearnedYield(0.8, 0.7, 0.9, 3))),
-                draw(st.just(StorageChoice()) | st.just(StorageChoice("leafy", False, "cold", "jar", "crisp"))),
+                draw(
+                    st.just(StorageChoice())
+                    | st.just(StorageChoice("leafy", False, "cold", "jar", "crisp"))
+                    | st.builds(StorageChoice, own_days=st.integers(0, 365), days_because=st.just("") | words)
+                ),
                 vessel=draw(st.sampled_from(["", "pot"])),
                 minimum_ml=draw(st.none() | st.just(300.0)),
+                cooked_as=draw(st.sampled_from(["", *COOKED_AS])),
                 pending=draw(st.just(()) | st.just((PendingLine("p", "a glug", "no amount", "quark", "1"),))),
             )
         )

@@ -68,6 +68,7 @@ class WeightChangeOut(Model):
     grams: float
     standard_error_g: float
     words: str
+    is_unlisted: bool = Field(description="Water that the list does not hold.")
 
 
 class ComponentOut(Model):
