@@ -54,7 +54,7 @@ def weight_of(inside: Pot, told: Told, cooked_as: str = "", times: float = 1.0) 
     return expected_cooked_weight(pot_of(inside, told, cooked_as, times))
 
 
-@settings(max_examples=400)
+@settings(max_examples=250)
 @given(pots, steps, words)
 def test_a_weight_is_a_weight_with_a_doubt_and_its_changes_lead_to_it(inside: Pot, told: Told, word: str) -> None:
     component = pot_of(inside, told, word)
@@ -65,7 +65,7 @@ def test_a_weight_is_a_weight_with_a_doubt_and_its_changes_lead_to_it(inside: Po
     assert all(change.words for change in weight.changes)
 
 
-@settings(max_examples=400)
+@settings(max_examples=250)
 @given(pots, steps, words)
 def test_nothing_steams_off_but_water(inside: Pot, told: Told, word: str) -> None:
     """What is left weighs at least the solids that stay, whatever is done; poured-off lines left before."""
@@ -77,7 +77,7 @@ def test_nothing_steams_off_but_water(inside: Pot, told: Told, word: str) -> Non
     assert weight.grams >= solids - usual - poured_away - 1e-6
 
 
-@settings(max_examples=300)
+@settings(max_examples=200)
 @given(pots, steps, words, st.floats(0.25, 4))
 def test_twice_as_much_weighs_twice_as_much(inside: Pot, told: Told, word: str, times: float) -> None:
     once, more = weight_of(inside, told, word), weight_of(inside, told, word, times)

@@ -75,7 +75,7 @@ def most_days(food: Food, is_heated: bool) -> tuple[int, int]:
     return DAYS[ONLY_WHOLE.get(group, group)]
 
 
-@settings(max_examples=600, deadline=None)
+@settings(max_examples=400, deadline=None)
 @given(mixtures())
 def test_no_mixture_keeps_longer_than_its_strictest_food(mixture: tuple[tuple[str, ...], str]) -> None:
     inside, tool = mixture
@@ -87,7 +87,7 @@ def test_no_mixture_keeps_longer_than_its_strictest_food(mixture: tuple[tuple[st
     assert group.source
 
 
-@settings(max_examples=600, deadline=None)
+@settings(max_examples=400, deadline=None)
 @given(mixtures(fewest=1))
 def test_nothing_with_raw_meat_fish_or_egg_is_eaten_cold(mixture: tuple[tuple[str, ...], str]) -> None:
     inside, tool = mixture
