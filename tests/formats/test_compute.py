@@ -145,18 +145,28 @@ FULL: dict[str, Any] = {
     "servings": 4,
     "components": [
         {
-            "name": "pot", "vessel": "pot", "yields_seen": [2.0, 2.4, 2.2], "storage": {"keep_group": "soup_stew"},
+            "name": "pot",
+            "vessel": "pot",
+            "yields_seen": [2.0, 2.4, 2.2],
+            "storage": {"keep_group": "soup_stew"},
             "lines": [
-                {"food": "split_peas_dry", "amount_g": 400}, {"food": "celery_raw", "amount_g": 150},
-                {"food": "rapeseed_oil", "amount_g": 40, "uptake": 0.5}, {"food": "salt", "amount_g": 6},
+                {"food": "split_peas_dry", "amount_g": 400},
+                {"food": "celery_raw", "amount_g": 150},
+                {"food": "rapeseed_oil", "amount_g": 40, "uptake": 0.5},
+                {"food": "salt", "amount_g": 6},
             ],
             "not_understood": ["a glug of joy"],
         },
         {"name": "mash", "uses": {"recipe": "Turkey", "component": "swede mash", "grams": 150}},
     ],
     "other_recipes": [
-        {"name": "Turkey", "servings": 6, "components": [
-            {"name": "swede mash", "cooked_g": 1000, "lines": [{"food": "swede_raw", "amount_g": 1100}]}]}
+        {
+            "name": "Turkey",
+            "servings": 6,
+            "components": [
+                {"name": "swede mash", "cooked_g": 1000, "lines": [{"food": "swede_raw", "amount_g": 1100}]}
+            ],
+        }
     ],
     "steps": [
         {"text": "Sweat the celery in the oil", "component": 0, "equipment": "hob", "minutes": 8},
@@ -165,10 +175,12 @@ FULL: dict[str, Any] = {
     "variants": [{"name": "without celery", "changes": [{"line": "components.0.lines.1"}]}],
     "vessels": [{"name": "large pot", "kind": "pot", "volume_ml": 1500}],
     "scale": {"by": "servings", "to": 12},
-    "fit": {"aims": [{"nutrient": "energy_kcal", "about": 400}],
-            "limits": [{"line": "components.0.lines.0", "low_g": 200, "high_g": 600}]},
+    "fit": {
+        "aims": [{"nutrient": "energy_kcal", "about": 400}],
+        "limits": [{"line": "components.0.lines.0", "low_g": 200, "high_g": 600}],
+    },
     "swap": {"line": "components.0.lines.2", "food": "butter_salted"},
-}  # fmt: skip
+}
 
 
 def test_serving_works_out_all_that_a_recipe_may_know() -> None:
@@ -238,8 +250,17 @@ def test_a_week_is_fitted_and_planned_from_files() -> None:
     jsonschema.validate(answer, json.loads(schema_text("week-result")))
     assert 970 <= answer["fit"]["days"][0]["kcal"] <= 1030
     assert answer["fit"]["proven_best"]
-    dish = {"key": "stew", "name": "Stew", "kcal_per_g": 1.1, "protein_per_g": 0.1, "low_g": 250, "high_g": 1000,
-            "hands_on_min": 20, "keeps_days": 3, "freezes": True}  # fmt: skip
+    dish = {
+        "key": "stew",
+        "name": "Stew",
+        "kcal_per_g": 1.1,
+        "protein_per_g": 0.1,
+        "low_g": 250,
+        "high_g": 1000,
+        "hands_on_min": 20,
+        "keeps_days": 3,
+        "freezes": True,
+    }
     slot = {"eater": "maren", "day": 0, "slot": "dinner", "dishes": ["stew"]}
     sunday = {"key": "sunday", "day": -1, "serves": [["maren", 0, "dinner"]]}
     plan = {"slots": [slot], "days": [band], "dishes": [dish], "sessions": [sunday]}

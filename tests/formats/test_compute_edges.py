@@ -22,31 +22,63 @@ DAY = {
     "protein_floor_g": 20,
     "bands": [{"nutrient": "fat_g", "low": 5, "high": 60}],
 }
-DISH = {"key": "stew", "name": "Stew", "kcal_per_g": 1.1, "protein_per_g": 0.08, "low_g": 200, "high_g": 700,
-        "hands_on_min": 20, "keeps_days": 3, "freezes": True, "most_g": 3000, "others_per_g": {"fat_g": 0.03},
-        "cost_per_g": 0.01, "unit_g": 40}  # fmt: skip
+DISH = {
+    "key": "stew",
+    "name": "Stew",
+    "kcal_per_g": 1.1,
+    "protein_per_g": 0.08,
+    "low_g": 200,
+    "high_g": 700,
+    "hands_on_min": 20,
+    "keeps_days": 3,
+    "freezes": True,
+    "most_g": 3000,
+    "others_per_g": {"fat_g": 0.03},
+    "cost_per_g": 0.01,
+    "unit_g": 40,
+}
 SLOT = {"eater": "maren", "day": 0, "slot": "dinner", "dishes": ["stew"]}
 SUNDAY = {"key": "sunday", "day": -1, "serves": [["maren", 0, "dinner"]]}
 PLAN: dict[str, Any] = {
     "mode": "plan",
     "plan": {"slots": [SLOT], "days": [DAY], "dishes": [DISH], "sessions": [SUNDAY], "limit_seconds": 2},
 }
-PORTION = {"eater": "maren", "recipe": "stew", "grams": 500, "kcal_per_g": 1.1, "protein_per_g": 0.1, "low_g": 250,
-           "high_g": 1000, "days": [0], "piece_g": 51, "wanted_kcal": [500], "sizes_g": [300, 400],
-           "others_per_g": {"fat_g": 0.03}}  # fmt: skip
+PORTION = {
+    "eater": "maren",
+    "recipe": "stew",
+    "grams": 500,
+    "kcal_per_g": 1.1,
+    "protein_per_g": 0.1,
+    "low_g": 250,
+    "high_g": 1000,
+    "days": [0],
+    "piece_g": 51,
+    "wanted_kcal": [500],
+    "sizes_g": [300, 400],
+    "others_per_g": {"fat_g": 0.03},
+}
 FIT: dict[str, Any] = {"mode": "fit", "fit": {"portions": [PORTION], "days": [DAY]}}
 FOOD = {"name": "Spray", "per_100_g": {"energy_kcal": 800, "fat_g": 90}, "cooked_yield": 1.2}
 SERVING: dict[str, Any] = {
-    "name": "Pot", "servings": 4,
-    "components": [{"name": "pot", "cooked_g": 900, "yields_seen": [0.9], "minimum_ml": 300,
-                    "lines": [{"food": "turkey_thigh_raw", "amount_g": 800, "uptake": 0.9},
-                              {"food": FOOD, "amount_g": 20}]}],
+    "name": "Pot",
+    "servings": 4,
+    "components": [
+        {
+            "name": "pot",
+            "cooked_g": 900,
+            "yields_seen": [0.9],
+            "minimum_ml": 300,
+            "lines": [{"food": "turkey_thigh_raw", "amount_g": 800, "uptake": 0.9}, {"food": FOOD, "amount_g": 20}],
+        }
+    ],
     "steps": [{"text": "Boil it", "equipment": "hob", "minutes": 30, "low_c": 90, "high_c": 100, "checks_min": [5]}],
     "vessels": [{"name": "pot", "kind": "pot", "volume_ml": 4500, "minimum_ml": 10}],
     "scale": {"by": "servings", "to": 6},
-    "fit": {"aims": [{"nutrient": "energy_kcal", "about": 400}],
-            "limits": [{"line": "components.0.lines.0", "low_g": 400, "high_g": 1200}]},
-}  # fmt: skip
+    "fit": {
+        "aims": [{"nutrient": "energy_kcal", "about": 400}],
+        "limits": [{"line": "components.0.lines.0", "low_g": 400, "high_g": 1200}],
+    },
+}
 DIVIDE: dict[str, Any] = {
     "net_g": 900,
     "boxes": [{"key": "a", "target_g": 300, "capacity_g": 400}, {"key": "b", "target_g": 600, "filled_g": 590}],

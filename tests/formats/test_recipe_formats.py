@@ -110,12 +110,28 @@ def test_what_goes_out_comes_back_whole(one: PortableRecipe) -> None:
 
 # The few schema.org terms an export uses, with the kind of value each takes (schema.org, version 29).
 TERMS: dict[str, type | tuple[type, ...]] = {
-    "name": str, "recipeYield": str, "recipeIngredient": str, "recipeInstructions": dict, "description": str,
-    "keywords": str, "prepTime": str, "totalTime": str, "nutrition": dict, "suitableForDiet": str, "text": str,
-    "position": int, "calories": str, "servingSize": str, "proteinContent": str, "fatContent": str,
-    "saturatedFatContent": str, "carbohydrateContent": str, "sugarContent": str, "fiberContent": str,
+    "name": str,
+    "recipeYield": str,
+    "recipeIngredient": str,
+    "recipeInstructions": dict,
+    "description": str,
+    "keywords": str,
+    "prepTime": str,
+    "totalTime": str,
+    "nutrition": dict,
+    "suitableForDiet": str,
+    "text": str,
+    "position": int,
+    "calories": str,
+    "servingSize": str,
+    "proteinContent": str,
+    "fatContent": str,
+    "saturatedFatContent": str,
+    "carbohydrateContent": str,
+    "sugarContent": str,
+    "fiberContent": str,
     "sodiumContent": str,
-}  # fmt: skip
+}
 
 
 def no_network(url: str, options: object) -> dict[str, Any]:

@@ -122,10 +122,20 @@ def box_in_the_house(kitchen: Kitchen, **more: str) -> Sent:
 
 def label(row_id: str) -> Sent:
     return "/foods/label", {
-        "id": row_id, "version": "0", "name": f"Crackers {row_id[:4]}", "group": "grain", "state": "ready",
-        "diet": "plant", "basis": "100g", "energy_kcal": "400", "fat_g": "10", "carbohydrate_g": "60",
-        "protein_g": "12", "fibre_g": "8", "fibre": "apart",
-    }  # fmt: skip
+        "id": row_id,
+        "version": "0",
+        "name": f"Crackers {row_id[:4]}",
+        "group": "grain",
+        "state": "ready",
+        "diet": "plant",
+        "basis": "100g",
+        "energy_kcal": "400",
+        "fat_g": "10",
+        "carbohydrate_g": "60",
+        "protein_g": "12",
+        "fibre_g": "8",
+        "fibre": "apart",
+    }
 
 
 def begun(kitchen: Kitchen) -> str:

@@ -15,8 +15,18 @@ from tests.conftest import Cook, text_of
 from tests.services.kitchen import turkey_pot
 
 CHEESE = "2319425008132"
-SKYR = {"name": "Skyr", "group": "dairy", "state": "ready", "basis": "100g", "fibre": "apart", "energy_kcal": "62",
-        "fat_g": "0.2", "carbohydrate_g": "4.0", "protein_g": "11", "salt_g": "0.13"}  # fmt: skip
+SKYR = {
+    "name": "Skyr",
+    "group": "dairy",
+    "state": "ready",
+    "basis": "100g",
+    "fibre": "apart",
+    "energy_kcal": "62",
+    "fat_g": "0.2",
+    "carbohydrate_g": "4.0",
+    "protein_g": "11",
+    "salt_g": "0.13",
+}
 
 
 def label(**changes: str) -> dict[str, str]:

@@ -237,13 +237,28 @@ def test_many_meals_at_once_and_the_fridge_they_wait_in(cook: Cook, household: C
 def test_the_eater_form_works_targets_out_while_they_are_typed(cook: Cook, household: Caller) -> None:
     key, day, slot = (str(uuid4()) for _ in range(3))
     form = {
-        "version": "0", "name": "Oskar", f"day-{day}-name": "work", f"day-{day}-energy_way": "body",
-        f"day-{day}-change_pct": "−30", f"day-{day}-energy_band_pct": "3", f"day-{day}-protein_way": "share",
-        f"day-{day}-protein_value": "25", f"day-{day}-fat_pct": "30", f"day-{day}-fibre_g": "at least 30,5 g",
-        f"day-{day}-sodium_mg": "2,300", f"slot-{slot}-name": "main", f"slot-{slot}-at": "17:30",
-        f"slot-{slot}-share_pct": "100 %", "sex": "male", "age_years": "41", "height_cm": "182 cm", "weight_kg": "84",
-        "activity": "light", "was_asked": "1", "extras": "200 ml whole milk",
-    }  # fmt: skip
+        "version": "0",
+        "name": "Oskar",
+        f"day-{day}-name": "work",
+        f"day-{day}-energy_way": "body",
+        f"day-{day}-change_pct": "−30",
+        f"day-{day}-energy_band_pct": "3",
+        f"day-{day}-protein_way": "share",
+        f"day-{day}-protein_value": "25",
+        f"day-{day}-fat_pct": "30",
+        f"day-{day}-fibre_g": "at least 30,5 g",
+        f"day-{day}-sodium_mg": "2,300",
+        f"slot-{slot}-name": "main",
+        f"slot-{slot}-at": "17:30",
+        f"slot-{slot}-share_pct": "100 %",
+        "sex": "male",
+        "age_years": "41",
+        "height_cm": "182 cm",
+        "weight_kg": "84",
+        "activity": "light",
+        "was_asked": "1",
+        "extras": "200 ml whole milk",
+    }
     tape = text_of(cook.post(f"/targets/{key}/compute", form, expect=200).text)
     for words in (
         "10 × 84 kg + 6.25 × 182 cm − 5 × 41 + 5",

@@ -149,11 +149,23 @@ def test_a_neighbour_with_our_ids_finds_nothing(
         assert client.post(url, data=whole | {"csrf": cook.csrf}, follow_redirects=False).status_code == 404, url
     before = weeks.week_picture(household, MONDAY)
     fields = {
-        "csrf": cook.csrf, "name": "Taken over", "servings": "3", "version": "1", "net": "5", "net_g": "5",
-        "gross_g": "900", "tare_g": "0", "event": str(uuid4()), "starts_at": "2026-11-24T10:00", "id": str(uuid4()),
-        "gap": f"{ids['eater_id']}.{ids['slot_id']}.2026-11-24", "recipe": str(ids["recipe_id"]), "days": "2026-11-24",
-        "to": f"{ids['eater_id']}.{ids['slot_id']}.2026-11-24", "aim": "least_cooking",
-    }  # fmt: skip
+        "csrf": cook.csrf,
+        "name": "Taken over",
+        "servings": "3",
+        "version": "1",
+        "net": "5",
+        "net_g": "5",
+        "gross_g": "900",
+        "tare_g": "0",
+        "event": str(uuid4()),
+        "starts_at": "2026-11-24T10:00",
+        "id": str(uuid4()),
+        "gap": f"{ids['eater_id']}.{ids['slot_id']}.2026-11-24",
+        "recipe": str(ids["recipe_id"]),
+        "days": "2026-11-24",
+        "to": f"{ids['eater_id']}.{ids['slot_id']}.2026-11-24",
+        "aim": "least_cooking",
+    }
     ours = {str(v) for k, v in ids.items() if isinstance(v, UUID)}
     for method, path in routes(client):
         if path in DOOR or path.endswith(LEAVES) or path.endswith(COMPUTING):

@@ -73,8 +73,14 @@ _MADE_WHEN_READY = frozenset({"grain", "legume", "baking"})
 """Bread is no grain, hummus no bean: their makers differ more than the crop."""
 MINERAL, VITAMIN, PART = 0.25, 0.35, 0.2
 """Other nutrients whatever the kind: minerals by soil, vitamins by age and light, parts of fat and carbohydrate."""
-_OWN = {"energy_kcal": "energy", "protein_g": "protein", "fat_g": "fat", "carbohydrate_g": "carbohydrate",
-        "fibre_g": "fibre", "sodium_mg": "sodium"}  # fmt: skip
+_OWN = {
+    "energy_kcal": "energy",
+    "protein_g": "protein",
+    "fat_g": "fat",
+    "carbohydrate_g": "carbohydrate",
+    "fibre_g": "fibre",
+    "sodium_mg": "sodium",
+}
 _KCAL_PER_G = {"protein_g": 4.0, "fat_g": 9.0, "carbohydrate_g": 4.0, "fibre_g": 2.0}
 
 
@@ -104,8 +110,20 @@ def _of_others(key: str) -> float:
     return MINERAL if key in _MINERALS else VITAMIN
 
 
-_MINERALS = frozenset({"potassium_mg", "calcium_mg", "iron_mg", "magnesium_mg", "zinc_mg", "phosphorus_mg", "copper_mg",
-                       "manganese_mg", "iodine_ug", "selenium_ug"})  # fmt: skip
+_MINERALS = frozenset(
+    [
+        "potassium_mg",
+        "calcium_mg",
+        "iron_mg",
+        "magnesium_mg",
+        "zinc_mg",
+        "phosphorus_mg",
+        "copper_mg",
+        "manganese_mg",
+        "iodine_ug",
+        "selenium_ug",
+    ]
+)
 
 
 def _of_label(figures: Mapping[str, float], macros: Mapping[str, float]) -> dict[str, float]:
