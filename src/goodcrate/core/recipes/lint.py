@@ -209,9 +209,12 @@ def cooked_weight_out_of_reason(recipe: Recipe, guidance: Guidance) -> Iterator[
 def days_longer_than_guidance(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     """Days of the cook’s own that are longer than the guidance: they count only with a reason."""
     for component in recipe.own_components:
+        own = component.storage.own_days
+        if own is None:
+            continue
         s = storage_of(component, recipe.steps, guidance.keep_groups)
-        own, least = s.own_days, s.guidance_days
-        if own is None or own <= least:
+        least = s.guidance_days
+        if own <= least:
             continue
         place = f"component-{component.key}-days_because"
         name = component.name or "it"
