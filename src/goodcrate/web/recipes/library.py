@@ -35,6 +35,9 @@ from goodcrate.web.recipes.live import keeping_words, live_figures, minutes_word
 from goodcrate.web.recipes.reading import around
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
+DRY_FROM_DAYS = 60
+"""What keeps two months is called dry in the library, not counted in days: our line."""
+
 
 @dataclass(frozen=True)
 class Shelved:
@@ -46,6 +49,11 @@ class Shelved:
     freezes: bool
     keeps_days: int
     twin: str = ""
+
+    @property
+    def is_dry(self) -> bool:
+        """Whether it keeps so long that days say little: the dry store."""
+        return self.keeps_days >= DRY_FROM_DAYS
 
     @property
     def is_cold_and_travels(self) -> bool:
