@@ -224,19 +224,19 @@ def _dried(lines: Sequence[IngredientLine]) -> Iterable[WeightChange]:
 def _steamed_off(component: Component, cooking: Cooking, gained: Sequence[WeightChange]) -> Iterable[WeightChange]:
     """What leaves as steam, spell by spell, from what is in the heat; never more than most of its water."""
     gained_g = sum(change.grams for change in gained)
-    left = {x.key: _steams(x, cooking) for x in component.lines if x.kept_g > 0}
-    pot_water = gained_g + sum(x.kept_g * water_share(x.food) for x in component.lines if left.get(x.key))
-    most_g = pot_water * MOST_OF_THE_WATER
+    steaming = [x for x in component.lines if x.kept_g > 0 and _steams(x, cooking)]
+    water_g = {x.key: x.kept_g * water_share(x.food) for x in steaming}
+    most_g = (gained_g + sum(water_g.values())) * MOST_OF_THE_WATER
     is_topped_up = any(change.is_unlisted for change in gained)
     for spell in cooking.spells:
         if is_topped_up and spell.rate not in ("fry", "roast"):
             continue  # nobody listed the water, so what steams off is not missed: a usual yield is what stays
-        inside = [x for x in component.lines if x.key in spell.line_keys and left.get(x.key)]
+        inside = [x for x in steaming if x.key in spell.line_keys]
         wet_spell = spell.rate not in ("fry", "roast")
         weight = sum(x.kept_g * (1.0 if wet_spell else _pace(x)) for x in inside)
         weight += gained_g if wet_spell and inside else 0.0
         rate = STEAM_RATES[spell.rate]
-        own_most = sum(x.kept_g * water_share(x.food) for x in inside) + (gained_g if wet_spell else 0.0)
+        own_most = sum(water_g[x.key] for x in inside) + (gained_g if wet_spell else 0.0)
         grams = min(weight * rate.share_per_hour * spell.minutes / 60, own_most * MOST_OF_THE_WATER, most_g)
         if grams > 0:
             most_g -= grams
