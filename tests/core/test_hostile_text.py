@@ -4,8 +4,6 @@ import re
 import time
 from collections.abc import Callable, Mapping
 from contextlib import suppress
-from datetime import date
-from uuid import UUID
 
 import pytest
 from starlette.datastructures import FormData
@@ -19,7 +17,7 @@ from goodcrate.core.foods.measures import read_amount, split_amount
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import head_of, is_one_slip, search_text, words_of
-from goodcrate.core.ground.typed import day_of, id_of, read_day, read_whole, whole_of
+from goodcrate.core.ground.typed import read_day, read_whole
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooking_told import cooking_of
 from goodcrate.core.recipes.guessed_steps import guess_step

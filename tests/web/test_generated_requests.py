@@ -36,9 +36,7 @@ def boat_alone(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cook]:
 
 
 @pytest.mark.parametrize("seed", [6, 7])
-def test_no_request_over_any_route_is_our_fault(
-    seed: int, boat_alone: Cook, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_no_request_over_any_route_is_our_fault(seed: int, boat_alone: Cook, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(process, "launch", lambda *_: None)
     client = boat_alone.client
     generator = Generator(routes_of(client.app), seed)  # type: ignore[arg-type]

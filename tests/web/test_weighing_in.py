@@ -1,5 +1,6 @@
 """Weighing in: a weight far from plan is asked about, and nothing counts before it is answered."""
 
+import re
 from dataclasses import replace
 from uuid import UUID, uuid4
 
@@ -38,6 +39,18 @@ def test_dry_food_weighed_cooked_is_asked_about_and_counted_dry(cook: Cook, hous
     sent = dict(cooked.fields)
     weigh(cook, address, sent["net"], 303, event, sure=sent["sure"])
     assert "weighed 596 g" in text_of(cook.get(f"/cook/{there}"))
+
+
+def test_pot_pages_say_how_sure_the_expected_weight_is(cook: Cook, household: Caller) -> None:
+    """Nothing is cooked, so what was guessed is all the doubt: 20 g of oil by eye (7 g), 600 and 450 g on the scale."""
+    there = racing.batch(barley_kitchen(household))
+    said = re.compile(r"(?:should weigh )?([\d,]+) g ± (\d+) (?:cooked|expected)")
+    on_cook = said.search(text_of(cook.get(f"/cook/{there}")))
+    on_portion = said.search(text_of(cook.get(f"/portion/{there}")))
+    assert on_cook is not None
+    assert on_portion is not None
+    assert on_cook.groups() == on_portion.groups()
+    assert on_cook.groups() == ("1,070", "7")
 
 
 def test_the_cook_may_be_sure_and_another_figure_is_asked_about_again(cook: Cook, household: Caller) -> None:

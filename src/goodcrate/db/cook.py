@@ -52,6 +52,7 @@ class BatchRow(HouseholdOwned, Base):
     component_id: Mapped[UUID]
     factor: Mapped[float]
     planned_cooked_g: Mapped[Grams]
+    planned_error_g: Mapped[Grams | None]
     started_at: Mapped[datetime] = mapped_column(UtcTime)
 
     lines: Mapped[list["BatchLineRow"]] = relationship(
@@ -64,7 +65,9 @@ class BatchRow(HouseholdOwned, Base):
     def record(self, log: Iterable[Weighing]) -> BatchRecord:
         """The batch as core works it out, with what its log comes to (`last_events`)."""
         pots = tuple(str(pot.id) for pot in self.pots if pot.live)
-        return BatchRecord(tuple(line.value() for line in self.lines), float(self.planned_cooked_g), tuple(log), pots)
+        lines = tuple(line.value() for line in self.lines)
+        error_g = None if self.planned_error_g is None else float(self.planned_error_g)
+        return BatchRecord(lines, float(self.planned_cooked_g), tuple(log), pots, planned_error_g=error_g)
 
 
 class BatchLineRow(HouseholdOwned, Base):

@@ -27,6 +27,16 @@ def grams(value: float) -> str:
     return f"{round_half_up(value, 1):.1f}" if 0 < abs(value) < 9.95 else whole(value)
 
 
+def expected_weight(value: float, standard_error: float | None) -> str:
+    """Grams still to be weighed with their doubt: “2,340 g ± 90”."""
+    return f"{grams(value)} g {and_doubt(standard_error)}".strip()
+
+
+def and_doubt(standard_error: float | None) -> str:
+    """The doubt behind a figure, nothing where it is not known: “± 90”."""
+    return f"± {at_least_one(standard_error)}" if standard_error else ""
+
+
 def signed(value: float, decimals: int = 0) -> str:
     """A difference with its sign: +12, −18, ±0, +0.4."""
     rounded = round_half_up(value, decimals)

@@ -51,7 +51,7 @@ def static_url(name: str) -> str:
 
 templates.globals.update(static=static_url, stages=STAGES, textures=drawing.TEXTURES)
 for _name in ("whole", "grams", "signed", "number", "plain", "percent",
-              "measured", "clock", "day_month", "weekday",
+              "measured", "expected_weight", "and_doubt", "clock", "day_month", "weekday",
               "session_time", "span", "sentence", "percent_signed", "at_least_one",
               "counted", "conditions", "oven_heat", "from_to", "dated", "full_sentence"):  # fmt: skip
     templates.filters[_name] = getattr(figures, _name)

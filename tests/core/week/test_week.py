@@ -1,5 +1,6 @@
 """The week worked out: sessions, batches that follow, weighings that move boxes and days."""
 
+from dataclasses import replace
 from datetime import date, datetime, time
 from math import isclose
 
@@ -24,6 +25,7 @@ from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED
 from goodcrate.core.portion.week_outcome import WeekOutcome, planned_record, week_outcome
 from goodcrate.core.recipes.component import Component, IngredientLine
+from goodcrate.core.recipes.cooked_weight import POT_TO_POT
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.week.placings import (
     Placing,
@@ -66,6 +68,17 @@ def test_the_latest_session_that_is_over_serves_a_slot() -> None:
         assert served is not None
         assert served.key == key
     assert serving_session(sessions, date(2026, 11, 22), time(15)) is None
+
+
+def test_a_batch_keeps_how_sure_its_expected_weight_is() -> None:
+    (plan,) = batches_that_follow(PLACINGS, [RECIPE])
+    assert plan.cooked_error_g == pytest.approx(POT_TO_POT * plan.cooked_g)
+    record = planned_record(STEW, plan)
+    half = tuple(Weighing(line.key, line.amount.grams / 2) for line in record.lines)
+    state = cooked_state(replace(record, log=half))
+    assert state.expected_g == pytest.approx(plan.cooked_g / 2)
+    assert state.expected_error_g == pytest.approx(POT_TO_POT * plan.cooked_g / 2)
+    assert cooked_state(replace(record, planned_error_g=None)).expected_error_g is None
 
 
 def test_a_batch_is_sized_to_all_its_portions() -> None:

@@ -72,7 +72,8 @@ POT = "pot"
 class BatchRecord:
     """A batch as planned and as logged.
 
-    `lines` carry planned amounts; `planned_cooked_g` is what they should weigh when cooked. `pots` are what it was
+    `lines` carry planned amounts; `planned_cooked_g` is what they should weigh when cooked, `planned_error_g` its
+    standard error, None where nobody kept one. `pots` are what it was
     cooked in: trays beside each other, or one pot filled again. Subjects of the log are the lines' keys, those of the
     pots, the placings' keys for their boxes, and the keys of boxes that are for nobody yet.
     """
@@ -81,12 +82,14 @@ class BatchRecord:
     planned_cooked_g: float
     log: tuple[Weighing, ...] = ()
     pots: tuple[str, ...] = (POT,)
+    planned_error_g: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class CookedState:
     """Where a batch stands: its actual lines, what it should weigh now, what it does weigh, and the batch to portion.
 
+    `expected_error_g` is the standard error of what it should weigh, None where it is not known.
     `pots_g` are the pots' net weights in their order, None where one is not weighed yet; `pot_g` is their sum, None
     until all of them are; `available_g` is what there is to divide.
     """
@@ -98,6 +101,7 @@ class CookedState:
     shortfall: str | None
     batch: Batch
     pots_g: tuple[float | None, ...] = (None,)
+    expected_error_g: float | None = None
 
     @property
     def available_g(self) -> float:
@@ -126,13 +130,16 @@ def cooked_state(record: BatchRecord) -> CookedState:
         for line in record.lines
     )
     actual_g = sum(line.kept_g for line in lines)
-    expected_g = record.planned_cooked_g * actual_g / planned_g if planned_g > 0 else record.planned_cooked_g
+    grown = actual_g / planned_g if planned_g > 0 else 1.0
+    expected_g = record.planned_cooked_g * grown
+    error_g = None if record.planned_error_g is None else record.planned_error_g * grown
     pots_g = tuple(last[pot].net_g if pot in last else None for pot in record.pots)
     pot_g = None if None in pots_g else sum(net_g for net_g in pots_g if net_g is not None)
     shortfall = next((e.shortfall for e in reversed(last.values()) if e.subject in record.pots and e.shortfall), None)
     at_density_of = expected_g if pot_g is None or (shortfall == TAKEN_OUT and pot_g < expected_g) else pot_g
     weighed = frozenset(line.key for line in record.lines if line.key in last)
-    return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch_of(lines, at_density_of), pots_g=pots_g)
+    batch = batch_of(lines, at_density_of)
+    return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch, pots_g=pots_g, expected_error_g=error_g)
 
 
 def needs_shortfall_answer(pot_g: float, expected_g: float) -> bool:

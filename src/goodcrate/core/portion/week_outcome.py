@@ -64,7 +64,7 @@ def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
     for line in component.lines:
         grams = planned_line_g(line.amount.grams, plan.factor)
         lines.append(replace(line, key=f"{plan.session_key}/{line.key}", amount=line.amount.scaled_to(grams)))
-    return BatchRecord(tuple(lines), plan.cooked_g)
+    return BatchRecord(tuple(lines), plan.cooked_g, planned_error_g=plan.cooked_error_g)
 
 
 def week_outcome(

@@ -120,7 +120,10 @@ class PlannedPortion:
 
 @dataclass(frozen=True, slots=True)
 class PlannedBatch:
-    """One component to be cooked in one session. `factor` scales the recipe's ingredient weights."""
+    """One component to be cooked in one session. `factor` scales the recipe's ingredient weights.
+
+    `cooked_g` is the sum of its portions, `cooked_error_g` the standard error of what the pot will weigh.
+    """
 
     session_key: str
     recipe_key: str
@@ -128,6 +131,7 @@ class PlannedBatch:
     factor: float
     cooked_g: float
     portions: tuple[PlannedPortion, ...]
+    cooked_error_g: float | None = None
 
 
 def batches_that_follow(placings: Sequence[Placing], recipes: Iterable[Recipe]) -> tuple[PlannedBatch, ...]:
@@ -157,9 +161,10 @@ def batches_that_follow(placings: Sequence[Placing], recipes: Iterable[Recipe]) 
 
 def _batch(session_key: str, component: Component, owner: str, portions: Sequence[PlannedPortion]) -> PlannedBatch:
     """A component as it is cooked once for these portions."""
-    recipe_g, asked_g = expected_cooked_weight(component).grams, sum(p.grams for p in portions)
-    factor = asked_g / recipe_g if recipe_g > 0 else 0.0
-    return PlannedBatch(session_key, owner, component.key, factor, asked_g, tuple(portions))
+    expected, asked_g = expected_cooked_weight(component), sum(p.grams for p in portions)
+    factor = asked_g / expected.grams if expected.grams > 0 else 0.0
+    error_g = expected.standard_error_g * factor
+    return PlannedBatch(session_key, owner, component.key, factor, asked_g, tuple(portions), error_g)
 
 
 def _owner(component: Component, recipe_key: str, recipes: Mapping[str, Recipe]) -> str:

@@ -73,6 +73,7 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
         component_id=UUID(plan.component_key),
         factor=plan.factor,
         planned_cooked_g=grams(plan.cooked_g),
+        planned_error_g=None if plan.cooked_error_g is None else grams(plan.cooked_error_g),
         started_at=utc_now(),
     )
     if not add_once(session, row):

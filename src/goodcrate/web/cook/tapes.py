@@ -4,7 +4,7 @@ from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.web.cook.view import BatchCard
-from goodcrate.web.figures import grams, measured, number, percent, signed, whole
+from goodcrate.web.figures import expected_weight, grams, measured, number, percent, signed, whole
 from goodcrate.web.tape import (
     Tape,
     TapeLine,
@@ -34,14 +34,15 @@ def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
         whys.append(
             Why(
                 f"The pot weighs {grams(state.pot_g)} g, {percent(state.pot_share)} of the expected "
-                f"{grams(state.expected_g)} g{how.get(state.shortfall or '', '')}."
+                f"{expected_weight(state.expected_g, state.expected_error_g)}{how.get(state.shortfall or '', '')}."
             )
         )
     why = doubt_sentence(state.batch.tally, doubt_sources(state.lines, lambda _: where))
     per_100 = state.batch.portion(100.0, standard_error_g=0.0) if state.batch.cooked_g > 0 else Tally()
     contents = contents_of(state.lines, 100.0 / state.batch.cooked_g) if state.batch.cooked_g > 0 else []
+    pot = f"{grams(state.pot_g)} g" if state.pot_g is not None else ""
     weight = TapeLine(
-        "in the pot", "weighed" if state.pot_g is not None else "expected", f"{grams(state.available_g)} g"
+        "in the pot", "weighed" if pot else "expected", pot or expected_weight(state.expected_g, state.expected_error_g)
     )
     energy = TapeLine("whole batch", "", measured(state.batch.tally.amount("energy_kcal"), "energy_kcal"))
     return Tape(
