@@ -4,6 +4,8 @@ import re
 import time
 from collections.abc import Callable, Mapping
 from contextlib import suppress
+from datetime import date
+from uuid import UUID
 
 import pytest
 from starlette.datastructures import FormData
@@ -17,7 +19,7 @@ from goodcrate.core.foods.measures import read_amount, split_amount
 from goodcrate.core.ground.amounts import is_ambiguous, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import head_of, is_one_slip, search_text, words_of
-from goodcrate.core.ground.typed import read_day, read_whole
+from goodcrate.core.ground.typed import day_of, id_of, read_day, read_whole, whole_of
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooking_told import cooking_of
 from goodcrate.core.recipes.guessed_steps import guess_step
@@ -159,3 +161,32 @@ def _seconds(parser: Callable[[str], object], text: str) -> float:
     with suppress(InvalidInput, InvalidInputs):
         parser(text)
     return time.thread_time() - began
+
+
+def test_whole_numbers_ids_and_days_are_of_plain_digits_and_of_this_age() -> None:
+    assert [whole_of(text) for text in ("0", "007", "12 ", "²", "٣", "-1", "", "1e3", "9" * 5000)] == [
+        0,
+        7,
+        12,
+        None,
+        None,
+        None,
+        None,
+        None,
+        None,
+    ]
+    assert whole_of("999", 99) is None
+    assert read_whole("14", "days", largest=14) == 14
+    for text in ("15", "x", "²"):
+        with pytest.raises(InvalidInput):
+            read_whole(text, "days", largest=14)
+    assert id_of(STEP_ID) == UUID(STEP_ID)
+    wrong: str | None
+    for wrong in ("x" * 36, "1" * 36, STEP_ID.replace("-", ""), "{" + STEP_ID[:34] + "}", "", None, STEP_ID + " "):
+        assert id_of(wrong) is None
+    assert day_of("2026-11-22") == date(2026, 11, 22)
+    for wrong in ("9999-12-31", "0001-01-01", "2026-02-30", "20261122", "2026-W48-1", "٢٠٢٦-١١-٢٢", "", None):
+        assert day_of(wrong) is None
+    for text in ("9" * 59, "1e400", "9" * 400):
+        with pytest.raises(InvalidInput):
+            read_number(text, "x")
