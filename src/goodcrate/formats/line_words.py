@@ -76,6 +76,25 @@ def aliases() -> tuple[tuple[str, str], ...]:
     return rows
 
 
+@cache
+def near_names() -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """Names no shipped food has, with the keys of those most like it (our own judgement of the kitchen), checked.
+
+    Raises:
+        InvalidInputs: naming every row whose food is not there.
+    """
+    rows = tuple((row["name"], tuple(row["foods"].split())) for row in read_table("near.csv"))
+    faults = [
+        InvalidInput(name, f"There is no food “{key}”.")
+        for name, keys in rows
+        for key in keys
+        if key not in reference_foods()
+    ]
+    if faults:
+        raise InvalidInputs(faults)
+    return rows
+
+
 def published_keys() -> Collection[str]:
     """Keys of foods of the published table: of two that fit alike, ours is meant."""
     return frozenset(key for key, food in reference_foods().items() if is_published(food))
@@ -84,7 +103,7 @@ def published_keys() -> Collection[str]:
 @cache
 def reference_lexicon() -> Lexicon:
     """All names of the shipped foods."""
-    return Lexicon.of(reference_foods(), aliases(), published_keys())
+    return Lexicon.of(reference_foods(), aliases(), published_keys(), near_names())
 
 
 def line_reader(convention: str = "metric") -> Reader:

@@ -79,6 +79,24 @@ def test_next_foods_are_offered_with_every_line(household: Caller) -> None:
     assert sure.food not in sure.others
 
 
+def test_what_is_nearest_is_offered_and_never_taken(household: Caller) -> None:
+    line = match(household, "paneer, 200 g, cubed")
+    assert line.doubts
+    assert line.food is not None
+    assert [f.key for f in (line.food, *line.others)][:1] == ["queso_fresco_fresh_white_cheese"]
+    assert line.amount_text == "200 g"
+    assert match(household, "2 tbsp pomegranate molasses").doubts  # molasses alone is known
+    assert match(household, "2 tbsp molasses").doubts == ()
+    assert match(household, "1 piece of paneer").amount_text == ""  # what a piece of it weighs nobody knows
+    found = own_foods.find_foods(household, "paneer", 10)
+    assert found[0].food.key == "queso_fresco_fresh_white_cheese"
+    label = {"basis": "100g", "energy_kcal": "320", "protein_g": "19", "fat_g": "26", "carbohydrate_g": "3"}
+    labels.save_food(household, labels.FoodInput(new_id(), "Paneer", label, "ready", "dairy", diet="dairy"))
+    own = match(household, "200 g paneer")
+    assert own.food is not None
+    assert (own.food.name, own.doubts) == ("Paneer", ())
+
+
 def test_a_food_with_the_households_own_label_goes_before_the_tables(household: Caller) -> None:
     label = {"basis": "100g", "energy_kcal": "60", "protein_g": "10", "fat_g": "0.2", "carbohydrate_g": "4"}
     labels.save_food(household, labels.FoodInput(new_id(), "Skyr", label, "ready", "dairy", diet="dairy"))

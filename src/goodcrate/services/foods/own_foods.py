@@ -100,7 +100,8 @@ def _named(session: HouseholdSession, query: str, filters: Filters) -> list[Foun
     """The foods a query names as a kitchen does, as the household has them."""
     lexicon = reference_lexicon()
     phrase = tuple(lexicon.spelt(word) for word in tokens_of(query[:120]))
-    keys = [c.key for c in candidates(phrase, lexicon, literal=literals_of(query)) if not c.open_words][:NAMED_FIRST]
+    found = candidates(phrase, lexicon, literal=literals_of(query))
+    keys = [c.key for c in found if not c.open_words][:NAMED_FIRST] or list(lexicon.nearest_to(phrase, found))
     foods = foods_of(session, set(keys))
     own = set(session.scalars(select(FoodRow.origin_key).where(FoodRow.origin_key.in_(keys)))) if keys else set()
     return [

@@ -3,7 +3,7 @@
 import pytest
 
 from goodcrate.core.foods.line.reading import OFFERS, Understood
-from goodcrate.formats.line_words import line_reader
+from goodcrate.formats.line_words import line_reader, near_names
 from goodcrate.formats.reference import reference_foods
 
 
@@ -115,6 +115,16 @@ def test_a_careful_cook_would_ask(line: str, why: str) -> None:
 )
 def test_a_line_says_when_it_goes_in(line: str, flags: tuple[str, ...]) -> None:
     assert read(line).flags == flags
+
+
+def test_every_near_name_asks_and_offers_its_foods() -> None:
+    for name, keys in near_names():
+        found = read(f"100 g {name}")
+        assert found.key is None, name
+        assert found.asks, name
+        assert found.grams is not None, name
+        assert 50 < found.grams <= 100, name  # less where it is bought on the bone
+        assert found.offers == keys[:4], name
 
 
 def test_seasonings_need_no_amount_and_get_none() -> None:

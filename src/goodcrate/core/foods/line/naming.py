@@ -108,18 +108,26 @@ class Candidate:
 
 @dataclass(frozen=True, slots=True)
 class Lexicon:
-    """All known forms, by each word they need; the vocabulary that slips of the pen are held against."""
+    """All known forms, by each word they need; the vocabulary that slips of the pen are held against.
+
+    `near` are names that no food here has, by their words, with the foods most like it: offered, never taken.
+    """
 
     foods: Mapping[str, Food]
     forms: Mapping[str, tuple[Form, ...]]
     vocabulary: Mapping[str, int]
     published: frozenset[str] = frozenset()
     alias_vocabulary: frozenset[str] = frozenset()
+    near: Mapping[frozenset[str], Sequence[str]] = field(default_factory=dict, compare=False)
     _spelt: dict[str, str] = field(default_factory=dict, compare=False)
 
     @classmethod
     def of(
-        cls, foods: Mapping[str, Food], aliases: Iterable[tuple[str, str]], published: Iterable[str] = ()
+        cls,
+        foods: Mapping[str, Food],
+        aliases: Iterable[tuple[str, str]],
+        published: Iterable[str] = (),
+        near: Iterable[tuple[str, Sequence[str]]] = (),
     ) -> "Lexicon":
         """The forms of these foods and everyday names."""
         by_word: dict[str, list[Form]] = {}
@@ -131,7 +139,21 @@ class Lexicon:
             words.update(form.needs | form.may)
             if form.rank == ALIAS:
                 in_aliases |= form.needs
-        return cls(foods, {w: tuple(f) for w, f in by_word.items()}, words, frozenset(published), frozenset(in_aliases))
+        by_words = {frozenset(tokens_of(name)): keys for name, keys in near}
+        words.update(word for name in by_words for word in name)
+        forms = {w: tuple(f) for w, f in by_word.items()}
+        return cls(foods, forms, words, frozenset(published), frozenset(in_aliases), by_words)
+
+    def nearest_to(self, phrase: Sequence[str], found: Sequence["Candidate"]) -> Sequence[str]:
+        """The foods most like what a phrase names, when no row is it: nothing found explains all of its words."""
+        said = frozenset(phrase)
+        named = max((name for name in self.near if name <= said), key=len, default=frozenset())
+        is_explained = bool(found) and not named & set(found[0].open_words)
+        return () if is_explained else self.near.get(named, ())
+
+    def may_be_near(self, word: str) -> bool:
+        """Whether a word belongs to a name that stands near known foods."""
+        return any(word in name for name in self.near)
 
     def kin_of(self, food: Food) -> Sequence[str]:
         """Foods that differ in what follows their name: other fat, other colour."""

@@ -20,10 +20,11 @@ from goodcrate.core.foods.line.wording import (
     without_flags,
 )
 from goodcrate.core.foods.line.words import FILLERS, clean, tokens_of
-from goodcrate.core.foods.units import LOOSE, NONE
+from goodcrate.core.foods.units import LOOSE, MASS, NONE
 
 NEAREST_PEEL = ("lemon", "peel")
 """What stands nearest to the peel of a fruit that has no row."""
+NO_ROW = "no such food is known: the nearest are offered"
 OFFERS = 4
 """The food a line is taken for, and the next three."""
 _ASIDE = frozenset(
@@ -59,6 +60,7 @@ class _Named:
     found: Sequence[Candidate]
     asks: tuple[str, ...]
     words: tuple[str, ...]
+    near: Sequence[str] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,9 +80,11 @@ class Reader:
         quantity, more = with_brackets(with_unit_of_name(quantity, rest), inside)
         named = self._named(as_fat(rest), more, quantity, part)
         food = self.lexicon.foods[named.found[0].key] if named.found else None
-        weight = None
-        if food is not None and quantity is not None:
-            weight = self.scales.weight_of(quantity, food, f"{line} {part}")
+        weight, weighable = None, food
+        if named.near and quantity is not None and quantity.kind == MASS:
+            weighable = self.lexicon.foods[named.near[0]]  # grams are grams, whichever is chosen
+        if weighable is not None and quantity is not None:
+            weight = self.scales.weight_of(quantity, weighable, f"{line} {part}")
         asks = (*named.asks, *asking.of_the_amount(food, named.words, quantity, weight, flags))
         return Understood(
             text,
@@ -88,7 +92,7 @@ class Reader:
             None if weight is None else round(weight.grams, 2),
             0.0 if weight is None else weight.error_g,
             tuple(dict.fromkeys(asks)),
-            self._offers(named.found),
+            self._offers(named.found) or tuple(named.near[:OFFERS]),
             flags=flags,
             quantity=quantity,
             words=named.words,
@@ -104,6 +108,8 @@ class Reader:
         words = self._words(name)
         found = candidates(words, self.lexicon, hints, literals_of(name))
         found = _what_is_counted(found, quantity, self.lexicon)
+        if near := self.lexicon.nearest_to(words, found):
+            return _Named((), (NO_ROW,), words, near)
         if part == PEEL and not (found and PEEL in found[0].form.needs):
             found = [*candidates(NEAREST_PEEL, self.lexicon)[:1], *found]
         asks = tuple(asking.of_the_name(words, found, hints, part, self.lexicon))
@@ -150,7 +156,8 @@ class Reader:
         return " ".join(segments), ""
 
     def _may_name(self, word: str) -> bool:
-        return word in self.lexicon.forms and word not in _ASIDE and word not in FILLERS
+        is_known = word in self.lexicon.forms or self.lexicon.may_be_near(word)
+        return is_known and word not in _ASIDE and word not in FILLERS
 
     def _words(self, text: str) -> tuple[str, ...]:
         return tuple(self.lexicon.spelt(w) for w in tokens_of(text))
