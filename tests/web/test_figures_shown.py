@@ -1,10 +1,19 @@
 """Net carbohydrate and the spread as foods vary, where a household wants them; own dishes beside foods."""
 
 import re
+from dataclasses import replace
+from math import hypot
 
+from goodcrate.core.foods.variation import spread_of
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.targets.eater import Extra
+from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
 from goodcrate.services.recipes import starter_shelf
 from goodcrate.services.recipes.starter_shelf import household_id
+from goodcrate.services.week.weeks import week_picture
+from goodcrate.web.week.tapes import day_tape
+from goodcrate.web.week.view import eater_day_at, week_view
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
 from tests.services.kitchen import MONDAY, furnish
@@ -77,3 +86,19 @@ def test_a_sauce_of_ones_own_beside_a_bought_one(cook: Cook, household: Caller) 
     assert f'value="component:{dressing}"' in offered
     unknown = text_of(cook.get("/foods/compare?food=quark&food=recipe:none&food=component:", expect=422))
     assert "1 foods cannot be compared" in unknown
+
+
+def test_a_days_spread_holds_what_is_eaten_besides(demo: Caller) -> None:
+    picture = week_picture(demo, MONDAY)
+    assert picture is not None
+    row = eater_day_at(week_view(picture, MONDAY), picture.eaters[0].id, MONDAY)
+    assert row is not None
+    brie = reference_foods()["brie"]
+    extra = Extra("200 g brie", Tally.of(brie.composition, 200, 0, "brie"), brie)
+    more = replace(row, eater=replace(row.eater, extras=(extra,)))
+    kcal, with_brie = (
+        int(re.findall(r"± (\d+) kcal as foods vary", day_tape(picture, day, MONDAY).sums[0].note)[0])
+        for day in (row, more)
+    )
+    of_brie = spread_of([(brie, 200.0)], ["energy_kcal"])["energy_kcal"]
+    assert abs(with_brie - hypot(kcal, of_brie)) <= 1

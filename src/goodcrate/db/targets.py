@@ -65,7 +65,7 @@ class EaterRow(HouseholdOwned, Base):
             self.name,
             tuple(d.value() for d in self.day_types),
             tuple(slots),
-            tuple(Extra(extra.text, extra.tally) for extra in self.extras),
+            tuple(Extra(extra.text, extra.tally, extra.food.value()) for extra in self.extras),
             excluded_allergens=tuple(self.excluded_allergens),
             conditions=None if self.conditions is None else tuple(self.conditions),
             is_archived=self.is_archived,

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 from uuid import UUID
 
+from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_share_kcal
@@ -54,10 +55,14 @@ class DayType:
 
 @dataclass(frozen=True, slots=True)
 class Extra:
-    """Something eaten every day besides the boxes, as it was typed, and what it adds up to."""
+    """Something eaten every day besides the boxes, as it was typed, and what it adds up to.
+
+    `food` is not kept with a closed week.
+    """
 
     text: str
     tally: Tally
+    food: Food | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -160,6 +160,7 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
     without = left_out_sentence(traces, "this day")
     boxes = [picture.outcome.boxes[str(cell.placement.id)] for cell in eater_day.cells if cell.placement]
     contents = [content for box in boxes for content in box_contents(picture, box)]
+    contents += [(extra.food, extra.tally.grams) for extra in eater_day.eater.extras if extra.food is not None]
     return Tape(
         f"{eater_day.eater.first_name}, {day:%A}",
         f"{day_month(day)} · {eater_day.day_type} day",
