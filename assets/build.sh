@@ -38,6 +38,12 @@ cat "$sans/LICENSE" > "$out/fonts/LICENSE-atkinson-next.txt"
 cat "$condensed/LICENSE" > "$out/fonts/LICENSE-sofia-condensed.txt"
 cp node_modules/htmx.org/LICENSE "$out/js/LICENSE-htmx.txt"
 
+# The faces are asked for by the mark of their content, as every page preloads them (web.pages.static_url).
+for face in "$out"/fonts/*.woff2; do
+  name=$(basename "$face")
+  sed -i "s|fonts/$name|fonts/$name?v=$(sha256sum "$face" | cut -c1-10)|g" "$out/app.css"
+done
+
 if [ "$out" != "$static" ]; then
   failed=0
   while IFS= read -r file; do

@@ -15,8 +15,8 @@ import anyio.to_thread
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
-from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
@@ -27,6 +27,7 @@ from goodcrate.services.calling import Database, MetAnother, NotFound, SentOther
 from goodcrate.settings import Settings
 from goodcrate.web import cook, door, figures, foods, later, portion, recipes, store, targets, week
 from goodcrate.web import settings as household_settings
+from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
 from goodcrate.web.pages import STATIC, render
 from goodcrate.web.security import Shield, SignInFirst, our_hosts
 
@@ -79,8 +80,10 @@ def create_app(
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
     app.add_middleware(Dated, clock=clock)
+    app.add_middleware(GZipMiddleware, minimum_size=SMALLEST_SQUEEZED, compresslevel=SQUEEZE)
+    app.add_middleware(Timed)
     app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
-    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    app.mount("/static", KeptFiles(directory=STATIC), name="static")
     for room in (door, targets, foods, recipes, week, cook, portion, store, household_settings, later):
         app.include_router(room.router)
     _answer_errors(app)

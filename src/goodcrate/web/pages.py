@@ -23,12 +23,14 @@ STATIC = WEB / "static"
 
 
 class TightTags(Extension):
-    """Tags are sent on one line, however the formatter broke them: pages are smaller, and nothing of them changes."""
+    """Tags are sent on one line and nothing is indented, however the formatter laid it out: pages are smaller, and
+    nothing of them changes."""
 
     def preprocess(self, source: str, name: str | None, filename: str | None = None) -> str:  # noqa: ARG002
-        """The source of a template with no line ends inside its tags."""
+        """The source of a template with no line ends inside its tags and no indents."""
         closed = re.sub(r"\s*\n\s*(?=/?>)", "", source)
-        return re.sub(r'\s*\n\s*(?=[a-z][a-z:-]*=")', " ", closed)
+        tight = re.sub(r'\s*\n\s*(?=[a-z][a-z:-]*=")', " ", closed)
+        return re.sub(r"\n[ \t]+", "\n", tight)
 
 
 templates = Environment(
@@ -88,6 +90,8 @@ class Faults:
 
 
 NO_FAULTS = Faults({})
+CHOICES = ("box", "gap", "day", "food", "repeats", "set", "moved")
+"""Names in an address that say something is chosen: its working is what a phone shows first."""
 
 
 def render(template: str, **values: object) -> str:
@@ -108,6 +112,7 @@ def page(
         stage=stage,
         states=states,
         today=today,
+        has_choice=any(name in request.query_params for name in CHOICES),
         **{"faults": NO_FAULTS, "tape": None, **values},
     )
     response = HTMLResponse(html, status_code=status)

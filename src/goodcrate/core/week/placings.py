@@ -164,7 +164,7 @@ def _batch(session_key: str, component: Component, owner: str, portions: Sequenc
     expected, asked_g = expected_cooked_weight(component), sum(p.grams for p in portions)
     factor = asked_g / expected.grams if expected.grams > 0 else 0.0
     error_g = expected.standard_error_g * factor
-    return PlannedBatch(session_key, owner, component.key, factor, asked_g, tuple(portions), error_g)
+    return PlannedBatch(session_key, owner, component.key, factor, asked_g, tuple(portions), cooked_error_g=error_g)
 
 
 def _owner(component: Component, recipe_key: str, recipes: Mapping[str, Recipe]) -> str:

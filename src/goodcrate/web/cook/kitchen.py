@@ -17,6 +17,7 @@ from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import VesselInput
 from goodcrate.services.week.weeks import new_id
+from goodcrate.web.addresses import Whole
 from goodcrate.web.cook.address import router
 from goodcrate.web.field_kinds import number, one_of, weight, whole, words
 from goodcrate.web.fields import Fields, maybe
@@ -131,10 +132,11 @@ def _saved(visitor: Visitor) -> list[ShownVessel]:
 
 
 @router.get("/kitchen")
-def show_kitchen(request: Request, visitor: Signed) -> Response:
-    """What the kitchen cooks with, and its vessels."""
-    shown = _saved(visitor)
-    return _kitchen_page(request, visitor, shown or [ShownVessel(str(new_id()))], [v.id for v in shown])
+def show_kitchen(request: Request, visitor: Signed, more: Whole = 0) -> Response:
+    """What the kitchen cooks with, and its vessels; with a blank row (`more`) for a browser without scripts."""
+    saved = _saved(visitor)
+    blank = [ShownVessel(str(new_id()))] if more or not saved else []
+    return _kitchen_page(request, visitor, [*saved, *blank], [v.id for v in saved])
 
 
 @router.get("/kitchen/vessel")

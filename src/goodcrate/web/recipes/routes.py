@@ -6,6 +6,7 @@ from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import FormData
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import NotFound, StaleWrite
@@ -25,6 +26,9 @@ from goodcrate.web.recipes.line_form import LineForm
 from goodcrate.web.recipes.reading import benched, choices, figures_of_bench
 from goodcrate.web.recipes.step_form import StepForm
 from goodcrate.web.security import Posted, Signed, Visitor, text
+
+MOST_STEPS = 60
+"""So many steps of a pasted method are read."""
 
 
 def _bench(
@@ -143,7 +147,7 @@ def pasted_steps(request: Request, visitor: Signed, form: Posted) -> Response:
     """Steps of a pasted method, one a line, each after the one before; minutes are read where they stand."""
     typed = RecipeForm.of_post(form, str(new_id()))
     rows, before = [], len(typed.steps)
-    for n, line in enumerate([x.strip() for x in text(form, "method").splitlines() if x.strip()][:60]):
+    for n, line in enumerate([x.strip() for x in text(form, "method").splitlines() if x.strip()][:MOST_STEPS]):
         rows.append(StepForm.of_text(str(new_id()), line, before + n))
     return _row("recipes/_steps.html", rows=rows, first=before + 1, form=typed)
 
@@ -236,8 +240,10 @@ def settle_figures(request: Request, visitor: Signed, form: Posted, recipe_id: U
 
 @router.post("/{recipe_id}")
 def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
-    """Save a recipe, new or changed."""
+    """Save a recipe, new or changed; or, for a browser without scripts, read pasted lines and steps into it first."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
+    if "read" in form:
+        return _read_into(request, visitor, form, typed_form)
     read = typed_form.read(own_foods.measuring(visitor.caller, typed_form.food_keys))
     try:
         if read.faults:
@@ -250,3 +256,17 @@ def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID
         typed_form.version = error.current_version
         return _bench(request, visitor, typed_form, Faults.of(error), 409)
     return go(f"/recipes/{recipe_id}")
+
+
+def _read_into(request: Request, visitor: Visitor, form: FormData, typed_form: RecipeForm) -> Response:
+    """The bench with what stands in its boxes for pasting as rows; nothing is saved yet."""
+    for component in typed_form.components:
+        field = f"component-{component.id}-paste"
+        try:
+            component.lines += [LineForm.of_match(m) for m in match_lines(visitor.caller, text(form, field))]
+        except InvalidInput as fault:
+            return _bench(request, visitor, typed_form, Faults({field: fault.message}), 422)
+    before = len(typed_form.steps)
+    for n, line in enumerate([x.strip() for x in text(form, "method").splitlines() if x.strip()][:MOST_STEPS]):
+        typed_form.steps.append(StepForm.of_text(str(new_id()), line, before + n))
+    return _bench(request, visitor, typed_form)

@@ -357,6 +357,17 @@ def take_new_version(request: Request, visitor: Signed, form: Posted, first_day:
     return go(f"/week/{first_day}")
 
 
+@router.get("/{first_day}/sessions/{session_id}/batches")
+def show_batches(visitor: Signed, first_day: Day, session_id: UUID) -> Response:
+    """What a session cooks, for its list in the tape."""
+    picture = weeks.week_picture(visitor.caller, first_day)
+    lines = () if picture is None else picture.once("sessions", lambda: sessions_of(picture)).lines
+    found = next((line for line in lines if line.key == str(session_id)), None)
+    if found is None:
+        raise NotFound("session")
+    return fragment("week/_batches.html", batches=found.batches)
+
+
 @router.get("/{first_day}/fit")
 def show_fit(request: Request, visitor: Signed, first_day: Day, step: Whole = 5) -> Response:
     """What fitting the portions would do: nothing is moved yet."""

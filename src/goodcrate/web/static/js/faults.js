@@ -6,7 +6,7 @@ function mend(field) {
   field.removeAttribute("aria-describedby");
   said?.remove();
   if (!document.querySelector('[aria-invalid="true"], .fault'))
-    document.querySelector('main > .notice[role="alert"]')?.remove();
+    document.getElementById("faults")?.remove();
 }
 
 document.addEventListener("input", (event) => {

@@ -1,6 +1,8 @@
 // Keyboard: 1–9 walk the route, w opens and closes the tape, arrows move between boxes, / goes to the finder.
 // A keyboard-type scanner: eight or more digits faster than anybody types, then Enter. Wherever the cursor is, unless it
 // stands in a field for barcodes or in a finder, the scan goes to the food; a digit typed by hand walks the route.
+import { toggleTape } from "./tape.js";
+
 const FAST_MS = 45,
   SHORTEST = 8;
 let digits = "",
@@ -41,27 +43,6 @@ function loneDigit(act) {
 
 const typing = (element) => element?.matches?.("input, textarea, select, [contenteditable]");
 
-function setTape(closed) {
-  document.documentElement.classList.toggle("tape-closed", closed);
-  try {
-    localStorage.setItem("tape", closed ? "closed" : "open");
-  } catch {
-    /* private mode: forget it */
-  }
-}
-
-const isClosed = () => document.documentElement.classList.contains("tape-closed");
-
-try {
-  setTape(localStorage.getItem("tape") === "closed");
-} catch {
-  /* stays open */
-}
-
-document.addEventListener("click", (event) => {
-  if (event.target.closest("[data-tape-toggle]")) setTape(!isClosed());
-});
-
 function nearest(from, candidates, dx, dy) {
   const middle = (r) => [(r.left + r.right) / 2, (r.top + r.bottom) / 2];
   const [x, y] = middle(from.getBoundingClientRect());
@@ -87,15 +68,55 @@ document.documentElement.dataset.keys = "ready";
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
+// Keys of one letter or digit can be switched off; “?” and the arrows stay.
+const keys = document.getElementById("keys"),
+  single = keys?.querySelector("[data-single-keys]");
+try {
+  if (single) single.checked = localStorage.getItem("single-keys") !== "off";
+} catch {
+  /* on */
+}
+single?.addEventListener("change", () => {
+  try {
+    localStorage.setItem("single-keys", single.checked ? "on" : "off");
+  } catch {
+    /* until the page is left */
+  }
+});
+window.addEventListener(
+  "keydown",
+  (event) => {
+    if (single?.checked !== false || typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (/^[0-9a-z/]$/.test(event.key)) event.stopImmediatePropagation();
+  },
+  true,
+);
+
+// A form somebody typed into is not left by a digit.
+const isTypedInto = () => document.querySelector("main form[data-typed]") !== null;
+document.addEventListener("input", (event) => {
+  const form = event.target.closest?.('main form[method="post"]');
+  if (form && event.isTrusted) form.dataset.typed = "";
+});
+document.addEventListener("htmx:after:swap", () => {
+  const saved = document.querySelector("#saved .ok");
+  if (saved) saved.closest("form").removeAttribute("data-typed");
+});
+
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
   const stop = /^[1-9]$/.test(event.key) && document.querySelector(`.route a[data-key="${event.key}"]`);
   if (stop) {
-    loneDigit(() => stop.click());
+    if (isTypedInto()) document.getElementById("said").textContent = "Not left: save what you typed first.";
+    else loneDigit(() => stop.click());
     return;
   }
   if (event.key === "w") {
-    setTape(!isClosed());
+    toggleTape();
+    return;
+  }
+  if (event.key === "?") {
+    keys?.showModal();
     return;
   }
   if (event.key === "/") {
@@ -107,9 +128,9 @@ document.addEventListener("keydown", (event) => {
     }
     return;
   }
-  const cell = event.target.closest?.("[data-cell]");
+  const cell = event.target.closest?.("[data-cell], .beams a");
   if (cell && ARROWS[event.key]) {
-    const next = nearest(cell, document.querySelectorAll("[data-cell]"), ...ARROWS[event.key]);
+    const next = nearest(cell, document.querySelectorAll("[data-cell], .beams a"), ...ARROWS[event.key]);
     if (next) {
       event.preventDefault();
       next.focus();

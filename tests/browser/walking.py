@@ -1,0 +1,53 @@
+"""Every address of the app, found by following its links: one of each kind, also of pages added later."""
+
+import re
+from collections.abc import Callable, Iterator, Sequence
+from html import unescape
+from urllib.parse import parse_qsl, urljoin, urlsplit
+
+FIRST = (
+    "/week",
+    "/targets",
+    "/foods",
+    "/recipes",
+    "/shop",
+    "/cook",
+    "/portion",
+    "/store",
+    "/review",
+    "/settings",
+    "/account",
+)
+_LINK = re.compile(r"""<a\b[^>]*?\bhref="([^"#]+)""")
+_IDS = re.compile(r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}|\d{4}-\d\d-\d\d")
+_NAMED_ROOMS = ("foods",)
+"""Rooms whose addresses hold a name where others hold an id."""
+
+
+def kind_of(address: str) -> str:
+    """What kind of page it is: its path with ids left out, and the names of what it asks."""
+    parts = urlsplit(address)
+    path = _IDS.sub("…", parts.path)
+    room = path.split("/")[1] if path.count("/") else ""
+    if room in _NAMED_ROOMS and re.fullmatch(r"/foods/[a-z0-9_]*_[a-z0-9_]+(/.*)?", path):
+        path = re.sub(r"^/foods/[^/]+", "/foods/…", path)
+    return f"{path}?{'&'.join(sorted({name for name, _ in parse_qsl(parts.query, keep_blank_values=True)}))}"
+
+
+def addresses(fetch: Callable[[str], str | None], first: Sequence[str] = FIRST) -> Iterator[str]:
+    """One address of each kind that can be reached by links; `fetch` answers None for what is no page."""
+    waiting, seen = list(first), set[str]()
+    while waiting:
+        address = waiting.pop(0)
+        kind = kind_of(address)
+        if kind in seen:
+            continue
+        seen.add(kind)
+        html = fetch(address)
+        if html is None:
+            continue
+        yield address
+        for href in _LINK.findall(html):
+            there = urlsplit(urljoin(f"http://here{address}", unescape(href)))
+            if there.netloc == "here":
+                waiting.append(there.path + (f"?{there.query}" if there.query else ""))
