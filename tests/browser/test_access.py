@@ -1,103 +1,214 @@
-"""Accessibility of every main view by axe-core, in light and dark, on a desk and on a phone."""
+"""Nobody is shut out: every address of the app by axe-core, by width and by what a thumb hits, in many states."""
 
+import json
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser
+from playwright.sync_api import Browser, Page, expect
 
 from goodcrate.settings import CHECKOUT
-from tests.browser.conftest import looking
+from tests.browser.conftest import Sight, looking
 from tests.browser.test_paths import sign_in
+from tests.browser.walking import addresses
+from tests.conftest import MONDAY
 
 AXE = (CHECKOUT / "node_modules" / "axe-core" / "axe.min.js").read_text() if Path("node_modules").exists() else ""
-FOODS = (
-    "/foods?q=37 g hazelnuts",
-    "/foods/new",
-    "/foods/scan?code=2229",
-    "/foods/quark",
-    "/foods/files",
-    "/foods/compare?food=quark&food=feta",
-    "/foods/measures",
-)
-VIEWS = (
-    *FOODS,
-    "/targets",
-    "/targets/new",
-    "/foods",
-    "/recipes",
-    "/recipes/new",
-    "/recipes/shelf",
-    "/targets/first",
-    "/week",
-    "/cook",
-    "/portion",
-    "/shop",
-    "/store",
+TAGS = ("wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22a", "wcag22aa", "best-practice")
+WIDTHS = (1280, 768, 390, 360)
+BY_WIDTH, BY_SCHEME = ("target-size", "scrollable-region-focusable", "aria-hidden-focus"), ("color-contrast",)
+"""What alone can differ at the other widths of one layout, and in the dark."""
+BETWEEN = (320, 600, 900, 901, 1024, 1600, 1920)
+"""Widths at which nothing may run out sideways; 320 is a desk at 400 %."""
+PARTS = 4
+SMALLEST_TARGET_PX, NARROWEST_FIELD_PX = 44, 60
+FREE = """
+every => [...document.querySelectorAll(every)]
+  .filter(e => e.checkVisibility({visibilityProperty: true, opacityProperty: true}))
+  .map(e => {
+    const hit = e.matches('[type=checkbox], [type=radio]') ? e.closest('label') ?? e : e;
+    const box = hit.getBoundingClientRect();
+    const inText = e.matches('a') && getComputedStyle(e).display === 'inline' && e.closest('p, li, td, span, dd');
+    return [e.outerHTML.slice(0, 90), box.width, box.height, Boolean(inText)];
+  })
+  .filter(([, width, height, inText]) => width > 0 && !inText)
+"""
+TARGETS = (
+    "a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex]:not(main):not(h1):not(.notice)"
 )
 
 
-@pytest.mark.parametrize(("scheme", "width"), [("light", 1280), ("dark", 1280), ("light", 390)])
-def test_no_view_shuts_anybody_out(chromium: Browser, demo_address: str, scheme: str, width: int) -> None:
-    found = []
-    with looking(chromium, demo_address, bypass_csp=True) as sight:
+@contextmanager
+def walked(chromium: Browser, base: str) -> Iterator[tuple[Sight, Callable[[], Sequence[str]]]]:
+    """A signed-in browser that may run axe, and all the app's addresses."""
+    with looking(chromium, base, bypass_csp=True) as sight:
         page = sign_in(sight)
-        page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+
+        def fetch(address: str) -> str | None:
+            answer = page.context.request.get(base + address)
+            is_page = answer.status == 200 and "text/html" in answer.headers.get("content-type", "")
+            return answer.text() if is_page else None
+
+        yield sight, lambda: list(addresses(fetch))
+
+
+def violations(page: Page, where: str, rules: Sequence[str] = (), tags: Sequence[str] = TAGS) -> list[str]:
+    """What axe finds on the page as it stands: by some rules, or by all of these kinds."""
+    if not page.evaluate("Boolean(window.axe)"):
+        page.evaluate(AXE)
+    only = {"type": "rule", "values": list(rules)} if rules else {"type": "tag", "values": list(tags)}
+    asked = json.dumps({"runOnly": only, "resultTypes": ["violations"]})
+    found = page.evaluate(f"axe.run({asked})")["violations"]
+    return [f"{where}: {broken['id']} {[n['target'] for n in broken['nodes'][:3]]}" for broken in found]
+
+
+def crowded(page: Page, where: str) -> list[str]:
+    """What a thumb cannot hit, and fields without room, on the page as it stands."""
+    small = [
+        f"{where}: {html} is {width:.0f} by {height:.0f} px"
+        for html, width, height, _ in page.evaluate(FREE, TARGETS)
+        if min(width, height) < SMALLEST_TARGET_PX - 0.5
+    ]
+    fields = page.evaluate(FREE, "main input:not([type=checkbox]):not([type=radio]):not([type=hidden]), main select")
+    return small + [f"{where}: {html} is {w:.0f} px wide" for html, w, *_ in fields if w < NARROWEST_FIELD_PX]
+
+
+def overflow(page: Page, where: str, widths: Sequence[int]) -> list[str]:
+    """How far the page runs out sideways at some widths."""
+    found = []
+    for width in widths:
         page.set_viewport_size({"width": width, "height": 844})
-        sight.go("/portion")
-        bench = page.locator(".pot").nth(1).get_attribute("href") or ""
-        sight.go("/recipes")
-        recipe = page.locator("td a").first.get_attribute("href") or ""
-        for view in (*VIEWS, bench, bench.replace("portion", "cook"), recipe):
-            sight.go(view)
-            page.evaluate(AXE)
-            result = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})")
-            for broken in result["violations"]:
-                nodes = [n["target"] for n in broken["nodes"][:3]]
-                found.append(f"{view} {scheme} {width}: {broken['id']} {nodes}")
+        over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        if over > 0:
+            found.append(f"{where} is {over} px wider than {width} px")
+    return found
+
+
+@pytest.mark.parametrize("part", range(PARTS))
+def test_no_address_shuts_anybody_out(chromium: Browser, demo_address: str, part: int) -> None:
+    found: list[str] = []
+    with walked(chromium, demo_address) as (sight, every):
+        page = sight.page
+        for address in every()[part::PARTS]:
+            page.emulate_media(color_scheme="light")
+            page.set_viewport_size({"width": WIDTHS[0], "height": 844})
+            sight.go(address)
+            found += overflow(page, address, BETWEEN)
+            for width in WIDTHS:
+                found += overflow(page, address, (width,))
+                by = () if width in (1280, 390) else BY_WIDTH
+                found += violations(page, f"{address} light {width}", by)
+                if width == 390:
+                    found += crowded(page, address)
+            page.emulate_media(color_scheme="dark")
+            found += violations(page, f"{address} dark {width}", BY_SCHEME)
     assert found == []
 
 
-@pytest.mark.parametrize(
-    "path",
-    [
-        *FOODS,
-        "/foods",
-        "/week",
-        "/portion",
-        "/cook",
-        "/recipes",
-        "/recipes/new",
-        "/recipes/shelf",
-        "/targets",
-        "/targets/first",
-        "/store",
-    ],
-)
-def test_nothing_runs_out_of_a_narrow_screen(chromium: Browser, demo_address: str, path: str) -> None:
-    with looking(chromium, demo_address) as sight:
-        page = sign_in(sight)
-        page.set_viewport_size({"width": 360, "height": 740})
-        sight.go(path)
-        overflow = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
-        assert overflow <= 0, f"{path} is {overflow} px wider than the screen"
-        squeezed = page.locator("main input[type=text]:visible").evaluate_all(
-            "fields => fields.filter(f => f.getBoundingClientRect().width < 60).map(f => f.name)"
+def test_the_walk_reaches_every_room(chromium: Browser, demo_address: str) -> None:
+    with walked(chromium, demo_address) as (_, every):
+        found = every()
+    for start in (
+        "/week/",
+        "/targets/",
+        "/foods/",
+        "/recipes/",
+        "/cook/",
+        "/portion/",
+        "/cook/kitchen",
+        "/foods/files",
+    ):
+        assert any(address.startswith(start) for address in found), start
+    assert len(found) == len(set(found)) > 35
+
+
+def test_what_shuts_out_is_found(chromium: Browser, demo_address: str) -> None:
+    with walked(chromium, demo_address) as (sight, _):
+        page = sight.page
+        page.set_viewport_size({"width": 390, "height": 844})
+        page.evaluate(
+            """document.querySelector('main').insertAdjacentHTML('beforeend',
+            '<button style="width:20px;height:20px;min-width:0;min-height:0" id="tiny"></button>' +
+            '<div style="width:900px">wide</div><img src="/static/crate.svg"><input type="text" style="width:30px">')"""
         )
-        assert squeezed == []
+        rules = " ".join(violations(page, "spoilt"))
+        assert "button-name" in rules
+        assert "image-alt" in rules
+        assert any("tiny" in line for line in crowded(page, "spoilt"))
+        assert any("30 px wide" in line for line in crowded(page, "spoilt"))
+        assert overflow(page, "spoilt", (390,))
+
+
+def refused_eater(sight: Sight) -> None:
+    sight.go("/targets")
+    sight.page.locator("main a[href^='/targets/']:not([href$='/new'])").first.click()
+    sight.page.locator("[name$=energy_kcal]:visible").first.fill("lots")
+    sight.page.get_by_role("button", name="Save").first.click()
+    expect(sight.page.locator("#faults")).to_be_focused()
+
+
+def refused_vessel(sight: Sight) -> None:
+    sight.go("/cook/kitchen")
+    sight.page.locator("[name$=volume_ml]").first.fill("-1")
+    sight.page.get_by_role("button", name="Save pots").click()
+    expect(sight.page.locator("#faults")).to_be_focused()
+
+
+def found_in_a_recipe(sight: Sight) -> None:
+    sight.go("/recipes/new")
+    sight.page.locator("[data-finder]").first.fill("oat")
+    expect(sight.page.locator(".found button").first).to_be_visible()
+
+
+def chosen_box(sight: Sight) -> None:
+    sight.go(f"/week/{MONDAY}")
+    sight.page.locator(".box:visible").first.click()
+    expect(sight.page.get_by_label("Servings in the box")).to_be_visible()
+
+
+def keys_shown(sight: Sight) -> None:
+    sight.go("/week")
+    sight.page.locator("h1").click()
+    sight.page.keyboard.press("?")
+    expect(sight.page.get_by_role("heading", name="Keys")).to_be_visible()
+
+
+def tape_of_a_recipe(sight: Sight) -> None:
+    sight.go("/recipes")
+    sight.page.locator("td a").first.click()
+    expect(sight.page.locator("#live-tape h2").first).to_be_attached()
+    if sight.page.locator(".tapetab").is_visible():
+        sight.page.locator(".tapetab").click()
+
+
+def signed_out(sight: Sight) -> None:
+    sight.page.context.clear_cookies()
+    sight.go("/sign-in")
+    sight.page.get_by_label("Name").fill("nobody")
+    sight.page.get_by_label("Password").fill("wrong wrong wrong")
+    sight.page.get_by_role("button", name="Sign in").click()
+    expect(sight.page.get_by_role("alert").first).to_be_visible()
+
+
+STATES = (refused_eater, refused_vessel, found_in_a_recipe, chosen_box, keys_shown, tape_of_a_recipe, signed_out)
+
+
+@pytest.mark.parametrize("state", STATES, ids=[state.__name__ for state in STATES])
+def test_no_state_shuts_anybody_out(chromium: Browser, demo_address: str, state: Callable[[Sight], None]) -> None:
+    found = []
+    with walked(chromium, demo_address) as (sight, _):
+        for width in (1280, 390):
+            sight.page.set_viewport_size({"width": width, "height": 844})
+            state(sight)
+            found += overflow(sight.page, state.__name__, (width,))
+            found += violations(sight.page, f"{state.__name__} {width}")
+            if width == 390:
+                found += crowded(sight.page, state.__name__)
+    assert found == []
 
 
 def test_the_week_needs_no_scrolling_on_a_desk(chromium: Browser, demo_address: str) -> None:
     with looking(chromium, demo_address) as sight:
         page = sign_in(sight)
         assert page.evaluate("document.documentElement.scrollHeight") <= 800
-
-
-@pytest.mark.parametrize("path", ["/targets", "/recipes", "/week", "/portion", "/store"])
-def test_nothing_runs_out_of_a_desk(chromium: Browser, demo_address: str, path: str) -> None:
-    with looking(chromium, demo_address) as sight:
-        page = sign_in(sight)
-        sight.go(path)
-        right = page.evaluate(
-            "Math.max(...[...document.querySelectorAll('main *')].map((e) => e.getBoundingClientRect().right))"
-        )
-        assert right <= 1280, f"{path} reaches to {right} px"

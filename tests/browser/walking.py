@@ -6,31 +6,20 @@ from html import unescape
 from urllib.parse import parse_qsl, urljoin, urlsplit
 
 FIRST = (
-    "/week",
-    "/targets",
-    "/foods",
-    "/recipes",
-    "/shop",
-    "/cook",
-    "/portion",
-    "/store",
-    "/review",
-    "/settings",
-    "/account",
+    *("/week", "/targets", "/foods", "/recipes", "/shop", "/cook", "/portion", "/store", "/review"),
+    *("/settings", "/account"),
 )
 _LINK = re.compile(r"""<a\b[^>]*?\bhref="([^"#]+)""")
 _IDS = re.compile(r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}|\d{4}-\d\d-\d\d")
-_NAMED_ROOMS = ("foods",)
-"""Rooms whose addresses hold a name where others hold an id."""
+_OF_FOODS = "new|files|measures|compare|scan|about|label"
+"""What stands in an address of Foods where others have a food’s key."""
 
 
 def kind_of(address: str) -> str:
     """What kind of page it is: its path with ids left out, and the names of what it asks."""
     parts = urlsplit(address)
     path = _IDS.sub("…", parts.path)
-    room = path.split("/")[1] if path.count("/") else ""
-    if room in _NAMED_ROOMS and re.fullmatch(r"/foods/[a-z0-9_]*_[a-z0-9_]+(/.*)?", path):
-        path = re.sub(r"^/foods/[^/]+", "/foods/…", path)
+    path = re.sub(rf"^/foods/(?!(?:{_OF_FOODS})\b)[^/]+", "/foods/…", path)
     return f"{path}?{'&'.join(sorted({name for name, _ in parse_qsl(parts.query, keep_blank_values=True)}))}"
 
 

@@ -175,6 +175,7 @@ WRITES_NOTHING = {
     "/recipes/{recipe_id}/fit-lines",
     "/recipes/{recipe_id}/fit",
     "/recipes/{recipe_id}/swap",
+    "/recipes/{recipe_id}/read",
     "/targets/{eater_id}/compute",
 }
 CSV = b"name,kcal,protein_g\nRusk,380,9\n"

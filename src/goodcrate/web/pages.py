@@ -23,14 +23,14 @@ STATIC = WEB / "static"
 
 
 class TightTags(Extension):
-    """Tags are sent on one line and nothing is indented, however the formatter laid it out: pages are smaller, and
+    """Tags are sent on one line and hardly indented, however the formatter laid it out: pages are smaller, and
     nothing of them changes."""
 
     def preprocess(self, source: str, name: str | None, filename: str | None = None) -> str:  # noqa: ARG002
-        """The source of a template with no line ends inside its tags and no indents."""
+        """The source of a template with no line ends inside its tags and one blank for an indent."""
         closed = re.sub(r"\s*\n\s*(?=/?>)", "", source)
         tight = re.sub(r'\s*\n\s*(?=[a-z][a-z:-]*=")', " ", closed)
-        return re.sub(r"\n[ \t]+", "\n", tight)
+        return re.sub(r"\n[ \t]+", "\n ", tight)
 
 
 templates = Environment(

@@ -112,6 +112,11 @@ class Wanted:
         """Whether anything is filtered."""
         return self != Wanted()
 
+    @property
+    def is_folded_open(self) -> bool:
+        """Whether anything but the words is filtered: then the folded filters are shown."""
+        return self != Wanted(self.q)
+
     def takes(self, s: Shelved, bounds: dict[str, float]) -> bool:
         """Whether a recipe passes. One without steps passes no filter on minutes: its time is unknown, not zero."""
         name = " ".join([s.page.recipe.name, *s.page.tags, *(x.food.name for x in s.page.recipe.lines)])

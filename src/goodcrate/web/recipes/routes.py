@@ -6,7 +6,6 @@ from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
-from starlette.datastructures import FormData
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import NotFound, StaleWrite
@@ -240,10 +239,8 @@ def settle_figures(request: Request, visitor: Signed, form: Posted, recipe_id: U
 
 @router.post("/{recipe_id}")
 def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
-    """Save a recipe, new or changed; or, for a browser without scripts, read pasted lines and steps into it first."""
+    """Save a recipe, new or changed."""
     typed_form = RecipeForm.of_post(form, str(recipe_id))
-    if "read" in form:
-        return _read_into(request, visitor, form, typed_form)
     read = typed_form.read(own_foods.measuring(visitor.caller, typed_form.food_keys))
     try:
         if read.faults:
@@ -258,8 +255,12 @@ def save_recipe(request: Request, visitor: Signed, form: Posted, recipe_id: UUID
     return go(f"/recipes/{recipe_id}")
 
 
-def _read_into(request: Request, visitor: Visitor, form: FormData, typed_form: RecipeForm) -> Response:
-    """The bench with what stands in its boxes for pasting as rows; nothing is saved yet."""
+@router.post("/{recipe_id}/read")
+def read_into(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Response:
+    """The bench with what stands in its boxes for pasting as rows, for a browser without scripts; nothing is saved."""
+    typed_form = RecipeForm.of_post(form, str(recipe_id))
+    if typed_form.version:
+        library.get_recipe(visitor.caller, recipe_id)  # another household's is not here
     for component in typed_form.components:
         field = f"component-{component.id}-paste"
         try:

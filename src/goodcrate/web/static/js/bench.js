@@ -34,12 +34,32 @@ document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
     pasted.form.dispatchEvent(new Event("input", { bubbles: true }));
   }
   number();
+  const into = ctx.target;
+  if (into?.id?.endsWith("-found")) {
+    const count = into.querySelectorAll("[data-pick], [data-pick-line]").length;
+    if (count)
+      document.getElementById("said").textContent =
+        `${count} ${count === 1 ? "food" : "foods"} found: arrow down to choose, Enter takes the first.`;
+  }
   const fresh = document.querySelector("input[data-new]");
   if (!fresh) return;
   fresh.removeAttribute("data-new");
   fresh.focus();
   if (fresh.value) fresh.dispatchEvent(new Event("input", { bubbles: true }));
   document.querySelectorAll(".finder .found").forEach((list) => list.remove());
+});
+
+// The figures are spoken once, when the typing pauses.
+const PAUSE_MS = 1500;
+let speaking = 0;
+document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
+  if (ctx.target?.id !== "live") return;
+  clearTimeout(speaking);
+  speaking = setTimeout(() => {
+    const figures = [...document.querySelectorAll("#live > div:has(.num)")].slice(0, 2);
+    const words = figures.map((figure) => figure.textContent.replace(/\s+/g, " ").trim()).join(", ");
+    if (words) document.getElementById("said").textContent = `A serving: ${words}`;
+  }, PAUSE_MS);
 });
 
 // Steps are counted as they stand, and know the components by their present names.

@@ -1,5 +1,5 @@
 // The week on a phone: one day at a time, by swipe or by the strip of days; all eaters or one of them.
-const phone = matchMedia("(max-width: 720px)");
+const phone = matchMedia("(max-width: 900px)");
 const strip = () => document.querySelector(".daystrip");
 const pages = () => [...document.querySelectorAll(".dayrow")];
 

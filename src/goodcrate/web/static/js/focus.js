@@ -5,12 +5,11 @@ const quoted = (text) => CSS.escape(text);
 
 function trail(element) {
   const found = [];
-  for (let at = element; at && at !== document.body; at = at.parentElement) {
+  for (let at = element; at && !at.matches("main, aside, nav, body"); at = at.parentElement) {
     if (at.dataset?.cell) found.push(`[data-cell="${quoted(at.dataset.cell)}"]`);
     if (at.id) found.push(`#${quoted(at.id)}`);
     if (at.name && at.form?.id) found.push(`#${quoted(at.form.id)} [name="${quoted(at.name)}"]`);
     if (at.matches?.("a[href]")) found.push(`a[href="${quoted(at.getAttribute("href"))}"]`);
-    if (at.matches?.("main, aside")) break;
   }
   return found;
 }
@@ -76,6 +75,7 @@ document.addEventListener("focusin", (event) => {
   const box = event.target.getBoundingClientRect?.();
   const bar = document.querySelector(".shell.sheet-open .tape") ?? document.querySelector(".route");
   if (!box || !bar || bar.contains(event.target) || getComputedStyle(bar).position !== "fixed") return;
+  if (box.height > innerHeight / 2) return;
   const top = bar.getBoundingClientRect().top;
   if (box.bottom > top - 8) scrollBy({ top: box.bottom - top + 24 });
 });

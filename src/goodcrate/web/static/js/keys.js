@@ -1,9 +1,8 @@
 // Keyboard: 1–9 walk the route, w opens and closes the tape, arrows move between boxes, / goes to the finder.
 // A keyboard-type scanner: eight or more digits faster than anybody types, then Enter. Wherever the cursor is, unless it
 // stands in a field for barcodes or in a finder, the scan goes to the food; a digit typed by hand walks the route.
-import { toggleTape } from "./tape.js";
-
 const FAST_MS = 45,
+  ALONE_MS = 150,
   SHORTEST = 8;
 let digits = "",
   last = 0,
@@ -38,7 +37,7 @@ document.addEventListener(
 // A lone digit means a stage only once it is clear that no second one follows at a scanner's pace.
 function loneDigit(act) {
   clearTimeout(pending);
-  pending = setTimeout(act, FAST_MS);
+  pending = setTimeout(act, ALONE_MS);
 }
 
 const typing = (element) => element?.matches?.("input, textarea, select, [contenteditable]");
@@ -112,7 +111,7 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   if (event.key === "w") {
-    toggleTape();
+    document.dispatchEvent(new Event("tape:toggle"));
     return;
   }
   if (event.key === "?") {

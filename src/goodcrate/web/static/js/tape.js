@@ -1,5 +1,5 @@
 // The tape beside the bench; on a phone a sheet that opens with what was tapped, and closes by a tap.
-const phone = matchMedia("(max-width: 720px)");
+const phone = matchMedia("(max-width: 900px)");
 const root = document.documentElement;
 const app = () => document.getElementById("app");
 const isOpen = () =>
@@ -13,7 +13,7 @@ function remember(closed) {
   }
 }
 
-export function toggleTape() {
+function toggleTape() {
   const tape = document.getElementById("tape");
   if (!tape) return;
   const opens = !isOpen();
@@ -40,6 +40,7 @@ try {
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-tape-toggle]")) toggleTape();
 });
+document.addEventListener("tape:toggle", toggleTape);
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && phone.matches && app().classList.contains("sheet-open")) toggleTape();
 });
