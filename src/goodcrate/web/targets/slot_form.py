@@ -17,9 +17,17 @@ from goodcrate.web.targets.figures import figure
 TICKS = ("eaten_cold", "travels", "no_reheat")
 
 
-def _time(typed: str, name: str) -> time:
+def time_of_day(typed: str, name: str) -> time:
+    """A time of day; a keypad without a colon will do: 2100, 645, 6.45, 7.
+
+    Raises:
+        InvalidInput: when it is none.
+    """
+    hours, colon, minutes = typed.replace(".", ":").partition(":")
+    if not colon and hours.isascii() and hours.isdigit() and len(hours) <= 4:
+        hours, minutes = (hours[:-2], hours[-2:]) if len(hours) > 2 else (hours, "00")
     try:
-        return time.fromisoformat(typed.replace(".", ":").zfill(5)).replace(tzinfo=None)
+        return time.fromisoformat(f"{hours.zfill(2)}:{minutes}").replace(tzinfo=None)
     except ValueError:
         raise InvalidInput(name, f"“{typed[:12]}” is no time of day.", "Give 06:45.") from None
 
@@ -28,7 +36,7 @@ class SlotFields(Fields):
     """What is read of a slot besides what is ticked."""
 
     name: str = ""
-    at: Annotated[time | None, reads(_time)] = None
+    at: Annotated[time | None, reads(time_of_day)] = None
     within_min: Annotated[float | None, maybe(figure("min"))] = None
     share_pct: Annotated[float | None, maybe(figure("%"))] = None
 

@@ -189,6 +189,8 @@ document.addEventListener("click", (event) => {
       goto.dataset.goto === "steps"
         ? document.querySelector("[data-add-step]")
         : document.querySelector(`[name="${CSS.escape(goto.dataset.goto)}"]`);
+    if (field) event.preventDefault();
+    field?.closest("details:not([open])")?.setAttribute("open", "");
     field?.scrollIntoView({ block: "center" });
     field?.focus();
   }

@@ -5,6 +5,10 @@ function mend(field) {
   field.removeAttribute("aria-invalid");
   field.removeAttribute("aria-describedby");
   said?.remove();
+  const summary = document.getElementById("faults");
+  summary?.querySelector(`[data-goto="${CSS.escape(field.name)}"]`)?.closest("li").remove();
+  const left = summary?.querySelectorAll("li").length ?? 0;
+  if (left) summary.querySelector("h2").textContent = `Not saved: ${left} ${left === 1 ? "place" : "places"} to mend`;
   if (!document.querySelector('[aria-invalid="true"], .fault'))
     document.getElementById("faults")?.remove();
 }
