@@ -19,7 +19,7 @@ class KeptFiles(StaticFiles):
         """The file, with how long it may be kept."""
         response = await super().get_response(path, scope)
         marked = b"v=" in scope.get("query_string", b"")
-        response.headers["cache-control"] = FOR_GOOD if marked and response.status_code in (200, 304) else "no-cache"
+        response.headers["cache-control"] = FOR_GOOD if marked else "no-cache"
         return response
 
 
