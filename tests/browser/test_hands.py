@@ -231,3 +231,27 @@ def test_the_bench_works_without_scripts(demo_sight: Sight) -> None:
     plain.get_by_role("link", name="Add a vessel").click()
     expect(plain.locator(".vesselrow")).to_have_count(before + 1)
     bare.close()
+
+
+def test_a_double_click_makes_one_copy(fresh_demo_sight: Sight) -> None:
+    page = sign_in(fresh_demo_sight)
+    fresh_demo_sight.go("/recipes")
+    before = page.locator(".library tbody tr").count()
+    page.get_by_role("link", name="Venison and root stew").click()
+    page.get_by_role("button", name="Make a copy").dblclick()
+    expect(page.get_by_label("Name of the recipe")).to_have_value(re.compile("copy"))
+    fresh_demo_sight.go("/recipes")
+    expect(page.locator(".library tbody tr")).to_have_count(before + 1)
+
+
+def test_repeated_fields_say_which_ingredient_they_are_of(demo_sight: Sight) -> None:
+    page = sign_in(demo_sight)
+    demo_sight.go("/recipes")
+    page.get_by_role("link", name="Venison and root stew").click()
+    expect(page.locator(".line").first).to_be_visible()
+    for words in ("Amount of ", "Remove "):
+        names = page.get_by_label(re.compile(f"^{words}")).evaluate_all(
+            "every => every.filter(e => e.closest('.line')).map(e => e.ariaLabel ?? e.labels[0].innerText)"
+        )
+        assert len(names) > 5
+        assert len(names) == len(set(names)), names

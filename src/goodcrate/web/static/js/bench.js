@@ -35,6 +35,10 @@ document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
   }
   number();
   const into = ctx.target;
+  if (into?.id === "foods") {
+    const rows = document.querySelectorAll("#foods tbody tr").length;
+    document.getElementById("said").textContent = `${rows} ${rows === 1 ? "food" : "foods"} found.`;
+  }
   if (into?.id?.endsWith("-found")) {
     const count = into.querySelectorAll("[data-pick], [data-pick-line]").length;
     if (count)
