@@ -255,3 +255,16 @@ def test_repeated_fields_say_which_ingredient_they_are_of(demo_sight: Sight) -> 
         )
         assert len(names) > 5
         assert len(names) == len(set(names)), names
+
+
+def test_undo_brings_back_what_stood_there_before_it_was_typed(fresh_demo_sight: Sight) -> None:
+    page = sign_in(fresh_demo_sight)
+    fresh_demo_sight.go("/recipes")
+    page.get_by_role("link", name="Venison and root stew").click()
+    amount = page.locator(".line input[name$='-amount']").first
+    expect(amount).not_to_have_value("")
+    before = amount.input_value()
+    amount.fill("777")
+    expect(page.locator("#saved")).to_contain_text("version 2")
+    page.locator("#saved").get_by_role("button", name="Undo").click()
+    expect(amount).to_have_value(before)
