@@ -245,5 +245,5 @@ class LineRow(HouseholdOwned, Base):
 def stored_amount(grams: Decimal, measure: str, error_g: float | None, typed: str | None) -> Amount:
     """An amount as it was saved; without an error of its own it has its measure's."""
     if error_g is None:
-        return replace(amount_of(float(grams), measure), typed=typed or "")
+        error_g = amount_of(float(grams), measure).standard_error_g
     return Amount(float(grams), measure, error_g, typed or "")

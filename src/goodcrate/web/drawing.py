@@ -143,9 +143,14 @@ class Share:
     kcal: float
 
 
-def shares_spoken(shares: Iterable[Share]) -> str:
+SPOKEN = 8
+"""So many stretches of a bar are spoken; a table beside it has them all."""
+
+
+def shares_spoken(shares: Sequence[Share]) -> str:
     """A bar in words, for who does not see it."""
-    return ", ".join(f"{s.label} {whole(s.width_pct)} %" for s in shares)
+    said = ", ".join(f"{s.label} {whole(s.width_pct)} %" for s in shares[:SPOKEN])
+    return f"{said} and {len(shares) - SPOKEN} more" if len(shares) > SPOKEN else said
 
 
 def energy_bar(tally: Tally) -> tuple[Share, ...]:

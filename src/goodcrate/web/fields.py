@@ -21,7 +21,7 @@ from pydantic_core import PydanticCustomError
 from starlette.datastructures import FormData
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.web.security import text
+from goodcrate.web.security import Sent, text
 
 Reader = Callable[[str, str], object]
 """Reads a typed text; its second argument is the field's name."""
@@ -98,7 +98,7 @@ class Fields(BaseModel):
             return cls.model_validate(sent)
 
     @classmethod
-    def as_typed(cls, form: FormData, prefix: str = "") -> Mapping[str, str]:
+    def as_typed(cls, form: Sent, prefix: str = "") -> Mapping[str, str]:
         """What was typed, by field."""
         return {name: text(form, prefix + name) for name in cls.model_fields}
 

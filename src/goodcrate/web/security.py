@@ -218,9 +218,11 @@ async def door_form(request: Request) -> FormData:
 
 
 DoorForm = Annotated[FormData, Depends(door_form)]
+Sent = Mapping[str, UploadFile | str]
+"""What was sent, by field; of a field sent twice the last."""
 
 
-def text(form: FormData, name: str, default: str = "") -> str:
+def text(form: Sent, name: str, default: str = "") -> str:
     """A text field of a form; uploads and absent fields count as the default."""
     value = form.get(name, default)
     return default if isinstance(value, UploadFile) else value

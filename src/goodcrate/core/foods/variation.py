@@ -12,6 +12,7 @@ from math import hypot
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import BY_KEY, KEYS
+from goodcrate.core.ground.same import once_for_same
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +91,8 @@ def kind_of(food: Food) -> str:
     return "made" if food.group in _MADE_WHEN_READY and food.state == "ready" else kind
 
 
-def spread_per_100_g(food: Food, keys: Sequence[str] = KEYS) -> dict[str, float]:
+@once_for_same
+def spread_per_100_g(food: Food, keys: Sequence[str] = KEYS) -> Mapping[str, float]:
     """One standard error of each known figure per 100 g, in its unit, as foods vary; unknown figures have none."""
     figures = {key: figure for key in keys if (figure := food.composition.get(key)) is not None}
     if not food.is_of_a_table:

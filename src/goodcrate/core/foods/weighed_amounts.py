@@ -81,7 +81,7 @@ def weigh(
         raise InvalidInput(
             field, f"{shown(grams)} g is more than a home kitchen handles here.", f"At most {shown(LARGEST_LINE_G)} g."
         )
-    return Weighed(replace(amount, grams=grams, typed=typed.text), working, was_converted)
+    return Weighed(Amount(grams, amount.measure, amount.standard_error_g, typed.text), working, was_converted)
 
 
 def _number(value: float) -> str:

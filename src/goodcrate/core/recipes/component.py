@@ -7,6 +7,7 @@ from goodcrate.core.foods.food import Food, must_be_cooked
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.recipes.cooking import Cooking
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import LearnedYield
@@ -71,17 +72,18 @@ class IngredientLine(LineFlags):
     @property
     def tally(self) -> Tally:
         """Nutrients of this line that stay in the food; negative for what is poured off."""
-        share = abs(self.kept_share)
-        tally = Tally.of(
-            self.food.composition,
-            self.amount.grams * share,
-            self.amount.standard_error_g * share,
-            self.key,
-            figures_of(self.food),
-        )
-        if self.is_uncounted:
-            tally = tally.only(_IN_TRACES)
-        return tally.taken_off() if self.is_poured_off else tally
+        return _tally_of(self)
+
+
+@once_for_same
+def _tally_of(line: IngredientLine) -> Tally:
+    share, amount = abs(line.kept_share), line.amount
+    tally = Tally.of(
+        line.food.composition, amount.grams * share, amount.standard_error_g * share, line.key, figures_of(line.food)
+    )
+    if line.is_uncounted:
+        tally = tally.only(_IN_TRACES)
+    return tally.taken_off() if line.is_poured_off else tally
 
 
 _IN_TRACES = frozenset({"sodium_mg"})

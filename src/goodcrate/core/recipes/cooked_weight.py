@@ -9,6 +9,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import hypot
 
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.cooking import (
     ABSORBED,
@@ -81,6 +82,7 @@ YIELD_ERROR, LOSS_ERROR, NOT_LISTED_ERROR, TOLD_ERROR = 0.08, 0.2, 0.15, 0.05
 """Relative errors: of water taken up by a usual yield, of weight lost by one, of water nobody listed, of told water."""
 
 
+@once_for_same
 def expected_cooked_weight(component: Component) -> ExpectedWeight:
     """The cooked net weight to expect: typed, else learned from earlier pots, else worked out from how it is cooked."""
     ingredient_g = sum(line.weighed_in_g for line in component.lines)

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.same import once_for_same
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +72,7 @@ ASH_SHARE = 0.01
 _DRY_WATER, _MOIST_WATER = 0.1, 0.7
 
 
+@once_for_same
 def water_share(food: Food) -> float:
     """The share of a food that is water, by difference from its solids; a guess by its state when one is unknown."""
     solids = [food.composition.get(key) for key in ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g")]

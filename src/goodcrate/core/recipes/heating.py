@@ -8,11 +8,13 @@ from collections.abc import Iterable, Sequence
 
 from goodcrate.core.foods.food import BOILED, is_raw, must_be_cooked
 from goodcrate.core.ground.find import words_of
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.recipes.component import UNCOOKED_USES, Component, IngredientLine, step_heats
 from goodcrate.core.recipes.cooking import RAW, SOAKED
 from goodcrate.core.recipes.steps import Step
 
 
+@once_for_same
 def is_cooked(component: Component, steps: Iterable[Step]) -> bool:
     """Whether a component is cooked: by a step, by holding what is never eaten dry, or by its cooked weight.
 
@@ -40,6 +42,7 @@ WEIGHT_OF_COOKING = 0.15
 _SALADS = frozenset({"leafy", "fresh_herb", "cut_fruit", "whole_fruit"})
 
 
+@once_for_same
 def heated_lines(component: Component, steps: Sequence[Step]) -> frozenset[str]:
     """Keys of the lines that are cooked: not what goes in at packing or on the day, nor leaves that no step names.
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.recipes.component import Component, StorageChoice
 from goodcrate.core.recipes.heating import heated_lines, is_cooked, still_raw
 from goodcrate.core.recipes.mixtures import keeps_like
@@ -62,6 +63,7 @@ class Storage:
         )
 
 
+@once_for_same
 def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str, KeepGroup]) -> Storage:
     """How a component keeps: the chosen group, else as its foods say together (`core.recipes.mixtures`).
 

@@ -61,19 +61,21 @@ _DRY = re.compile(r"\b(dry|without (?:oil|fat)|no (?:oil|fat)|non-stick|in its o
 def forgotten_calories(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     """A step that fries, roasts, dresses or glazes, with no fat or sugar among the lines it can take it from."""
     for step in recipe.steps:
-        lines = _lines_at(recipe, step)
+        fries, dresses, glazes = (words.search(step.text) for words in (_ADDS_FAT, _DRESSES, _ADDS_SWEET))
+        if not (fries or dresses or glazes):
+            continue
+        place, lines = f"step-{step.key}-text", _lines_at(recipe, step)
         groups = {line.food.group for line in lines}
-        fatty = any((line.food.composition.get("fat_g") or 0) >= 10 for line in lines)
-        place = f"step-{step.key}-text"
-        if (found := _ADDS_FAT.search(step.text)) and "fat" not in groups and not fatty and not _DRY.search(step.text):
-            said = f"“{found[0]}” and no oil or fat is listed: a tablespoon of oil is about 120 kcal."
+        is_fatty = "fat" in groups or any((line.food.composition.get("fat_g") or 0) >= 10 for line in lines)
+        is_sweet = "condiment" in groups or any((x.food.composition.get("sugars_g") or 0) >= 30 for x in lines)
+        if fries and not is_fatty and not _DRY.search(step.text):
+            said = f"“{fries[0]}” and no oil or fat is listed: a tablespoon of oil is about 120 kcal."
             yield Note("forgotten_calories", LOOK, said, place)
-        if (found := _DRESSES.search(step.text)) and "fat" not in groups and not fatty:
-            said = f"“{found[0]}” and no oil or dressing is listed."
+        if dresses and not is_fatty:
+            said = f"“{dresses[0]}” and no oil or dressing is listed."
             yield Note("forgotten_calories", LOOK, said, place)
-        sweet = any((line.food.composition.get("sugars_g") or 0) >= 30 for line in lines)
-        if (found := _ADDS_SWEET.search(step.text)) and not sweet and "condiment" not in groups:
-            said = f"“{found[0]}” and nothing sweet is listed: a tablespoon of honey is about 60 kcal."
+        if glazes and not is_sweet:
+            said = f"“{glazes[0]}” and nothing sweet is listed: a tablespoon of honey is about 60 kcal."
             yield Note("forgotten_calories", LOOK, said, place)
 
 

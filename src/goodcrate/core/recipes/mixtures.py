@@ -11,6 +11,7 @@ from dataclasses import replace
 
 from goodcrate.core.foods.food import BOILED, GROUPS, Food
 from goodcrate.core.foods.keep_groups import KeepGroup
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.heating import heated_lines, is_cooked
 from goodcrate.core.recipes.steps import Step
@@ -57,6 +58,7 @@ def _is_boiled(food: Food) -> bool:
     return food.cooks_like == "rice" or (food.cooks_like in _BOILED_AS and food.state != "ready")
 
 
+@once_for_same
 def keeps_like(
     component: Component, steps: Sequence[Step], groups: Mapping[str, KeepGroup]
 ) -> tuple[KeepGroup, str, tuple[KeepGroup, ...]]:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import main_energy_source
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.recipes.component import figures_of
 from goodcrate.core.recipes.recipe import Serving
 
@@ -25,6 +26,11 @@ class Contribution:
     protein_g: float
     protein_share: float
     doubt_share: float
+
+
+@once_for_same
+def _gives(food: Food) -> str:
+    return main_energy_source(food.composition.as_mapping(), 100.0)
 
 
 def contributions(serving: Serving) -> tuple[Contribution, ...]:
@@ -49,7 +55,7 @@ def contributions(serving: Serving) -> tuple[Contribution, ...]:
         Contribution(
             key,
             food.name,
-            main_energy_source(food.composition.as_mapping(), 100.0),
+            _gives(food),
             grams[key],
             energy[key],
             max(0.0, energy[key]) / all_energy,

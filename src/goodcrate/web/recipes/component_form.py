@@ -5,8 +5,6 @@ from dataclasses import dataclass, field, replace
 from typing import Annotated
 from uuid import UUID
 
-from starlette.datastructures import FormData
-
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
@@ -20,6 +18,7 @@ from goodcrate.web.fields import Fields, maybe, reads
 from goodcrate.web.figures import plain
 from goodcrate.web.recipes.line_form import LineForm
 from goodcrate.web.recipes.lines import LineReader
+from goodcrate.web.security import Sent
 
 LARGEST_VESSEL_ML = 20_000
 FREEZABLE = {"": None, "yes": True, "no": False}
@@ -94,7 +93,7 @@ class ComponentForm:
         return any(chosen)
 
     @classmethod
-    def of_post(cls, form: FormData, component_id: str) -> "ComponentForm":
+    def of_post(cls, form: Sent, component_id: str) -> "ComponentForm":
         """A component as it was sent, without its lines."""
         return cls(component_id, lines=[], **ComponentFields.as_typed(form, f"component-{component_id}-"))
 

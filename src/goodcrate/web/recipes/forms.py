@@ -25,6 +25,7 @@ from goodcrate.web.recipes.line_form import LineForm, LineNote
 from goodcrate.web.recipes.lines import LineReader
 from goodcrate.web.recipes.step_form import StepForm
 from goodcrate.web.recipes.variant_form import VariantForm
+from goodcrate.web.security import Sent
 
 LONGEST_NOTE = 4000
 MOST_TAGS, LONGEST_TAGS = 12, 200
@@ -106,23 +107,23 @@ class RecipeForm:
     @classmethod
     def of_post(cls, form: FormData, recipe_id: str) -> "RecipeForm":
         """The form as it was sent, in the order of the page; what is sent twice is there once."""
-        sent = cls(recipe_id)
-        for name, typed in RecipeFields.as_typed(form).items():
+        sent, last = cls(recipe_id), dict(form)  # a dict answers the hundreds of rows faster than the form
+        for name, typed in RecipeFields.as_typed(last).items():
             setattr(sent, name, typed)
         sent.page = sent.page if id_of(sent.page) else str(new_id())
         sent.version, sent.edit = (whole_of(str(form.get(name, "0"))) or 0 for name in ("version", "edit"))
         rows = [(key, value) for key, value in form.multi_items() if isinstance(value, str) and id_of(value)]
         for key, value in dict.fromkeys(rows):
             if key == "component":
-                sent.components.append(ComponentForm.of_post(form, value))
+                sent.components.append(ComponentForm.of_post(last, value))
             elif key == "step":
-                sent.steps.append(StepForm.of_post(form, value))
+                sent.steps.append(StepForm.of_post(last, value))
             elif key == "variant":
                 sent.variants.append(VariantForm.of_post(form, value))
-        sent._lines_of(form, rows)
+        sent._lines_of(last, rows)
         return sent
 
-    def _lines_of(self, form: FormData, rows: Sequence[tuple[str, str]]) -> None:
+    def _lines_of(self, form: Sent, rows: Sequence[tuple[str, str]]) -> None:
         """Each line into the component it was sent after."""
         by_id = {c.id: c for c in self.components}
         there: ComponentForm | None = None

@@ -4,8 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Annotated
 
-from starlette.datastructures import FormData
-
 from goodcrate.core.foods.food import Food
 from goodcrate.core.recipes.component import FLAG_WORDS, USES, IngredientLine, LineFlags, PendingLine, flags_of
 from goodcrate.services.recipes.pasting import MatchedLine
@@ -13,6 +11,7 @@ from goodcrate.services.week.weeks import new_id
 from goodcrate.web.field_kinds import number
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
+from goodcrate.web.security import Sent
 
 FATES = {"out": "is_discarded", "poured": "is_poured_off"}
 """What becomes of a line, as the form's choice; its other flags are ticked."""
@@ -61,7 +60,7 @@ class LineForm:
         return next((fate for fate, name in FATES.items() if getattr(self.flags, name)), "")
 
     @classmethod
-    def of_post(cls, form: FormData, line_id: str) -> "LineForm":
+    def of_post(cls, form: Sent, line_id: str) -> "LineForm":
         """A row as it was sent."""
         p = f"line-{line_id}-"
         flags = {name: p + name in form for name in FLAG_WORDS}

@@ -88,7 +88,8 @@ class LineReader:
         except InvalidInput as fault:
             faults.append(fault)
             return None
-        uptake = LineFields.partly(line, f"line-{line.id}-", faults).uptake
+        typed_uptake = bool(line.uptake.strip())  # the model is asked only when there is something to read
+        uptake = LineFields.partly(line, f"line-{line.id}-", faults).uptake if typed_uptake else None
         self.notes[line.id] = self._note(typed, weighed, food, line)
         amount = weighed.amount
         is_plain = typed.kind in (None, "mass") and amount.measure == measure and not typed.state

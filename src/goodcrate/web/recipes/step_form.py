@@ -5,8 +5,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated
 
-from starlette.datastructures import FormData
-
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, whole_of
@@ -14,6 +12,7 @@ from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.steps import LONGEST_STEP_MIN, Step
 from goodcrate.web.fields import Fields, maybe, reads
 from goodcrate.web.figures import plain
+from goodcrate.web.security import Sent
 
 MOST_LOOKS = 40
 MOST_REFERENCES = 400
@@ -80,7 +79,7 @@ class StepForm:
         return bool(self.temperature or self.core or self.checks or self.once)
 
     @classmethod
-    def of_post(cls, form: FormData, step_id: str) -> "StepForm":
+    def of_post(cls, form: Sent, step_id: str) -> "StepForm":
         """A step as it was sent."""
         return cls(step_id, **StepFields.as_typed(form, f"step-{step_id}-"))
 

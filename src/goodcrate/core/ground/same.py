@@ -1,0 +1,38 @@
+"""What was worked out from the same values is not worked out again: they never change, so it is never stale."""
+
+from collections.abc import Callable
+from functools import wraps
+from types import GeneratorType
+from typing import ParamSpec, TypeVar
+
+P = ParamSpec("P")
+R = TypeVar("R")
+_CHANGING = frozenset({list, GeneratorType})
+KEPT = 512
+"""Answers kept by each function: a recipe's foods and components are asked after again and again while it is typed."""
+
+
+def once_for_same(asked: Callable[P, R]) -> Callable[P, R]:
+    """A pure function of values that never change, asked once for the very same objects.
+
+    By identity: comparing a recipe costs as much as working it out. What is not a tuple or a frozen value where a
+    sequence is asked for (a list, a generator) is worked out each time. An answer holds what it was asked with, so that
+    no other object can take its place.
+    """
+    kept: dict[tuple[int, ...], tuple[tuple[object, ...], R]] = {}
+
+    @wraps(asked)
+    def answered(*args: P.args, **named: P.kwargs) -> R:
+        if named or not _CHANGING.isdisjoint(map(type, args)):
+            return asked(*args, **named)
+        key = tuple(map(id, args))
+        known = kept.get(key)
+        if known is not None:
+            return known[1]
+        answer = asked(*args, **named)
+        if len(kept) >= KEPT:
+            kept.clear()
+        kept[key] = (args, answer)
+        return answer
+
+    return answered

@@ -1,0 +1,40 @@
+"""Answers are kept for the very same objects, and for no others."""
+
+from collections.abc import Callable, Iterable
+
+from goodcrate.core.ground.same import KEPT, once_for_same
+
+
+def counting() -> tuple[list[object], Callable[[Iterable[object]], int]]:
+    asked: list[object] = []
+
+    @once_for_same
+    def length(values: Iterable[object]) -> int:
+        asked.append(values)
+        return len(list(values))
+
+    return asked, length
+
+
+def test_the_same_object_is_asked_about_once() -> None:
+    asked, length = counting()
+    value = (1, 2, 3)
+    assert [length(value), length(value)] == [3, 3]
+    assert len(asked) == 1
+
+
+def test_an_equal_object_and_a_changed_list_are_asked_about_again() -> None:
+    asked, length = counting()
+    one, equal, growing = tuple(range(2)), tuple(range(2)), [1]
+    assert (length(one), length(equal), length(growing)) == (2, 2, 1)
+    growing.append(2)
+    assert length(growing) == 2
+    assert [length(x for x in "ab"), length(x for x in "abc")] == [2, 3]
+    assert len(asked) == 6
+
+
+def test_what_is_kept_is_bounded_and_an_id_is_never_taken_for_another() -> None:
+    asked, length = counting()
+    for n in range(3 * KEPT):
+        assert length(tuple(range(n % 7))) == n % 7
+    assert len(asked) > KEPT
