@@ -5,6 +5,7 @@ from datetime import date
 import pytest
 
 from goodcrate.core.ground.nutrients import Composition, Measured, Tally
+from goodcrate.core.ground.writing import TODAY, day_month, span
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand
 from goodcrate.web import figures
@@ -66,12 +67,12 @@ def test_figures_are_written_for_people() -> None:
     assert figures.plain(1.250) == "1.25"
     bands = (NutrientBand("fibre_g", 30), NutrientBand("sodium_mg", high=2300), NutrientBand("fat_g", 60, 92.5))
     assert [b.words for b in bands] == ["fibre at least 30 g", "sodium up to 2,300 mg", "fat 60–92.5 g"]
-    assert figures.span(date(2026, 11, 23), date(2026, 11, 29)) == "23–29 November"
-    assert figures.span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January"
-    token = figures.TODAY.set(date(2026, 11, 28))
-    assert figures.span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January 2027"
-    assert figures.day_month(date(2025, 11, 8)) == "8 November 2025"
-    figures.TODAY.reset(token)
+    assert span(date(2026, 11, 23), date(2026, 11, 29)) == "23–29 November"
+    assert span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January"
+    token = TODAY.set(date(2026, 11, 28))
+    assert span(date(2026, 12, 28), date(2027, 1, 3)) == "28 December – 3 January 2027"
+    assert day_month(date(2025, 11, 8)) == "8 November 2025"
+    TODAY.reset(token)
     assert figures.measured(Measured(641.6, 13.8, 0, 500), "energy_kcal") == "642 ± 14 kcal"
     assert figures.measured(Measured(910, 0.1, 40, 500), "sodium_mg") == "at least 910 mg"
     assert figures.measured(Measured(0, 0, 500, 500), "iodine_ug") == "unknown"

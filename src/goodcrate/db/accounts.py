@@ -1,5 +1,6 @@
 """Households, the people who sign in, their sign-ins and devices, and tries that failed (for the delay)."""
 
+from dataclasses import fields
 from datetime import datetime
 from typing import ClassVar
 from uuid import UUID
@@ -8,6 +9,7 @@ from sqlalchemy import BINARY, ForeignKey, Index, String
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import Mapped, mapped_column
 
+from goodcrate.core.ground.writing import Writing
 from goodcrate.db.base import Base, Name
 
 UtcTime = DATETIME(fsp=6)
@@ -28,6 +30,14 @@ class Household(Base):
     leaves_traces_out: Mapped[bool] = mapped_column(default=False)
     shows_net_carbohydrate: Mapped[bool] = mapped_column(default=False)
     hides_spread: Mapped[bool] = mapped_column(default=False)
+    marks: Mapped[str] = mapped_column(String(12), default="ask")
+    dates: Mapped[str] = mapped_column(String(4), default="dmy")
+    first_weekday: Mapped[int] = mapped_column(default=0)
+    body_weight: Mapped[str] = mapped_column(String(2), default="kg")
+    body_height: Mapped[str] = mapped_column(String(2), default="cm")
+    heat: Mapped[str] = mapped_column(String(1), default="C")
+    money_first: Mapped[bool] = mapped_column(default=False)
+    money_decimals: Mapped[int] = mapped_column(default=2)
     fridge_boxes: Mapped[int | None]
     freezer_boxes: Mapped[int | None]
     keep_rule: Mapped[str] = mapped_column(String(10), default="usual")
@@ -35,6 +45,15 @@ class Household(Base):
     created_at: Mapped[datetime] = mapped_column(UtcTime)
 
     __mapper_args__ = {"version_id_col": version}
+
+    @property
+    def writing(self) -> Writing:
+        """How figures are written for it."""
+        return Writing(**{name: getattr(self, name) for name in WRITTEN}, money=self.currency_symbol)
+
+
+WRITTEN = tuple(f.name for f in fields(Writing) if f.name != "money")
+"""The columns that say how it writes; the sign of its money is one of its own."""
 
 
 class UserAccount(Base):

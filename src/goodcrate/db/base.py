@@ -7,7 +7,7 @@ from uuid import UUID
 from sqlalchemy import DECIMAL, Double, ForeignKey, ForeignKeyConstraint, MetaData, String, Uuid
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.ground.writing import round_half_up
 
 NAMING = {
     "ix": "ix_%(table_name)s_%(column_0_N_name)s",

@@ -6,6 +6,7 @@ from functools import partial
 from uuid import UUID
 
 from goodcrate.core.cook.batch_record import COOKED_DOWN
+from goodcrate.core.ground.writing import week_start
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.recipes.equipment import Equipment
@@ -42,7 +43,7 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
     for eater in boat.EATERS:
         household_eaters.save_eater(caller, _eater_input(caller, eater))
     _add_variants(caller)
-    first_day = weeks.monday_of(today)
+    first_day = week_start(today)
     _place_week(caller, first_day)
     _cook_a_little(caller, first_day)
     for n, thing in enumerate(boat.IN_THE_HOUSE):

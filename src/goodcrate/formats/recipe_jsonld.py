@@ -9,10 +9,10 @@ import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.typed import LARGEST_NUMBER
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.steps import Step, hands_on_min, longest_chain_min

@@ -20,6 +20,7 @@ from sqlalchemy.exc import OperationalError
 
 from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidInputs
 from goodcrate.core.ground.passwords import LONGEST, faults_of_password
+from goodcrate.core.ground.writing import PLAIN, Writing
 from goodcrate.db.accounts import Household, KnownDevice, SignIn, SignInTry, UserAccount
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
@@ -53,13 +54,14 @@ class TooManyAttempts(GoodCrateError):
 
 @dataclass(frozen=True)
 class SignedIn:
-    """A browser's sign-in: who, where, and the token that proves its forms are ours."""
+    """A browser's sign-in: who, where, the token that proves its forms are ours, and how figures are written there."""
 
     user_id: UUID
     user_name: str
     household_id: UUID
     household_name: str
     csrf_token: str
+    writing: Writing = PLAIN
 
 
 @dataclass(frozen=True)
@@ -324,7 +326,7 @@ def close_doors(database: Database, signed: SignedIn, key: str | None = None) ->
 
 
 _WHOSE_TOKEN = (  # put together once: every request asks it
-    select(UserAccount.id, UserAccount.name, Household.id, Household.name, SignIn.csrf_token, SignIn.seen_at)
+    select(UserAccount.id, UserAccount.name, Household, SignIn.csrf_token, SignIn.seen_at)
     .join(UserAccount, SignIn.user_id == UserAccount.id)
     .join(Household, UserAccount.household_id == Household.id)
     .where(SignIn.token_hash == bindparam("token_hash"), SignIn.expires_at > bindparam("now"))
@@ -348,14 +350,17 @@ def signed_in(database: Database, token: str) -> SignedIn | None:
     with database.accounts() as session:
         now = utc_now()
         row = session.execute(_WHOSE_TOKEN, {"token_hash": _hash(token), "now": now}).one_or_none()
-        if row is not None and (row[5] is None or now - row[5] > SEEN_EVERY):
+        signed = None
+        if row is not None:
+            home = row.Household
+            signed = SignedIn(row.id, row.name, home.id, home.name, row.csrf_token, home.writing)
+        if row is not None and (row.seen_at is None or now - row.seen_at > SEEN_EVERY):
             session.execute(update(SignIn).where(SignIn.token_hash == _hash(token)).values(seen_at=now))
             session.commit()
     known = _REMEMBERED.setdefault(database, OrderedDict())
     known.pop(_hash(token), None)
-    if row is None:
+    if signed is None:
         return None
-    signed = SignedIn(*row[:5])
     known[_hash(token)] = (time.monotonic(), signed)
     while len(known) > _MOST_REMEMBERED:
         known.popitem(last=False)

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.db.accounts import Household
+from goodcrate.core.ground.writing import MOST_MONEY_DECIMALS, PLAIN, WAYS, Writing, short
+from goodcrate.db.accounts import WRITTEN, Household
 from goodcrate.services.calling import Caller, older_than, saying_again
 
 NO_MONEY_CODE, NO_MONEY_SYMBOL = "XTS", "¤"
@@ -24,6 +25,7 @@ class Settings:
     polyol_share: float
     shows_net_carbohydrate: bool = False
     hides_spread: bool = False
+    writing: Writing = PLAIN
     version: int | None = field(default=None, compare=False)
 
     @property
@@ -44,6 +46,7 @@ def settings(caller: Caller) -> Settings:
             row.polyol_share,
             shows_net_carbohydrate=row.shows_net_carbohydrate,
             hides_spread=row.hides_spread,
+            writing=row.writing,
             version=row.version,
         )
 
@@ -64,6 +67,8 @@ def save_settings(caller: Caller, typed: Settings) -> None:
             row.currency_symbol = typed.currency_symbol.strip()
             row.measures, row.polyol_share = typed.convention, typed.polyol_share
             row.shows_net_carbohydrate, row.hides_spread = typed.shows_net_carbohydrate, typed.hides_spread
+            for name in WRITTEN:
+                setattr(row, name, getattr(typed.writing, name))
 
 
 def _faults(typed: Settings) -> Iterator[InvalidInput]:
@@ -74,7 +79,12 @@ def _faults(typed: Settings) -> Iterator[InvalidInput]:
         yield InvalidInput("currency_code", f"“{typed.currency_code[:8]}” is no currency.", wanted)
     if not 1 <= len(typed.currency_symbol.strip()) <= 8:
         yield InvalidInput("currency_symbol", "How is a price marked?", "A sign or a short word.")
+    for name, known in WAYS.items():
+        if getattr(typed.writing, name) not in known:
+            yield InvalidInput(name, f"“{getattr(typed.writing, name)}” is no way we know.", "Choose one.")
+    if not 0 <= typed.writing.money_decimals <= MOST_MONEY_DECIMALS:
+        yield InvalidInput("money_decimals", "Prices have no such decimals.", f"0 to {MOST_MONEY_DECIMALS}.")
     if typed.convention not in CONVENTIONS:
         yield InvalidInput("convention", f"“{typed.convention[:24]}” is no set we know.", "Choose one.")
     if not 0 <= typed.polyol_share <= 1:
-        yield InvalidInput("polyol_share", f"{typed.polyol_share * 100:g} % is no share.", "From 0 to 100 %.")
+        yield InvalidInput("polyol_share", f"{short(typed.polyol_share * 100)} % is no share.", "From 0 to 100 %.")

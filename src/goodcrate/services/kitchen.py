@@ -8,6 +8,7 @@ from sqlalchemy import select, update
 
 from goodcrate.core.cook.batch_record import TAKEN_OUT, Weighing, settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.counting import traces_out
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS, Equipment
 from goodcrate.core.recipes.figures_shown import FiguresShown
@@ -218,7 +219,9 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
         if not v.name.strip() or len(v.name) > 80:
             faults.append(InvalidInput(f"vessel-{v.id}-name", "The vessel needs a name.", "Such as “large pot”."))
         if v.tare_g is not None and not 0 < v.tare_g <= 20_000:
-            faults.append(InvalidInput(f"vessel-{v.id}-tare_g", f"{v.tare_g:g} g is not possible.", "Up to 20 kg."))
+            faults.append(
+                InvalidInput(f"vessel-{v.id}-tare_g", f"{short(v.tare_g)} g is not possible.", "Up to 20 kg.")
+            )
         try:
             Vessel(
                 str(v.id),

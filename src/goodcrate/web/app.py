@@ -20,12 +20,13 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import TODAY
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
-from goodcrate.web import cook, door, figures, foods, later, portion, recipes, store, targets, week
+from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
 from goodcrate.web import settings as household_settings
 from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
 from goodcrate.web.pages import STATIC, render
@@ -98,7 +99,7 @@ class Dated:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Set the day, then answer."""
-        figures.TODAY.set(self.clock())
+        TODAY.set(self.clock())
         await self.app(scope, receive, send)
 
 

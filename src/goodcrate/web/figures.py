@@ -1,20 +1,16 @@
-"""How figures are written for people: grouping, decimals, units, signs. The only place that rounds for display."""
+"""Figures as pages word them, on `core.ground.writing`: which decimals, which unit, with how much doubt."""
 
 from collections.abc import Iterable
-from contextvars import ContextVar
-from datetime import date, datetime, time
 
-from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import BY_KEY, Measured
+from goodcrate.core.ground.writing import MINUS, heat, heat_unit, round_half_up, short, shown
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.targets.slot import Slot
-
-MINUS = "−"
 
 
 def whole(value: float) -> str:
     """A whole number with thousands separated: 2,450."""
-    return f"{round_half_up(value) + 0.0:,.0f}".replace("-", MINUS)
+    return shown(value).replace("-", MINUS)
 
 
 def at_least_one(value: float) -> str:
@@ -24,7 +20,7 @@ def at_least_one(value: float) -> str:
 
 def grams(value: float) -> str:
     """Grams as a cook reads them: tenths below 10 g, whole above."""
-    return f"{round_half_up(value, 1):.1f}" if 0 < abs(value) < 9.95 else whole(value)
+    return shown(value, 1) if 0 < abs(value) < 9.95 else whole(value)
 
 
 def expected_weight(value: float, standard_error: float | None) -> str:
@@ -42,7 +38,7 @@ def signed(value: float, decimals: int = 0) -> str:
     rounded = round_half_up(value, decimals)
     if rounded == 0:
         return "±0"
-    return f"{'+' if rounded > 0 else MINUS}{abs(rounded):,.{decimals}f}"
+    return f"{'+' if rounded > 0 else MINUS}{shown(abs(rounded), decimals)}"
 
 
 def percent_signed(value: float) -> str:
@@ -52,12 +48,12 @@ def percent_signed(value: float) -> str:
 
 def number(value: float, decimals: int = 1) -> str:
     """A number with so many decimals, thousands separated."""
-    return f"{round_half_up(value, decimals) + 0.0:,.{decimals}f}".replace("-", MINUS)
+    return shown(value, decimals).replace("-", MINUS)
 
 
 def plain(value: float) -> str:
     """A number as it would be typed: 4, 0.75; no grouping."""
-    return f"{value:.3f}".rstrip("0").rstrip(".")
+    return short(value)
 
 
 def sentence(text: str) -> str:
@@ -87,42 +83,6 @@ def measured(amount: Measured, key: str, *, with_error: bool = True) -> str:
     return f"{'at least ' if amount.is_at_least else ''}{text} {nutrient.unit}"
 
 
-def clock(at: time) -> str:
-    """A time of day: 06:45."""
-    return f"{at:%H:%M}"
-
-
-TODAY: ContextVar[date | None] = ContextVar("today", default=None)
-"""What day it is, for the request being answered: dates of another year say their year."""
-
-
-def _year_of(day: date) -> str:
-    today = TODAY.get()
-    return "" if today is None or today.year == day.year else f" {day.year}"
-
-
-def day_month(day: date) -> str:
-    """A date: 23 November; with its year when it is not this one."""
-    return f"{day.day} {day:%B}{_year_of(day)}"
-
-
-def weekday(day: date) -> str:
-    """A day's short name: Mon."""
-    return f"{day:%a}"
-
-
-def session_time(at: datetime) -> str:
-    """When a prep session starts: Sun 22, 14:00."""
-    return f"{at:%a} {at.day}, {at:%H:%M}"
-
-
-def span(first: date, last: date) -> str:
-    """A span of dates: 23–29 November, or 28 December – 3 January."""
-    if first.month == last.month:
-        return f"{first.day}–{last.day} {last:%B}{_year_of(last)}"
-    return f"{day_month(first)} – {day_month(last)}"
-
-
 def conditions(slot: Slot) -> tuple[str, ...]:
     """What holds for a slot besides its time, in words: “cold”, “travels”, “within 20 min”, “30 %”."""
     said = (("cold", slot.eaten_cold), ("travels", slot.travels), ("no reheating", slot.no_reheat))
@@ -134,18 +94,13 @@ def conditions(slot: Slot) -> tuple[str, ...]:
 def oven_heat(step: Step) -> str:
     """The oven's heat of a step: “180 °C”, “170–190 °C”."""
     ends = (end for end in (step.low_c, step.high_c) if end is not None)
-    return f"{'–'.join(dict.fromkeys(plain(end) for end in ends))} °C"
+    return f"{'–'.join(dict.fromkeys(heat(end) for end in ends))} {heat_unit()}"
 
 
 def from_to(values: Iterable[float]) -> str:
     """The least and the most of some grams: “300”, “280–340”."""
     ordered = sorted(values)
     return "–".join(dict.fromkeys(grams(end) for end in (ordered[0], ordered[-1])))
-
-
-def dated(at: datetime) -> str:
-    """A day with its year: 28 November 2026."""
-    return f"{at.day} {at:%B} {at.year}"
 
 
 def counted(count: int, word: str) -> str:

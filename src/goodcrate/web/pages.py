@@ -2,16 +2,18 @@
 
 import hashlib
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.ext import Extension
+from jinja2.runtime import Context
 
+from goodcrate.core.ground import writing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.route import STAGES, StageState, route_states
@@ -51,13 +53,32 @@ def static_url(name: str) -> str:
     return f"/static/{name}?v={mark}"
 
 
+def _each_time(worded: Callable[..., str]) -> Callable[..., str]:
+    """A filter that is asked whenever a page is made: how its words are written depends on who asks, so a template must
+    not keep those of a fixed figure."""
+
+    @pass_context
+    def asked(_context: Context, *args: object, **named: object) -> str:
+        return worded(*args, **named)
+
+    return asked
+
+
 templates.globals.update(static=static_url, stages=STAGES, textures=drawing.TEXTURES)
+templates.globals.update(
+    writing=writing.WRITING.get,
+    heat=writing.heat,
+    heat_unit=writing.heat_unit,
+    weekdays_in_order=writing.weekdays_in_order,
+)
+for _name in ("clock", "day_month", "weekday", "session_time", "span", "dated", "price", "week_number",
+              "figures_told", "short", "shown"):  # fmt: skip
+    templates.filters[_name] = _each_time(getattr(writing, _name))
 for _name in ("whole", "grams", "signed", "number", "plain", "percent",
-              "measured", "expected_weight", "and_doubt", "clock", "day_month", "weekday",
-              "session_time", "span", "sentence", "percent_signed", "at_least_one",
-              "counted", "conditions", "oven_heat", "from_to", "dated", "full_sentence"):  # fmt: skip
-    templates.filters[_name] = getattr(figures, _name)
-templates.filters["shares_spoken"] = drawing.shares_spoken
+              "measured", "expected_weight", "and_doubt", "sentence", "percent_signed", "at_least_one",
+              "counted", "conditions", "oven_heat", "from_to", "full_sentence"):  # fmt: skip
+    templates.filters[_name] = _each_time(getattr(figures, _name))
+templates.filters["shares_spoken"] = _each_time(drawing.shares_spoken)
 
 
 @dataclass(frozen=True)

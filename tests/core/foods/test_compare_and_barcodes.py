@@ -33,13 +33,13 @@ def test_each_basis_is_that_much_of_the_food() -> None:
 
 
 def test_the_difference_is_said_in_words_with_its_unit() -> None:
-    said = compare([QUARK, CHEESE, FETA], "¤").sentences
+    said = compare([QUARK, CHEESE, FETA]).sentences
     assert said[0] == (
         "The leanest in energy: Quark, virtually fat free, 66 kcal per 100 g against 98 in Cottage cheese, plain, "
         "4 % fat, 33 % less."
     )
     assert said[4] == (
-        "The cheapest by weight: Quark, virtually fat free, 0.46 ¤ per 100 g against 0.73 in Cottage cheese, plain, "
+        "The cheapest by weight: Quark, virtually fat free, 0.46 ¤ per 100 g against 0.73 ¤ in Cottage cheese, plain, "
         "4 % fat, 37 % less (1 without the figure)."
     )
     assert "about the same" in compare([QUARK, replace(QUARK, key="other", name="Other quark")]).sentences[0]

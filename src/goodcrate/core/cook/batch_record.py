@@ -7,8 +7,9 @@ the subject's earlier ones, which stay in the log.
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of, round_half_up, shown
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import round_half_up, shown
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.recipe import Batch, batch_of
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.writing import shown
 
 FAR_SHARE = 1 / 3
 """More than a third over or under plan is asked about."""

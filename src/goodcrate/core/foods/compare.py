@@ -7,9 +7,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import net_carbohydrate_g
+from goodcrate.core.ground.writing import price, round_half_up, shown
 
 FEWEST, MOST = 2, 4
 PER_100_G, PER_SERVING, PER_SPOON = "100g", "serving", "spoon"
@@ -81,8 +81,8 @@ class Comparison:
     sentences: tuple[str, ...]
 
 
-def compare(foods: Sequence[Food], currency: str = "", spoon_ml: float = METRIC_SPOON_ML) -> Comparison:
-    """Put two to four different foods side by side; prices are in `currency`, a tablespoon holds `spoon_ml`.
+def compare(foods: Sequence[Food], spoon_ml: float = METRIC_SPOON_ML) -> Comparison:
+    """Put two to four different foods side by side; prices are the household's, a tablespoon holds `spoon_ml`.
 
     Raises:
         InvalidInput: for fewer than two, more than four, or the same food twice.
@@ -92,21 +92,21 @@ def compare(foods: Sequence[Food], currency: str = "", spoon_ml: float = METRIC_
     if len({food.key for food in foods}) < len(foods):
         raise InvalidInput("food", "The same food is chosen twice.", "Choose different ones.")
     by_basis = {basis: tuple(amounts_of(food, basis, spoon_ml) for food in foods) for basis in BASES}
-    return Comparison(tuple(foods), by_basis, tuple(_sentences(foods, currency)))
+    return Comparison(tuple(foods), by_basis, tuple(_sentences(foods)))
 
 
 SAME_WITHIN = 0.05
 """Differences under 5 % are called about the same: typical values and labels are no surer than that."""
 
 
-def _sentences(foods: Sequence[Food], currency: str) -> list[str]:
+def _sentences(foods: Sequence[Food]) -> list[str]:
     said = [
         _ranked(foods, lambda f: f.composition.get("energy_kcal"), "kcal per 100 g", least="The leanest in energy"),
         _ranked(foods, lambda f: f.composition.get("protein_g"), "g of protein per 100 g", most="The most protein"),
         _ranked(foods, lambda f: grams_for(f, PER_100_KCAL), "g for 100 kcal", most="The most to eat for 100 kcal"),
         _ranked(foods, _kcal_for_protein, "kcal for 10 g of protein", least="Protein for the fewest kcal"),
-        _ranked(foods, lambda f: f.price_per_100_g, f"{currency} per 100 g", least="The cheapest by weight"),
-        _ranked(foods, _price_for_protein, f"{currency} for 10 g of protein", least="The cheapest protein"),
+        _ranked(foods, lambda f: f.price_per_100_g, "per 100 g", least="The cheapest by weight", told=price),
+        _ranked(foods, _price_for_protein, "for 10 g of protein", least="The cheapest protein", told=price),
     ]
     return [sentence for sentence in said if sentence]
 
@@ -121,11 +121,17 @@ def _price_for_protein(food: Food) -> float | None:
 
 def _figure(value: float) -> str:
     decimals = 0 if value >= 20 else 1 if value >= 4 else 2
-    return f"{round_half_up(value, decimals):,.{decimals}f}"
+    return shown(value, decimals)
 
 
 def _ranked(
-    foods: Sequence[Food], of: Callable[[Food], float | None], unit: str, *, least: str = "", most: str = ""
+    foods: Sequence[Food],
+    of: Callable[[Food], float | None],
+    unit: str,
+    *,
+    least: str = "",
+    most: str = "",
+    told: Callable[[float], str] = _figure,
 ) -> str:
     known = [(figure, food.name) for food in foods if (figure := of(food)) is not None]
     if len(known) < FEWEST:
@@ -136,13 +142,13 @@ def _ranked(
     aside = f" ({left_out} without the figure)" if left_out else ""
     low, high = sorted((best, other))
     if high == 0 or (high - low) / high < SAME_WITHIN:
-        return f"{least or most}: {name} and {other_name}, about the same, {_figure(best)} {unit}{aside}."
+        return f"{least or most}: {name} and {other_name}, about the same, {told(best)} {unit}{aside}."
     if low > 0 and high / low >= 2:
         times = f", {shown(high / low, 1)} times"
     else:
         share = round_half_up(abs(best - other) / other * 100) if other else 100
         times = f", {shown(share)} % {'more' if best > other else 'less'}"
-    return f"{least or most}: {name}, {_figure(best)} {unit} against {_figure(other)} in {other_name}{times}{aside}."
+    return f"{least or most}: {name}, {told(best)} {unit} against {told(other)} in {other_name}{times}{aside}."
 
 
 def lighter_alike(food: Food, others: Sequence[Food], most: int = 3) -> tuple[Food, ...]:

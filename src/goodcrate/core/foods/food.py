@@ -3,10 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields
 
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, shown
+from goodcrate.core.ground.amounts import LARGEST_LINE_G
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import Composition, energy_by_source
+from goodcrate.core.ground.writing import short, shown
 
 ALLERGENS: Mapping[str, str] = {
     "celery": "celery",
@@ -282,7 +283,7 @@ def check_facts(food: Food) -> tuple[InvalidInput, ...]:
     for name, fact in FOOD_FACTS.items():
         value = getattr(food, name)
         if value is not None and not fact.low <= value <= fact.high:
-            fault(name, f"{value:g} is out of range.", f"From {fact.low:g} to {fact.high:g}.")
+            fault(name, f"{short(value)} is out of range.", f"From {short(fact.low)} to {short(fact.high)}.")
     return tuple(faults)
 
 
@@ -316,8 +317,9 @@ def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
     def fault(field_name: str, problem: str, wanted: str = "") -> None:
         faults.append(InvalidInput(field_name, problem, wanted))
 
-    if (figures["energy_kcal"] or 0) > 902:
-        fault("energy_kcal", f"{figures['energy_kcal']:g} kcal per 100 g is more than pure fat holds.")
+    energy_kcal = figures["energy_kcal"] or 0.0
+    if energy_kcal > 902:
+        fault("energy_kcal", f"{short(energy_kcal)} kcal per 100 g is more than pure fat holds.")
     parts = (
         ("sugars_g", "carbohydrate_g"),
         ("fibre_g", "carbohydrate_g"),
@@ -327,11 +329,11 @@ def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
     for part, whole in parts:
         a, b = figures[part], figures[whole]
         if a is not None and b is not None and a > b + ROUNDED_APART_G:
-            fault(part, f"{a:g} g is more than the {whole.removesuffix('_g')} of {b:g} g it is part of.")
+            fault(part, f"{short(a)} g is more than the {whole.removesuffix('_g')} of {short(b)} g it is part of.")
     solids = sum(figures[key] or 0 for key in ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g"))
     solids += (figures["sodium_mg"] or 0) / 1000
     if solids > 101:
-        fault("protein_g", f"Protein, fat, carbohydrate, alcohol and sodium come to {solids:g} g in 100 g.")
+        fault("protein_g", f"Protein, fat, carbohydrate, alcohol and sodium come to {short(solids)} g in 100 g.")
     return tuple(faults)
 
 
@@ -340,7 +342,7 @@ def check_energy(composition: Composition) -> tuple[InvalidInput, ...]:
     computed, stated = energy_from_macros_kcal(composition), composition.get("energy_kcal")
     if computed is None or stated is None or not is_apart(stated, computed):
         return ()
-    problem = f"{stated:g} kcal stands, protein, fat and carbohydrate give {shown(computed)} kcal."
+    problem = f"{short(stated)} kcal stands, protein, fat and carbohydrate give {shown(computed)} kcal."
     return (InvalidInput("energy_kcal", problem),)
 
 

@@ -5,9 +5,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import hypot, sqrt
 
-from goodcrate.core.ground.amounts import read_grams, read_number, shown
+from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import BY_KEY, KEYS
+from goodcrate.core.ground.writing import near, short, shown
 
 KJ_PER_KCAL = 4.184
 
@@ -119,7 +120,7 @@ def read_printed(typed: Mapping[str, str], faults: list[InvalidInput]) -> dict[s
 
 
 def _one_printed(key: str, name: str, unit: str, text: str) -> Printed:
-    wanted = f"The {unit} printed beside {name}, such as 4.5 or <0.5."
+    wanted = f"The {unit} printed beside {name}, such as {short(4.5)} or <{short(0.5)}."
     if text.lower().rstrip("s. ") in ("trace", "tr") and unit == "g":
         return Printed(text, TRACE_G / 2, TRACE_G / sqrt(12), upper=True)
     bare = re.sub(rf"\s*{re.escape(unit)}$", "", text.replace("−", "-"), flags=re.IGNORECASE)
@@ -159,7 +160,7 @@ def read_basis(typed: Mapping[str, str], faults: list[InvalidInput]) -> tuple[fl
     except InvalidInput as fault:
         faults.append(fault)
         return None, BASES[basis], None
-    return grams, f"per {basis} of {grams:g} g", None
+    return grams, f"per {basis} of {short(grams)} g", None
 
 
 def _per_volume(typed: Mapping[str, str], basis: str) -> tuple[float, str, None]:
@@ -168,10 +169,10 @@ def _per_volume(typed: Mapping[str, str], basis: str) -> tuple[float, str, None]
         volume = re.sub(r"\s*ml$", "", typed["basis_ml"].strip(), flags=re.IGNORECASE)
         ml = read_number(volume, "basis_ml", "Give millilitres.")
         if not 0 < ml <= 5000:
-            raise InvalidInput("basis_ml", f"{ml:g} ml is no {basis}.", "Give the ml printed on the label.")
-        words = f"per {basis} of {ml:g} ml"
+            raise InvalidInput("basis_ml", f"{short(ml)} ml is no {basis}.", "Give the ml printed on the label.")
+        words = f"per {basis} of {short(ml)} ml"
     density = _density(typed)
-    return ml * density, f"{words}, × {density:g} g per ml", None
+    return ml * density, f"{words}, × {short(density)} g per ml", None
 
 
 def _density(typed: Mapping[str, str]) -> float:
@@ -182,7 +183,7 @@ def _density(typed: Mapping[str, str]) -> float:
         )
     grams = read_number(re.sub(r"\s*g$", "", text, flags=re.I), "density", "Give the grams of 100 ml.", largest=250)
     if not 2 <= grams <= 250:
-        raise InvalidInput("density", f"100 ml weighing {grams:g} g is not possible.", "From 2 to 250 g.")
+        raise InvalidInput("density", f"100 ml weighing {short(grams)} g is not possible.", "From 2 to 250 g.")
     return grams / 100
 
 
@@ -200,10 +201,10 @@ def _per_pieces(typed: Mapping[str, str]) -> tuple[float | None, str, float | No
     count_text = re.sub(r"^(about|approx\.?|ca\.?|~)\s*", "", typed.get("pieces", "").strip(), flags=re.IGNORECASE)
     count = read_number(count_text, "pieces", "How many pieces?") if count_text else 1.0
     if not 0 < count <= 1000:
-        raise InvalidInput("pieces", f"{count:g} pieces is not possible.", "From 1 to 1,000.")
-    pieces = "1 piece" if count == 1 else f"about {count:g} pieces"
+        raise InvalidInput("pieces", f"{short(count)} pieces is not possible.", f"From 1 to {shown(1_000)}.")
+    pieces = "1 piece" if count == 1 else f"about {short(count)} pieces"
     grams = _basis_grams(typed, f"{pieces.capitalize()}: how many grams? Without them, weigh ten.")
-    return grams, f"per {pieces} ({grams:g} g; the grams count)", grams / count
+    return grams, f"per {pieces} ({short(grams)} g; the grams count)", grams / count
 
 
 def per_100_g(
@@ -214,7 +215,7 @@ def per_100_g(
     errors: dict[str, float] = {}
     lines: list[LabelLine] = []
     scale = factor or 1.0
-    by = "" if factor in (None, 1.0) else f" × 100 ÷ {100 / scale:.4g}"
+    by = "" if factor in (None, 1.0) else f" × 100 ÷ {near(100 / scale, 4)}"
 
     def put(key: str, value: float, error: float) -> None:
         if factor is not None and key not in figures:
@@ -222,7 +223,7 @@ def per_100_g(
 
     for key, p in printed.items():
         name, unit = PRINTED[key]
-        as_typed = f"{p.value:g}" if p.upper else p.typed.removesuffix(unit).strip()
+        as_typed = f"{short(p.value)}" if p.upper else p.typed.removesuffix(unit).strip()
         if key == "carbohydrate_g" and convention == APART and "fibre_g" not in printed:
             put("_available_g", p.value, p.error)
             lines.append(LabelLine(key, name, p.typed, f"{as_typed} + fibre, unknown", None, 0.0, unit=unit))
@@ -268,7 +269,7 @@ def _converted(
         return None if "alcohol_g" in printed else ("alcohol_g", *_alcohol_g(p, typed, factor))
     if key == "carbohydrate_g" and convention == APART:
         fibre = printed["fibre_g"]
-        return key, p.value + fibre.value, hypot(p.error, fibre.error), f"+ {fibre.value:g} fibre"
+        return key, p.value + fibre.value, hypot(p.error, fibre.error), f"+ {short(fibre.value)} fibre"
     return key, p.value, p.error, how
 
 
@@ -283,4 +284,4 @@ def _alcohol_g(p: Printed, typed: Mapping[str, str], factor: float | None) -> tu
             density = 1.0
     per_100_g = ETHANOL_G_PER_ML / density
     scale = per_100_g / (factor or 1.0)
-    return p.value * scale, p.error * scale, f"% × {ETHANOL_G_PER_ML:g} g per ml"
+    return p.value * scale, p.error * scale, f"% × {short(ETHANOL_G_PER_ML)} g per ml"

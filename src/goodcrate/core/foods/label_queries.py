@@ -20,9 +20,10 @@ from goodcrate.core.foods.label_figures import (
     read_basis,
     read_printed,
 )
-from goodcrate.core.ground.amounts import read_grams, read_number, shown
+from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import ENERGY_FACTORS_KCAL_PER_G, KEYS, NUTRIENTS, Composition
+from goodcrate.core.ground.writing import short, shown
 
 
 @dataclass(frozen=True, slots=True)
@@ -304,7 +305,7 @@ def _basis_slips(
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * 100 / grams
         slips.append(
             (
-                f"the energy was read from the column per serving of {grams:g} g.",
+                f"the energy was read from the column per serving of {short(grams)} g.",
                 f"{shown(energy)} per 100 g",
                 {field: plain(energy)},
             )
@@ -321,9 +322,9 @@ def _digit_slips(typed: Mapping[str, str]) -> Iterable[tuple[str, str, dict[str,
         value, name = float(text.replace(",", ".")), PRINTED[key][0]
         for other in (value / 10, value * 10):
             yield (
-                f"a decimal point astray in {name}: {other:g}, not {text}.",
-                f"{name.capitalize()} {other:g}",
-                {key: f"{other:g}"},
+                f"a decimal point astray in {name}: {short(other)}, not {text}.",
+                f"{name.capitalize()} {short(other)}",
+                {key: f"{short(other)}"},
             )
         for swapped in _with_two_swapped(text):
             words = f"two digits swapped in {name}: {swapped}, not {text}."

@@ -19,6 +19,7 @@ from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, read_numbe
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.typed import bounded, whole_of
+from goodcrate.core.ground.writing import WRITING, Writing
 
 CONVENTIONS: Mapping[str, str] = {
     "metric": "metric: cup 250 ml, tablespoon 15 ml",
@@ -235,7 +236,6 @@ def _asked_nutrient(kind: str | None, unit: str, rest: str) -> tuple[str, float,
     return key, factor, found.end()
 
 
-@lru_cache(maxsize=4096)  # a page being typed sends the same lines again and again
 def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, str]:
     """The amount a text begins with, and what is left of it: “37 g hazelnuts” → (37 g, “hazelnuts”).
 
@@ -244,6 +244,11 @@ def split_amount(text: str, field: str = "amount") -> tuple[TypedAmount | None, 
     Raises:
         InvalidInput: for a number that can be read in two ways, or a range from large to small.
     """
+    return _split(text, field, WRITING.get())
+
+
+@lru_cache(maxsize=4096)  # a page being typed sends the same lines again and again
+def _split(text: str, field: str, writing: Writing) -> tuple[TypedAmount | None, str]:
     typed = bounded(text, field, LONGEST_AMOUNT).replace("−", "-")
     found = _AMOUNT.match(typed)
     if found is None:

@@ -23,9 +23,10 @@ from goodcrate.core.foods.measures import (
     MeasureTable,
     TypedAmount,
 )
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of, shown
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import BY_KEY
+from goodcrate.core.ground.writing import near, short, shown
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,10 +85,6 @@ def weigh(
     return Weighed(Amount(grams, amount.measure, amount.standard_error_g, typed.text), working, was_converted)
 
 
-def _number(value: float) -> str:
-    return f"{value:.3f}".rstrip("0").rstrip(".")
-
-
 def _plain_amount(
     typed: TypedAmount, food: Food, table: MeasureTable, convention: str, measure: str, field: str
 ) -> tuple[Amount, str]:
@@ -97,7 +94,7 @@ def _plain_amount(
         grams, spread_g = quantity * unit_g, spread * unit_g
         kind = "eye" if typed.is_by_eye else "pack" if " x " in typed.text or "×" in typed.text else measure
         base = amount_of(grams, kind)
-        words = f"{_number(quantity)} g" if unit_g == 1 else f"{_number(quantity)} {typed.unit} × {_number(unit_g)} g"
+        words = f"{short(quantity)} g" if unit_g == 1 else f"{short(quantity)} {typed.unit} × {short(unit_g)} g"
         return Amount(grams, kind, hypot(base.standard_error_g, spread_g)), words
     if typed.kind == _VOLUME or typed.unit in _BY_EYE_ML:
         return _by_volume(typed, food, table, convention, quantity, spread, field=field)
@@ -107,7 +104,7 @@ def _plain_amount(
             raise FactMissing(field, "pack_g", f"How many grams of {food.name.lower()} are in a pack?", "Grams.")
         grams = quantity * food.pack_g
         error = hypot(grams * row.relative_error, spread * food.pack_g)
-        return Amount(grams, "pack", error), f"{_number(quantity)} × pack of {_number(food.pack_g)} g"
+        return Amount(grams, "pack", error), f"{short(quantity)} × pack of {short(food.pack_g)} g"
     if typed.kind == _COUNT:
         return _by_count(typed, food, table, convention, quantity, spread, field=field)
     each_g = _BY_EYE_G.get(typed.unit) or _HANDFUL_G.get(food.group)
@@ -115,7 +112,7 @@ def _plain_amount(
         raise InvalidInput(field, f"How much a {typed.unit} of {food.name.lower()} is, is not known.", "Give grams.")
     grams = quantity * each_g
     return Amount(grams, "eye", hypot(grams * row.relative_error, spread * each_g)), (
-        f"{_number(quantity)} {_several(typed.unit, quantity)} × about {_number(each_g)} g"
+        f"{short(quantity)} {_several(typed.unit, quantity)} × about {short(each_g)} g"
     )
 
 
@@ -129,7 +126,7 @@ def _by_serving(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, str
         raise FactMissing(field, "serving_g", f"How many grams is a serving of {food.name.lower()}?", "Grams of one.")
     grams = quantity * food.serving_g
     error = hypot(grams * SMALLEST_COUNT_ERROR, spread * food.serving_g)
-    return Amount(grams, "count", error), f"{_number(quantity)} × serving of {_number(food.serving_g)} g"
+    return Amount(grams, "count", error), f"{short(quantity)} × serving of {short(food.serving_g)} g"
 
 
 def _by_nutrient(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, str]:
@@ -140,9 +137,9 @@ def _by_nutrient(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, st
         known = "holds none" if per_100_g == 0 else "is not known to hold any"
         raise InvalidInput(field, f"{food.name} {known}: {nutrient.label}.", "Give grams.")
     grams = typed.quantity * 100 / per_100_g
-    working = f"{_number(typed.quantity)} {nutrient.unit} ÷ {_number(per_100_g / 100)} {nutrient.unit} per g"
+    working = f"{short(typed.quantity)} {nutrient.unit} ÷ {short(per_100_g / 100)} {nutrient.unit} per g"
     if food.each_g and food.each_name:
-        working += f", about {grams / food.each_g:.2g} × {food.each_name}"
+        working += f", about {near(grams / food.each_g, 2)} × {food.each_name}"
     return amount_of(grams, "weighed"), working
 
 
@@ -169,12 +166,12 @@ def _by_volume(
     if typed.unit == "ml" and quantity < 15:
         error = table.get("teaspoon", convention).relative_error  # below a spoon a jug shows no better than one
     grams = quantity * ml * food.density_g_per_ml
-    of = f"{_number(quantity)} ml" if typed.unit == "ml" else f"{_number(quantity)} {_several(typed.unit, quantity)}"
-    of += "" if typed.unit == "ml" else f" × {_number(ml)} ml"
+    of = f"{short(quantity)} ml" if typed.unit == "ml" else f"{short(quantity)} {_several(typed.unit, quantity)}"
+    of += "" if typed.unit == "ml" else f" × {short(ml)} ml"
     kind = "eye" if typed.kind == _EYE or typed.is_by_eye else "volume"
     return (
         Amount(grams, kind, hypot(grams * error, spread * ml * food.density_g_per_ml)),
-        f"{of} × {_number(food.density_g_per_ml)} g per ml",
+        f"{of} × {short(food.density_g_per_ml)} g per ml",
     )
 
 
@@ -197,7 +194,7 @@ def _by_count(
     grams = quantity * food.each_g
     return (
         Amount(grams, "count", hypot(grams * error, spread * food.each_g)),
-        f"{_number(quantity)} × {food.each_name or typed.unit} of about {_number(food.each_g)} g",
+        f"{short(quantity)} × {food.each_name or typed.unit} of about {short(food.each_g)} g",
     )
 
 
@@ -208,17 +205,17 @@ def _into_own_state(state: str, food: Food, raw_partner: Partner | None, field: 
             raise FactMissing(field, "refuse_pct", f"How much of {food.name.lower()} is thrown away?", "Per cent.")
         if food.refuse_pct == 0:
             return None, "", 0.0
-        return 1 - food.refuse_pct / 100, f"as bought − {_number(food.refuse_pct)} % waste", YIELD_ERROR
+        return 1 - food.refuse_pct / 100, f"as bought − {short(food.refuse_pct)} % waste", YIELD_ERROR
     if state == COOKED and food.needs_cooking_yield:
         if food.cooked_yield is None:
             raise FactMissing(field, "cooked_yield", f"What does 1 g of {food.name.lower()} weigh cooked?", "Grams.")
-        return 1 / food.cooked_yield, f"cooked ÷ {_number(food.cooked_yield)}", YIELD_ERROR
+        return 1 / food.cooked_yield, f"cooked ÷ {short(food.cooked_yield)}", YIELD_ERROR
     if state == UNCOOKED and food.state == "cooked":
         if raw_partner is None:
             problem = f"What {food.name.lower()} weighed before cooking is not known."
             raise InvalidInput(field, problem, "Weigh it cooked.")
         factor = raw_partner.cooked_yield
-        return factor, f"of {raw_partner.name.lower()} × {_number(factor)}", YIELD_ERROR
+        return factor, f"of {raw_partner.name.lower()} × {short(factor)}", YIELD_ERROR
     return None, "", 0.0
 
 

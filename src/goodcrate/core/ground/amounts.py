@@ -2,35 +2,17 @@
 
 import re
 from dataclasses import dataclass
-from math import copysign, floor, sqrt
+from math import sqrt
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import LARGEST_NUMBER, bounded
+from goodcrate.core.ground.writing import WRITING, round_half_up, short, shown
 
 SCALE_RESOLUTION_G = 1.0
 LARGEST_LINE_G = 10_000.0
 """No single ingredient line, portion or box of a home kitchen is heavier: a figure above is a slip."""
 LARGEST_POT_G = 40_000.0
 """No home pot with its food is heavier."""
-
-
-def round_half_up(value: float, decimals: int = 0) -> float:
-    """Round as people do: 172.5 is 173, −0.5 is −1. The one rounding of shown figures and of judgements on them.
-
-    A hair (1e-9 of the last place) is allowed for, so that a decimal stored as the binary just below it rounds up.
-    """
-    scale = 10.0**decimals
-    return copysign(floor(abs(value) * scale + 0.5 + 1e-9) / scale, value)
-
-
-def shown(value: float, decimals: int = 0, *, grouped: bool = True) -> str:
-    """A figure as sentences write it: rounded half up, thousands separated. 1250 is 1,250, and 2.5 is 3."""
-    return f"{round_half_up(value, decimals) + 0.0:{',' if grouped else ''}.{decimals}f}"
-
-
-def many(count: int, one: str, more: str = "") -> str:
-    """So many things: 1 day, 2 days, 1,250 boxes (`more` where it is not `one` with an s)."""
-    return f"{count:,} {one if count == 1 else more or one + 's'}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +44,7 @@ def reading_error_g(resolution_g: float = SCALE_RESOLUTION_G) -> float:
         InvalidInput: when the resolution is not above zero.
     """
     if resolution_g <= 0:
-        raise InvalidInput("resolution_g", f"{resolution_g:g} g is no scale.", "A scale's step is above 0 g.")
+        raise InvalidInput("resolution_g", f"{short(resolution_g)} g is no scale.", "A scale's step is above 0 g.")
     return resolution_g / sqrt(3)
 
 
@@ -131,11 +113,11 @@ UNIT_GRAMS: dict[str, float] = {
 }
 """Mass units in grams (`measures.csv`: gram, kg, ounce, pound)."""
 
-_NUMBER_AND_UNIT = re.compile(r"([+-]?)([\d.,'\s]*\d[\d.,'\s]*?|[.,]\d+)\s*([a-zµ]*)\.?", re.IGNORECASE)
+_NUMBER_AND_UNIT = re.compile(r"([+-]?)([\d.,'’\s]*\d[\d.,'’\s]*?|[.,]\d+)\s*([a-zµ]*)\.?", re.IGNORECASE)
 
 
 _THREE_AFTER = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")
-_GROUPED = re.compile(r"\d{1,3}(?:[\s'\u2009\u202f\u00a0]\d{3})+(?=$|[.,])")
+_GROUPED = re.compile(r"\d{1,3}(?:[\s'’\u2009\u202f\u00a0]\d{3})+(?=$|[.,])")
 
 
 def is_ambiguous(text: str) -> bool:
@@ -143,10 +125,18 @@ def is_ambiguous(text: str) -> bool:
     return len(text) < 40 and _THREE_AFTER.fullmatch(text.strip().lstrip("+-")) is not None
 
 
+_TWO_WAYS = re.compile(r"(?<![\d.,])[1-9]\d{0,2}[.,]\d{3}(?![\d.,])")
+
+
+def is_read_otherwise(typed: str) -> bool:
+    """Whether a text typed at another time might mean something else now: the household has chosen its decimal sign."""
+    return bool(WRITING.get().decimal) and _TWO_WAYS.search(typed) is not None
+
+
 def read_number(
     text: str,
     field: str,
-    wanted: str = "Give a number, such as 250 or 1.5.",
+    wanted: str = "Give a number, such as 250.",
     *,
     smallest: float | None = None,
     largest: float | None = None,
@@ -155,8 +145,8 @@ def read_number(
     """Read a typed number: decimal point or comma; spaces, apostrophes, commas or points between thousands.
 
     “1,250” and “1.250” can mean one and a quarter or twelve hundred and fifty. Where only one of them lies between
-    `smallest` and `largest`, that is meant; else it is asked back. Files write decimals with a point
-    (`is_point_decimal`).
+    `smallest` and `largest`, that is meant; else what the household's decimal sign says, and one that has chosen none
+    is asked back. Files write decimals with a point (`is_point_decimal`).
 
     Raises:
         InvalidInput: when the text is empty, no number, or can be read in two ways.
@@ -176,6 +166,8 @@ def read_number(
         ]
         if len(fits) == 1:
             return sign * fits[0]
+        if sure := WRITING.get().decimal:
+            return sign * float(decimal if sure in digits else thousands)
         shorter = decimal.rstrip("0")
         single = f"{shorter}0" if shorter.endswith(".") else shorter if len(shorter) < len(decimal) else f"{decimal}0"
         raise InvalidInput(field, f"“{typed[:40]}” can be read in two ways.", f"Type {thousands} or {single}.")
@@ -206,7 +198,7 @@ def read_grams(
     Raises:
         InvalidInput: for empty, non-numeric, ambiguous, negative or absurdly large text, or a unit that is no mass.
     """
-    wanted = "Give grams, such as 250, or 1.5 kg."
+    wanted = f"Give grams, such as 250, or {short(1.5)} kg."
     typed = bounded(text, field)
     if not typed:
         raise InvalidInput(field, "No amount is typed.", wanted)

@@ -16,6 +16,7 @@ from math import isnan, sqrt
 from types import MappingProxyType
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import short
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,7 +122,7 @@ class Composition:
     def _refuse(self) -> None:
         for key, figure in zip(KEYS, self.per_100_g, strict=True):
             if figure is not None and not 0 <= figure <= LARGEST_PER_100_G:
-                raise InvalidInput(key, f"{figure:g} is not possible.", "A figure per 100 g is 0 or more.")
+                raise InvalidInput(key, f"{short(figure)} is not possible.", "A figure per 100 g is 0 or more.")
 
     def _unknown_of(self) -> Iterable[tuple[str, float]]:
         return zip(KEYS, self._unknown, strict=False)
@@ -388,7 +389,7 @@ def net_carbohydrate_g(
         InvalidInput: when the share is not from 0 to 1.
     """
     if not 0 <= polyol_share <= 1:
-        raise InvalidInput("polyol_share", f"{polyol_share:g} is no share.", "From 0 to 1.")
+        raise InvalidInput("polyol_share", f"{short(polyol_share)} is no share.", "From 0 to 1.")
     carbohydrate, fibre = figures.get("carbohydrate_g"), figures.get("fibre_g")
     if fibre is None and "carbohydrate_g" in at_least:
         fibre = 0.0

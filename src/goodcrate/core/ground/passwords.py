@@ -5,6 +5,7 @@ from collections.abc import Collection, Iterator
 from itertools import pairwise
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import shown
 
 SHORTEST, LONGEST = 10, 1000
 FEWEST_LETTERS = 5
@@ -27,7 +28,7 @@ def faults_of_password(
     if len(password) < SHORTEST:
         yield InvalidInput(field, f"{len(password)} characters are too few.", f"At least {SHORTEST}.")
     elif len(password) > LONGEST:
-        yield InvalidInput(field, "This is too long.", f"At most {LONGEST:,} characters.")
+        yield InvalidInput(field, "This is too long.", f"At most {shown(LONGEST)} characters.")
     elif len(set(plain)) < FEWEST_LETTERS:
         used = len(set(plain))
         problem = f"It is made of only {used} different character{'s' if used != 1 else ''}."

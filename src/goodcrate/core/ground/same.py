@@ -5,6 +5,8 @@ from functools import wraps
 from types import GeneratorType
 from typing import ParamSpec, TypeVar
 
+from goodcrate.core.ground.writing import WRITING
+
 P = ParamSpec("P")
 R = TypeVar("R")
 _CHANGING = frozenset({list, GeneratorType})
@@ -25,14 +27,15 @@ def once_for_same(asked: Callable[P, R]) -> Callable[P, R]:
     def answered(*args: P.args, **named: P.kwargs) -> R:
         if named or not _CHANGING.isdisjoint(map(type, args)):
             return asked(*args, **named)
-        key = tuple(map(id, args))
+        writing = WRITING.get()  # an answer may hold words
+        key = (id(writing), *map(id, args))
         known = kept.get(key)
         if known is not None:
             return known[1]
         answer = asked(*args, **named)
         if len(kept) >= KEPT:
             kept.clear()
-        kept[key] = (args, answer)
+        kept[key] = ((writing, *args), answer)
         return answer
 
     return answered

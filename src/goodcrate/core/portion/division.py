@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from math import ceil
 
-from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import short, shown
 
 SPREAD, KEEP = "spread", "keep"
 """`SPREAD` lets the pot come out even; `KEEP` never fills past a target and leaves the rest."""
@@ -42,7 +42,9 @@ class DivisionProblem:
     def __post_init__(self) -> None:
         faults = []
         if not 0 < self.net_g <= 1_000_000:
-            faults.append(InvalidInput("net_g", f"{self.net_g:g} g cannot be divided.", "Give a net weight above 0 g."))
+            faults.append(
+                InvalidInput("net_g", f"{short(self.net_g)} g cannot be divided.", "Give a net weight above 0 g.")
+            )
         if not 1 <= self.step_g <= 100:
             faults.append(InvalidInput("step_g", f"A step of {self.step_g} g is not possible.", "Give 1 to 100 g."))
         if self.policy not in (SPREAD, KEEP):
@@ -54,12 +56,12 @@ class DivisionProblem:
         for place, box in enumerate(self.boxes):
             if not 0 < box.target_g <= 1_000_000:
                 faults.append(
-                    InvalidInput(f"boxes.{place}.target_g", f"{box.target_g:g} g is no target.", "Above 0 g.")
+                    InvalidInput(f"boxes.{place}.target_g", f"{short(box.target_g)} g is no target.", "Above 0 g.")
                 )
             for name, value in (("capacity_g", box.capacity_g), ("filled_g", box.filled_g)):
                 if value is not None and not 0 <= value <= 1_000_000:
                     faults.append(
-                        InvalidInput(f"boxes.{place}.{name}", f"{value:g} g is not possible.", "0 g or more.")
+                        InvalidInput(f"boxes.{place}.{name}", f"{short(value)} g is not possible.", "0 g or more.")
                     )
         if faults:
             raise InvalidInputs(faults)

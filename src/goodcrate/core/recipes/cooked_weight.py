@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from math import hypot
 
 from goodcrate.core.ground.same import once_for_same
+from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.cooking import (
     ABSORBED,
@@ -242,7 +243,7 @@ def _steamed_off(component: Component, cooking: Cooking, gained: Sequence[Weight
         grams = min(weight * rate.share_per_hour * spell.minutes / 60, own_most * MOST_OF_THE_WATER, most_g)
         if grams > 0:
             most_g -= grams
-            words = f"steams off in {spell.minutes:g} min {rate.words}"
+            words = f"steams off in {short(spell.minutes)} min {rate.words}"
             yield WeightChange(-grams, grams * rate.relative_error, words)
 
 

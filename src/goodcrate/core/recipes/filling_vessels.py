@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import ceil
 
-from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.vessels import KINDS, ON_HEAT, Vessel, volume_ml

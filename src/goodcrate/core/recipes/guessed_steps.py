@@ -3,6 +3,7 @@
 import re
 
 from goodcrate.core.foods.numbers import PLAIN, number_of
+from goodcrate.core.ground.writing import celsius_of
 from goodcrate.core.recipes.steps import LONGEST_STEP, LONGEST_STEP_MIN, Step
 
 _TIME = rf"(?:{PLAIN}|an?|half an?|one|two|three|four|five|six|eight|ten|twelve)"
@@ -46,7 +47,7 @@ _BY_ITSELF = re.compile(
 )
 
 
-_DEGREES = re.compile(r"(\d{2,3})\s{0,3}°\s{0,3}C", re.IGNORECASE)
+_DEGREES = re.compile(r"(\d{2,3})\s{0,3}°\s{0,3}([CF])", re.IGNORECASE)
 
 
 def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[str, ...] = ()) -> Step:
@@ -61,6 +62,7 @@ def guess_step(key: str, text: str, minutes: float | None = None, after: tuple[s
         minutes = None
     equipment = next((name for name, words in _WITH if re.search(words, text, re.IGNORECASE)), "")
     degrees = _DEGREES.search(text)
-    low = float(degrees[1]) if degrees and equipment == "oven" and 30 <= float(degrees[1]) <= 300 else None
+    heat_c = celsius_of(float(degrees[1]), degrees[2]) if degrees else 0.0
+    low = heat_c if equipment == "oven" and 30 <= heat_c <= 300 else None
     by_itself = bool(_BY_ITSELF.search(text)) and (minutes or 0) >= 5
     return Step(key, text, "", equipment, minutes, not by_itself, low_c=low, high_c=low, core_kind="", after=after)

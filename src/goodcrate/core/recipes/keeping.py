@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.same import once_for_same
+from goodcrate.core.ground.writing import at_least_heat
 from goodcrate.core.recipes.component import Component, StorageChoice
 from goodcrate.core.recipes.heating import heated_lines, is_cooked, still_raw
 from goodcrate.core.recipes.mixtures import keeps_like
@@ -138,7 +139,7 @@ def _reheat_words(component: Component, steps: Sequence[Step], applied: Sequence
     )
     if degrees is None or not heated or mixed_in:  # leaves or fruit that stay raw cannot be taken out again
         return "eat cold"
-    words = f"heat once, until {degrees:g} °C in the middle and steaming all through"
+    words = f"heat once, until {at_least_heat(degrees)} in the middle and steaming all through"
     return f"{words}; {' and '.join(cold[:2])} only after that" if cold else words
 
 

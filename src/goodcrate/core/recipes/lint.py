@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import BOILED, Food
 from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
-from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.find import words_of
+from goodcrate.core.ground.writing import at_least_heat, heats_told, shown
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.cooked_weight import FROM_FOODS, expected_cooked_weight
 from goodcrate.core.recipes.cooking import DRAINED, FRIED, RAW, ROASTED
@@ -267,7 +267,7 @@ def missing_cool_down(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         cools = any(s.equipment == "cooling" or re.search(r"\b(cool|chill|cold|cooled)", s.text, re.I) for s in steps)
         if not cools:
             group = storage_of(component, recipe.steps, guidance.keep_groups).group
-            sentence = f"No step cools {component.name or 'it'} before the lid goes on: {group.cool_rule}."
+            sentence = f"No step cools {component.name or 'it'} before the lid goes on: {heats_told(group.cool_rule)}."
             yield Note("missing_cool_down", CARE, sentence, "steps", group.source)
 
 
@@ -288,7 +288,7 @@ def missing_core_temperature(recipe: Recipe, guidance: Guidance) -> Iterator[Not
             if kind in by_kind:
                 t = by_kind[kind]
                 sentence = (
-                    f"{line.food.name}: no step says that its middle reaches {t.core_c:g} °C"
+                    f"{line.food.name}: no step says that its middle reaches {at_least_heat(t.core_c)}"
                     f"{'' if t.hold == 'instant' else f' for {t.hold}'}."
                 )
                 yield Note("missing_core_temperature", CARE, sentence, "steps", t.source)
@@ -306,7 +306,7 @@ def cautions(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         foods = [line.food for line in component.lines if not line.is_discarded]
         if any(f.keep_group == "cooked_rice" or f.cooks_like == "rice" for f in foods):
             group = guidance.keep_groups["cooked_rice"]
-            sentence = f"Rice: {group.cool_rule}; heat it once and all through."
+            sentence = f"Rice: {heats_told(group.cool_rule)}; heat it once and all through."
             yield Note("caution_rice", CARE, sentence, "steps", group.source)
         if not cooked and any(f.group == "egg" and f.state == "raw" for f in foods):
             sentence = (

@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import reading_error_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Measured, Tally
+from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, allergens_of
 from goodcrate.core.recipes.cooked_weight import ExpectedWeight, expected_cooked_weight
 from goodcrate.core.recipes.cooking_told import cooking_of
@@ -60,7 +61,7 @@ class Recipe:
     def __post_init__(self) -> None:
         if not 0.5 <= self.servings <= 100:
             raise InvalidInput(
-                "servings", f"{self.servings:g} servings is outside what we compute.", "Give 0.5 to 100."
+                "servings", f"{short(self.servings)} servings is outside what we compute.", f"Give {short(0.5)} to 100."
             )
         keys = [component.key for component in self.components]
         if len(set(keys)) < len(keys):

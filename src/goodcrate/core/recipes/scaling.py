@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 from math import ceil, floor
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import round_half_up, short, shown
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.filling_vessels import Filling, filling, largest_factor
@@ -110,7 +110,7 @@ def factor_for_servings(recipe: Recipe, servings: float) -> float:
         InvalidInput: when the servings are not from 0.5 to 100.
     """
     if not 0.5 <= servings <= 100:
-        raise InvalidInput("scale-to", f"{servings:g} servings is not possible.", "Give 0.5 to 100.")
+        raise InvalidInput("scale-to", f"{short(servings)} servings is not possible.", f"Give {short(0.5)} to 100.")
     return servings / recipe.servings
 
 
@@ -121,7 +121,9 @@ def factor_for_portion(recipe: Recipe, portion_g: float) -> float:
         InvalidInput: when the portion is not from 10 g to 3 kg, or the recipe has no ingredients.
     """
     if not 10 <= portion_g <= 3000:
-        raise InvalidInput("scale-to", f"A portion of {portion_g:g} g is not possible.", "From 10 to 3,000 g.")
+        raise InvalidInput(
+            "scale-to", f"A portion of {short(portion_g)} g is not possible.", f"From 10 to {shown(3_000)} g."
+        )
     now = serving_of(recipe).tally.grams
     if now <= 0:
         raise InvalidInput("scale-to", "There is nothing to scale yet.", "Add an ingredient first.")
@@ -198,7 +200,9 @@ def scaled(
         InvalidInput: when the factor is not from 0.02 to 50, or the servings leave 0.5 to 100.
     """
     if not 0.02 <= factor <= 50:
-        raise InvalidInput("scale-to", f"{factor:g} times this recipe is not possible.", "From 0.02 to 50 times.")
+        raise InvalidInput(
+            "scale-to", f"{short(factor)} times this recipe is not possible.", f"From {short(0.02)} to 50 times."
+        )
     changes: list[ScaledLine] = []
     components = []
     for component in recipe.components:
@@ -267,7 +271,7 @@ def _scaled_line(line: IngredientLine, factor: float, gently: bool) -> ScaledLin
         after = round(pieces * each, 1)
         word = "pack" if line.amount.measure == "pack" else "egg" if line.food.group == "egg" else "piece"
         if abs(after - exact) >= 0.5:
-            note = f"whole {word}s: {pieces} × {each:g} g instead of {shown(exact)} g"
+            note = f"whole {word}s: {pieces} × {short(each)} g instead of {shown(exact)} g"
     amount = replace(line.amount.scaled_to(after), typed=_typed_like(line, after))
     return ScaledLine(replace(line, amount=amount), grams, exact, note)
 
@@ -280,7 +284,7 @@ def _typed_like(line: IngredientLine, grams: float) -> str:
     pieces = grams / each
     if abs(pieces - round(pieces, 2)) > 0.01:
         return ""
-    return f"{round(pieces, 2):g} {'pcs' if line.amount.measure == 'count' else 'packs'}"
+    return f"{short(round(pieces, 2))} {'pcs' if line.amount.measure == 'count' else 'packs'}"
 
 
 def component_of(recipe: Recipe, line_key: str) -> Component:

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import heat, heat_unit, short
 from goodcrate.core.recipes.steps import EQUIPMENT, LONGEST_STEP, LONGEST_STEP_MIN, Step, in_order
 
 MOST_STEPS = 60
@@ -40,7 +41,7 @@ def _step_faults(s: Step, known: set[str], kinds: set[str], keys: set[str]) -> I
     if s.component_key and s.component_key not in known:
         yield InvalidInput(f"{place}-component", "This component is not there any more.", "Choose one.")
     if s.duration_min is not None and not 0 < s.duration_min <= LONGEST_STEP_MIN:
-        yield InvalidInput(f"{place}-minutes", f"{s.duration_min:g} minutes is not possible.", "Up to a day.")
+        yield InvalidInput(f"{place}-minutes", f"{short(s.duration_min)} minutes is not possible.", "Up to a day.")
     yield from _temperature_faults(s, place)
     if s.core_kind and s.core_kind not in kinds:
         yield InvalidInput(f"{place}-core", f"“{s.core_kind}” is no kind of food here.", "Choose one.")
@@ -53,6 +54,10 @@ def _step_faults(s: Step, known: set[str], kinds: set[str], keys: set[str]) -> I
 def _temperature_faults(step: Step, place: str) -> Iterable[InvalidInput]:
     for degrees in (step.low_c, step.high_c):
         if degrees is not None and not 30 <= degrees <= 300:
-            yield InvalidInput(f"{place}-temperature", f"{degrees:g} °C is not possible.", "From 30 to 300 °C.")
+            yield InvalidInput(
+                f"{place}-temperature",
+                f"{heat(degrees)} {heat_unit()} is not possible.",
+                f"From {heat(30)} to {heat(300)} {heat_unit()}.",
+            )
     if step.low_c is not None and step.high_c is not None and step.low_c > step.high_c:
         yield InvalidInput(f"{place}-temperature", "The lower temperature comes first.", "Such as 170–190.")

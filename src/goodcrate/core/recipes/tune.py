@@ -13,6 +13,7 @@ from typing import Any
 
 from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import BY_KEY
+from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.scaling import is_discrete
@@ -128,7 +129,7 @@ def _limit_faults(problem: FitProblem) -> Iterator[InvalidInput]:
         elif line.is_poured_off or line.is_discarded:
             yield InvalidInput(place, "What leaves the pot cannot be moved.")
         elif not 0 <= limit.low_g <= limit.high_g <= MOST_G:
-            yield InvalidInput(place, "From less to more grams.", f"0 to {MOST_G:,} g.")
+            yield InvalidInput(place, "From less to more grams.", f"0 to {shown(MOST_G)} g.")
 
 
 def _aim_faults(aims: Sequence[Aim]) -> Iterator[InvalidInput]:
@@ -138,9 +139,9 @@ def _aim_faults(aims: Sequence[Aim]) -> Iterator[InvalidInput]:
         elif aim.low is None and aim.high is None:
             yield InvalidInput(f"fit-{aim.nutrient}", "What should it come to?", "At least, at most, or about.")
         elif any(bound is not None and not 0 <= bound <= 10_000 for bound in (aim.low, aim.high)):
-            yield InvalidInput(f"fit-{aim.nutrient}", "This is not possible in a serving.", "0 to 10,000.")
+            yield InvalidInput(f"fit-{aim.nutrient}", "This is not possible in a serving.", f"0 to {shown(10_000)}.")
         elif aim.low is not None and aim.high is not None and aim.low > aim.high:
-            yield InvalidInput(f"fit-{aim.nutrient}", f"{aim.low:g} is more than {aim.high:g}.", "Swap them.")
+            yield InvalidInput(f"fit-{aim.nutrient}", f"{short(aim.low)} is more than {short(aim.high)}.", "Swap them.")
 
 
 def fit_serving(problem: FitProblem) -> Fit:

@@ -8,9 +8,10 @@ from dataclasses import dataclass, replace
 from uuid import NAMESPACE_URL, UUID, uuid5
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS, UNKNOWN, Food
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, amount_of, round_half_up, shown
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, amount_of
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
+from goodcrate.core.ground.writing import round_half_up, short, shown
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.recipe import Recipe, Variant
 
@@ -141,7 +142,9 @@ def check_variants(variants: Sequence[Variant], line_keys: Iterable[str]) -> tup
             if change.line_key not in known:
                 faults.append(InvalidInput(f"{place}-changes", "It changes an ingredient that is not there any more."))
             elif not change.is_left_out and not 0 < change.grams <= LARGEST_LINE_G:
-                faults.append(InvalidInput(f"{place}-changes", f"{change.grams:g} g is not possible.", "Above 0 g."))
+                faults.append(
+                    InvalidInput(f"{place}-changes", f"{short(change.grams)} g is not possible.", "Above 0 g.")
+                )
     return tuple(faults)
 
 

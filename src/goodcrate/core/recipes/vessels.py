@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import Component
 
 KINDS: Mapping[str, str] = {
@@ -56,9 +57,9 @@ class Vessel:
         if self.kind not in KINDS:
             raise InvalidInput("kind", f"“{self.kind}” is no kind of vessel.", f"One of {', '.join(KINDS)}.")
         if not 50 <= self.volume_ml <= 60_000:
-            raise InvalidInput("volume_ml", f"{self.volume_ml:g} ml is not possible.", "From 50 ml to 60 l.")
+            raise InvalidInput("volume_ml", f"{short(self.volume_ml)} ml is not possible.", "From 50 ml to 60 l.")
         if not 0 <= self.minimum_ml < self.volume_ml:
-            raise InvalidInput("minimum_ml", f"{self.minimum_ml:g} ml is not possible.", "Less than it holds.")
+            raise InvalidInput("minimum_ml", f"{short(self.minimum_ml)} ml is not possible.", "Less than it holds.")
         if not 1 <= self.count <= 20:
             raise InvalidInput("count", f"{self.count} of them is not possible.", "From 1 to 20.")
         if not 1 <= self.compartments <= MOST_COMPARTMENTS:

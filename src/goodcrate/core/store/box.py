@@ -8,9 +8,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.vessels import STANDS_FREEZER, Vessel
 from goodcrate.core.week.storing import FREEZER, FRIDGE

@@ -7,8 +7,8 @@ These are estimates for healthy adults. Whoever is under 18, pregnant, breastfee
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import height_in_formula, round_half_up, short, shown, told_weight, weight_in_formula
 
 FEMALE, MALE = "female", "male"
 SEXES: Mapping[str, str] = {FEMALE: "female", MALE: "male"}
@@ -69,15 +69,14 @@ class Body:
         if self.age_years < ADULT_YEARS:
             words = "Under 18 we compute nothing: growing bodies need what growing takes."
             faults.append(InvalidInput("age_years", words, "Type what a doctor or registered dietitian gives."))
-        for name, value, low, high, unit in (
-            ("age_years", self.age_years, 0, 100, "years"),
-            ("height_cm", self.height_cm, 120, 230, "cm"),
-            ("weight_kg", self.weight_kg, 35, 300, "kg"),
+        for name, value, low, high, told in (
+            ("age_years", self.age_years, 0, 100, lambda years: f"{short(years)} years"),
+            ("height_cm", self.height_cm, 120, 230, height_in_formula),
+            ("weight_kg", self.weight_kg, 35, 300, weight_in_formula),
         ):
             if not low <= value <= high:
-                faults.append(
-                    InvalidInput(name, f"{value:g} {unit} is outside the equation.", f"From {low} to {high}.")
-                )
+                reach = f"From {told(low)} to {told(high)}."
+                faults.append(InvalidInput(name, f"{told(value)} is outside the equation.", reach))
         if faults:
             raise InvalidInputs(faults)
 
@@ -87,7 +86,10 @@ def resting_energy(body: Body) -> Worked:
     constant = 5 if body.sex == MALE else -161
     kcal = 10 * body.weight_kg + 6.25 * body.height_cm - 5 * body.age_years + constant
     sign = "+ 5" if constant > 0 else "− 161"
-    working = f"10 × {body.weight_kg:g} kg + 6.25 × {body.height_cm:g} cm − 5 × {body.age_years:g} {sign}"
+    working = (
+        f"10 × {weight_in_formula(body.weight_kg)} + 6.25 × {height_in_formula(body.height_cm)} − 5 × "
+        f"{short(body.age_years)} {sign}"
+    )
     return Worked(kcal, (WorkingLine("energy at rest", working, f"{shown(kcal)} kcal", RESTING_SOURCE),))
 
 
@@ -101,7 +103,7 @@ def needed_energy(body: Body, activity: str) -> Worked:
         raise InvalidInput("activity", f"“{activity}” is no activity we know.", f"One of {', '.join(ACTIVITIES)}.")
     rest, (factor, words) = resting_energy(body), ACTIVITIES[activity]
     kcal = rest.value * factor
-    line = WorkingLine(words, f"{shown(rest.value)} × {factor:g}", f"{shown(kcal)} kcal", ACTIVITY_SOURCE)
+    line = WorkingLine(words, f"{shown(rest.value)} × {short(factor)}", f"{shown(kcal)} kcal", ACTIVITY_SOURCE)
     return Worked(kcal, (*rest.lines, line))
 
 
@@ -112,21 +114,24 @@ def chosen_energy(body: Body, activity: str, change_pct: float) -> Worked:
         InvalidInput: for an activity we do not know or a change of more than 40 %.
     """
     if not -LARGEST_CHANGE_PCT <= change_pct <= LARGEST_CHANGE_PCT:
-        problem = f"{change_pct:+g} % is outside what we compute."
-        raise InvalidInput("energy_change_pct", problem, f"From −{LARGEST_CHANGE_PCT:g} to +{LARGEST_CHANGE_PCT:g} %.")
+        problem = f"{_change(change_pct)} is outside what we compute."
+        wanted = f"From {_change(-LARGEST_CHANGE_PCT)} to {_change(LARGEST_CHANGE_PCT)}."
+        raise InvalidInput("energy_change_pct", problem, wanted)
     needed = needed_energy(body, activity)
     kcal = round_half_up(needed.value * (1 + change_pct / 100) / 10) * 10.0
     if change_pct == 0:
         return Worked(kcal, (*needed.lines, WorkingLine("the day’s target", "in whole tens", f"{shown(kcal)} kcal")))
     word = "surplus" if change_pct > 0 else "deficit"
-    lines = [WorkingLine(f"{word} you chose", f"{change_pct:+g} %".replace("-", "−"), f"{shown(kcal)} kcal")]
+    lines = [WorkingLine(f"{word} you chose", _change(change_pct), f"{shown(kcal)} kcal")]
     loss = weekly_loss_kg(needed.value, kcal)
     if loss > 0:
         working = f"{shown(needed.value - kcal)} kcal × 7 ÷ {shown(KCAL_PER_KG)} kcal per kg"
-        lines.append(
-            WorkingLine("predicted loss a week", working, f"{shown(loss, 2)} kg", "a round figure; losses slow")
-        )
+        lines.append(WorkingLine("predicted loss a week", working, told_weight(loss, 2), "a round figure; losses slow"))
     return Worked(kcal, (*needed.lines, *lines))
+
+
+def _change(pct: float) -> str:
+    return f"{'−' if pct < 0 else '+'}{short(abs(pct))} %"
 
 
 def weekly_loss_kg(needed_kcal: float, chosen_kcal: float) -> float:
@@ -144,11 +149,15 @@ def protein_per_weight(weight_kg: float, grams: float, unit: str) -> Worked:
         raise InvalidInput("protein_way", f"“{unit}” is no unit of body weight.", "kg or lb.")
     per_kg = grams if unit == "kg" else grams / KG_PER_LB
     if not 0.4 <= per_kg <= 4:
-        problem = f"{grams:g} g per {unit} is {shown(per_kg, 1)} g per kg."
-        raise InvalidInput("protein_value", problem, "From 0.4 to 4 g per kg (0.2 to 1.8 g per lb).")
+        problem = f"{short(grams)} g per {unit} is {shown(per_kg, 1)} g per kg."
+        raise InvalidInput(
+            "protein_value", problem, f"From {short(0.4)} to 4 g per kg ({short(0.2)} to {short(1.8)} g per lb)."
+        )
     weight = weight_kg if unit == "kg" else weight_kg / KG_PER_LB
     floor = round_half_up(grams * weight)
-    working = f"{grams:g} g × {shown(weight, 1)} {unit}" if unit == "lb" else f"{grams:g} g × {weight:g} kg"
+    working = (
+        f"{short(grams)} g × {shown(weight, 1)} {unit}" if unit == "lb" else f"{short(grams)} g × {short(weight)} kg"
+    )
     return Worked(floor, (WorkingLine("protein", working, f"{shown(floor)} g", PROTEIN_SOURCE),))
 
 
@@ -167,12 +176,14 @@ class Split:
     def __post_init__(self) -> None:
         whole = self.protein_pct + self.fat_pct + self.carbohydrate_pct
         if min(self.protein_pct, self.fat_pct, self.carbohydrate_pct) < 0 or abs(whole - 100) > 0.5:
-            raise InvalidInput("split", f"The shares come to {whole:g} %.", "Protein, fat and carbohydrate make 100 %.")
+            raise InvalidInput(
+                "split", f"The shares come to {short(whole)} %.", "Protein, fat and carbohydrate make 100 %."
+            )
 
     def protein_g(self, energy_kcal: float) -> Worked:
         """The protein floor: its share of the energy at 4 kcal a gram."""
         grams = round_half_up(energy_kcal * self.protein_pct / 100 / 4)
-        working = f"{self.protein_pct:g} % of {shown(energy_kcal)} kcal ÷ 4 kcal per g"
+        working = f"{short(self.protein_pct)} % of {shown(energy_kcal)} kcal ÷ 4 kcal per g"
         return Worked(grams, (WorkingLine("protein", working, f"{shown(grams)} g", ENERGY_SOURCE),))
 
     def grams(self, energy_kcal: float) -> tuple[float, float]:
@@ -190,7 +201,9 @@ class Blocks:
     def __post_init__(self) -> None:
         for name, kcal in (("meal_block_kcal", self.meal_kcal), ("snack_block_kcal", self.snack_kcal)):
             if not 50 <= kcal <= 1500:
-                raise InvalidInput(name, f"A block of {kcal:g} kcal is not possible.", "From 50 to 1,500 kcal.")
+                raise InvalidInput(
+                    name, f"A block of {short(kcal)} kcal is not possible.", f"From 50 to {shown(1_500)} kcal."
+                )
 
     def day(self, meals: int, snacks: int) -> Worked:
         """A day of so many meals and snacks, in kcal.
@@ -201,7 +214,7 @@ class Blocks:
         if not (0 <= meals <= 12 and 0 <= snacks <= 12 and meals + snacks):
             raise InvalidInput("meal_blocks", f"{meals} meals and {snacks} snacks make no day.", "1 to 12 of each.")
         kcal = meals * self.meal_kcal + snacks * self.snack_kcal
-        working = f"{meals} × {self.meal_kcal:g} + {snacks} × {self.snack_kcal:g} kcal"
+        working = f"{meals} × {short(self.meal_kcal)} + {snacks} × {short(self.snack_kcal)} kcal"
         return Worked(kcal, (WorkingLine("the day in blocks", working, f"{shown(kcal)} kcal"),))
 
     def sums(self, most_kcal: float = 2500.0) -> tuple[int, ...]:

@@ -6,7 +6,7 @@ One line each, with its source. Nothing here advises; it warns, refuses to compu
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 
-from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.writing import shown, told_weight
 from goodcrate.core.targets.body import FEMALE, MALE
 
 CONFIRM_BELOW_KCAL, WARN_BELOW_WOMEN_KCAL, WARN_BELOW_MEN_KCAL = 1000.0, 1200.0, 1500.0
@@ -46,17 +46,18 @@ def low_energy_caution(energy_kcal: float, sex: str = "") -> Caution | None:
     """
     if energy_kcal < CONFIRM_BELOW_KCAL:
         return Caution(
-            "Under 1,000 kcal a day belongs in the hands of a doctor or registered dietitian. "
+            f"Under {shown(1_000)} kcal a day belongs in the hands of a doctor or registered dietitian. "
             "We keep such a target only when they gave it, and never plan to it by ourselves.",
             _LOW_ENERGY_SOURCE,
             needs_confirmation=True,
         )
     if energy_kcal < WARN_BELOW_WOMEN_KCAL:
         return Caution(
-            "Under 1,200 kcal a day: please set this with a doctor or registered dietitian.", _LOW_ENERGY_SOURCE
+            f"Under {shown(1_200)} kcal a day: please set this with a doctor or registered dietitian.",
+            _LOW_ENERGY_SOURCE,
         )
     if energy_kcal < WARN_BELOW_MEN_KCAL and sex != FEMALE:
-        words = "Under 1,500 kcal a day is low" + ("" if sex == MALE else " for men")
+        words = f"Under {shown(1_500)} kcal a day is low" + ("" if sex == MALE else " for men")
         return Caution(f"{words}: please set this with a doctor or registered dietitian.", _LOW_ENERGY_SOURCE)
     return None
 
@@ -69,7 +70,7 @@ def deficit_cautions(needed_kcal: float, chosen_kcal: float, loss_kg: float, wei
         yield Caution(f"{words}: choose less, or set it with a doctor or registered dietitian.", _DEFICIT_SOURCE)
     if loss_kg > LARGEST_LOSS_SHARE * weight_kg + 1e-9:
         share_pct = shown(loss_kg / weight_kg * 100, 1)
-        words = f"About {shown(loss_kg, 1)} kg a week would be {share_pct} % of your weight, more than 1 %"
+        words = f"About {told_weight(loss_kg)} a week would be {share_pct} % of your weight, more than 1 %"
         yield Caution(f"{words}: choose less, or set it with a doctor or registered dietitian.", _DEFICIT_SOURCE)
 
 

@@ -4,9 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.writing import round_half_up, short, shown
 
 DEFAULT_ENERGY_BAND_PCT = 3.0
 LOWEST_ENERGY_KCAL, HIGHEST_ENERGY_KCAL = 500.0, 8000.0
@@ -49,7 +49,7 @@ class NutrientBand:
     def words(self) -> str:
         """Such as “fibre at least 30 g”."""
         word, unit, _ = BANDED[self.key]
-        low, high = (None if end is None else f"{end:,.3f}".rstrip("0").rstrip(".") for end in (self.low, self.high))
+        low, high = (None if end is None else short(end, grouped=True) for end in (self.low, self.high))
         ends = f"{low}–{high}" if low and high else f"at least {low}" if low else f"up to {high}"
         return f"{word} {ends} {unit}"
 
@@ -87,7 +87,11 @@ class DayTarget:
             )
         if not 0.5 <= self.energy_band_pct <= 25:
             faults.append(
-                InvalidInput("energy_band_pct", f"±{self.energy_band_pct:g} % is no useful band.", "Give 0.5 to 25 %.")
+                InvalidInput(
+                    "energy_band_pct",
+                    f"±{short(self.energy_band_pct)} % is no useful band.",
+                    f"Give {short(0.5)} to 25 %.",
+                )
             )
         if not faults and self.protein_floor_g * 4 > self.energy_kcal:
             faults.append(

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from goodcrate.core.ground.amounts import round_half_up, shown
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import round_half_up, short, shown
 from goodcrate.core.targets.body import (
     Blocks,
     Body,
@@ -141,7 +141,7 @@ def _protein(
     if energy is None:
         return None, {}
     fat_g, carbohydrate_g = split.grams(energy.value)
-    around = f"±{SPLIT_BAND_PCT:g} %"
+    around = f"±{short(SPLIT_BAND_PCT)} %"
     low, high = 1 - SPLIT_BAND_PCT / 100, 1 + SPLIT_BAND_PCT / 100
     bands: dict[str, tuple[float | None, float | None]] = {
         "fat_g": (round_half_up(fat_g * low), round_half_up(fat_g * high)),
@@ -149,8 +149,8 @@ def _protein(
     }
     lines = (
         *split.protein_g(energy.value).lines,
-        WorkingLine("fat", f"{fat:g} % ÷ 9 kcal per g, {around}", f"{shown(fat_g)} g"),
-        WorkingLine("carbohydrate", f"{carbohydrate:g} % ÷ 4 kcal per g, {around}", f"{shown(carbohydrate_g)} g"),
+        WorkingLine("fat", f"{short(fat)} % ÷ 9 kcal per g, {around}", f"{shown(fat_g)} g"),
+        WorkingLine("carbohydrate", f"{short(carbohydrate)} % ÷ 4 kcal per g, {around}", f"{shown(carbohydrate_g)} g"),
     )
     return Worked(split.protein_g(energy.value).value, lines), bands
 

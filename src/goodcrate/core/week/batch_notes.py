@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, floor
 
-from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.filling_vessels import filling

@@ -4,8 +4,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 
-from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import round_half_up, week_start
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.recipe import Recipe, portion_g
@@ -62,8 +62,9 @@ def first_session(first_day: date, today: date) -> datetime:
     return datetime.combine(max(first_day - timedelta(days=1), today), COOKS_AT)
 
 
-LAST_DAY_TO_BEGIN = 3
-"""Until Thursday a week that is begun today still begins tomorrow; from Friday on it is the next one: our line."""
+FEWEST_DAYS_LEFT = 3
+"""A week that is begun today still begins tomorrow when so many of its days are left, in weeks from Monday until
+Thursday; else it is the next one: our line."""
 SECOND_SESSION_FROM_DAYS = 5
 """A week this long is begun with two prep sessions, since few boxes keep longer than three or four days."""
 SECOND_SESSION_AT = time(18, 30)
@@ -71,10 +72,10 @@ SECOND_SESSION_AT = time(18, 30)
 
 
 def days_from_now(today: date) -> tuple[date, int]:
-    """First day and length of a week that somebody begins today: tomorrow to Sunday, or the whole next week."""
-    if today.weekday() <= LAST_DAY_TO_BEGIN:
-        return today + timedelta(days=1), 6 - today.weekday()
-    return today + timedelta(days=7 - today.weekday()), 7
+    """First day and length of a week that somebody begins today: tomorrow to the week's end, or the whole next week."""
+    begins_next = week_start(today) + timedelta(days=7)
+    left = (begins_next - today).days - 1
+    return (today + timedelta(days=1), left) if left >= FEWEST_DAYS_LEFT else (begins_next, 7)
 
 
 def second_session(first_day: date, days: int) -> datetime | None:

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterable, Iterator, Sequence
 
-from goodcrate.core.ground.amounts import shown
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.week.week_problem import AIMS, PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
 
 
@@ -75,12 +75,12 @@ def _slot_faults(place: str, slot: PlanSlot, known: set[str]) -> Iterator[Invali
         if key not in known:
             yield InvalidInput(f"{place}.fixed", f"There is no dish “{key}”.")
         if not 0 < grams <= MOST_GRAMS:
-            yield InvalidInput(f"{place}.fixed", f"A portion of {grams:g} g is not possible.", "Above 0 g.")
+            yield InvalidInput(f"{place}.fixed", f"A portion of {short(grams)} g is not possible.", "Above 0 g.")
 
 
 def _day_faults(place: str, day: PlanDay) -> Iterator[InvalidInput]:
     if not 0 < day.energy_low_kcal <= day.energy_high_kcal <= MOST_KCAL:
-        words = f"From {day.energy_low_kcal:g} to {day.energy_high_kcal:g} kcal is no band."
+        words = f"From {short(day.energy_low_kcal)} to {short(day.energy_high_kcal)} kcal is no band."
         yield InvalidInput(f"{place}.energy_low_kcal", words, f"From less to more, up to {shown(MOST_KCAL)} kcal.")
     if not day.protein_floor_g <= MOST_PROTEIN_G or min(day.protein_floor_g, day.extra_kcal, day.extra_protein_g) < 0:
         yield InvalidInput(place, "A floor, or what is eaten besides, is not possible.", "0 or more, up to 500 g.")
@@ -101,11 +101,11 @@ def band_faults(place: str, bands: Iterable[PlanBand]) -> Iterator[InvalidInput]
 
 def _dish_faults(place: str, dish: PlanDish) -> Iterator[InvalidInput]:
     if not 0 < dish.low_g <= dish.high_g <= MOST_GRAMS:
-        words = f"Sizes from {dish.low_g:g} to {dish.high_g:g} g are not possible."
+        words = f"Sizes from {short(dish.low_g)} to {short(dish.high_g)} g are not possible."
         yield InvalidInput(f"{place}.low_g", words, "From less to more, above 0 g.")
     if not 0 < dish.kcal_per_g <= 9.1 or dish.protein_per_g < 0:
         words = f"{dish.name} cannot be portioned."
         yield InvalidInput(f"{place}.kcal_per_g", words, "Above 0, up to 9.1 kcal a gram; protein of 0 or more.")
     for key, value in dish.others_per_g.items():
         if value < 0:
-            yield InvalidInput(f"{place}.others_per_g.{key}", f"{value:g} is not possible.", "0 or more.")
+            yield InvalidInput(f"{place}.others_per_g.{key}", f"{short(value)} is not possible.", "0 or more.")

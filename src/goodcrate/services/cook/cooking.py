@@ -8,8 +8,9 @@ from sqlalchemy import select
 from goodcrate.core.cook.batch_record import BatchRecord, check_lines
 from goodcrate.core.cook.weighing_doubts import WeighingDoubt, weighing_doubt
 from goodcrate.core.foods.food import largest_plausible_g
-from goodcrate.core.ground.amounts import Amount, shown
+from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.portion.week_outcome import WorkedBatch, planned_record
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.variants import base_recipe_key
@@ -158,7 +159,7 @@ def weigh_ingredient(
             most = largest_plausible_g(food)
             if net_g > most:
                 raise InvalidInput(
-                    "net_g", f"{net_g:,.0f} g of {food.name.lower()} is not plausible.", f"At most {most:,.0f} g."
+                    "net_g", f"{shown(net_g)} g of {food.name.lower()} is not plausible.", f"At most {shown(most)} g."
                 )
             is_asked = not is_sure and session.find(WeighingRow, event_id) is None  # sent again, it is no question
             doubt = weighing_doubt(food, float(line.planned_g), net_g) if is_asked else None

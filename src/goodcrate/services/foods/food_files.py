@@ -8,7 +8,7 @@ from uuid import UUID, uuid5
 from sqlalchemy import delete, select
 
 from goodcrate.core.foods.food import IMPORTED, OF_A_FOOD, Food
-from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.writing import shown
 from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.csv_table import decode_file

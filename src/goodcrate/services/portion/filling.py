@@ -8,6 +8,7 @@ from uuid import UUID, uuid5
 
 from goodcrate.core.cook.batch_record import check_shortfall, net_weight_g
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.store.box import GONE, PACKED, BoxEvent, standing
@@ -80,7 +81,7 @@ def weigh_pot(
             if outcome.packed_g > total_g:
                 raise InvalidInput(
                     "gross_g",
-                    f"The packed boxes hold {outcome.packed_g:,.0f} g already.",
+                    f"The packed boxes hold {shown(outcome.packed_g)} g already.",
                     "Take them out, or weigh the pot again.",
                 )
         log(
@@ -195,7 +196,7 @@ def weigh_box(
             raise InvalidInput("net_g", "A packed box holds more than 0 g.", "Give the grams of food in it.")
         if net_g > pot_g - others_g + 0.05:
             raise InvalidInput(
-                "net_g", f"Only {pot_g - others_g:,.0f} g are left in the pot.", "Weigh the box again, or the pot."
+                "net_g", f"Only {shown(pot_g - others_g)} g are left in the pot.", "Weigh the box again, or the pot."
             )
         _pack(session, caller, batch_id, _OwnBox(placement_id, portion.target_g), event_id, net_g)
 
@@ -234,7 +235,9 @@ def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, ev
         if outcome.state.pot_g is None:
             raise InvalidInput("spare_g", "The pot is not weighed yet.", "Weigh it first.")
         if not 0 < net_g <= outcome.left_g + 0.05:
-            raise InvalidInput("spare_g", f"{outcome.left_g:,.0f} g are left in the pot.", "More than 0 g, up to that.")
+            raise InvalidInput(
+                "spare_g", f"{shown(outcome.left_g)} g are left in the pot.", "More than 0 g, up to that."
+            )
         _pack(session, caller, batch_id, box_id, event_id, net_g)
 
 

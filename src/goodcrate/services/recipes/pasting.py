@@ -14,6 +14,7 @@ from goodcrate.core.foods.units import LOOSE, MASS, NONE, VOLUME
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import MOST_WORDS, best_matches, words_of
+from goodcrate.core.ground.writing import near
 from goodcrate.core.recipes.pasted_lines import kept, split_lines
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.line_words import line_reader
@@ -147,12 +148,12 @@ def _amount_of(found: Understood, food: Food, *, is_other: bool) -> str:
         return f"{_number(quantity)} pcs"
     if found.grams is None or (is_other and quantity.kind != MASS):
         return _number(quantity) if quantity.kind == NONE else ""
-    grams = f"{found.grams:.4g} g"
+    grams = f"{near(found.grams, 4)} g"
     return grams if quantity.kind == MASS else f"{grams} by eye"
 
 
 def _number(quantity: Quantity) -> str:
-    low, high = f"{quantity.low:.4g}", f"{quantity.high:.4g}"
+    low, high = f"{near(quantity.low, 4)}", f"{near(quantity.high, 4)}"
     return low if low == high else f"{low}–{high}"
 
 

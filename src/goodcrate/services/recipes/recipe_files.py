@@ -12,6 +12,7 @@ from sqlalchemy import delete, select
 from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import USES, Component, PendingLine, flags_of
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.recipe import Recipe
@@ -77,7 +78,9 @@ def read_file(data: bytes, name: str = "") -> list[FoundRecipe]:
         InvalidInput: when it cannot be read.
     """
     if len(data) > LARGEST_TEXT:
-        raise InvalidInput("file", f"{len(data) / 1e6:.0f} MB are more than we take.", "At most 12 MB: split it.")
+        raise InvalidInput(
+            "file", f"{shown(len(data) / 1e6, grouped=False)} MB are more than we take.", "At most 12 MB: split it."
+        )
     if name.lower().endswith(".csv"):
         return read_lines(data)
     try:

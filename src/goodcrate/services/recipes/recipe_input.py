@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.recipes.component import (
     USES,
     Component,
@@ -313,7 +314,9 @@ def _head_faults(typed: RecipeInput) -> Iterator[InvalidInput]:
     elif len(typed.name) > 160:
         yield InvalidInput("name", f"{len(typed.name)} letters are too many.", "Up to 160.")
     if not 0.5 <= typed.servings <= 100:
-        yield InvalidInput("servings", f"{typed.servings:g} servings is not possible.", "Give 0.5 to 100.")
+        yield InvalidInput(
+            "servings", f"{short(typed.servings)} servings is not possible.", f"Give {short(0.5)} to 100."
+        )
     if not any(c.lines or c.pending or c.used_component_id for c in typed.components):
         yield InvalidInput("lines", "There is no ingredient yet.", "Find a food and give its grams.")
     count = sum(len(c.lines) + len(c.pending) for c in typed.components)
@@ -335,12 +338,12 @@ def _component_faults(c: ComponentInput) -> Iterator[InvalidInput]:
         yield InvalidInput(f"{place}-cooked", "Cooked food weighs more than 0 g.")
     if c.used_component_id is not None:
         if c.serving_g is None or not 1 <= c.serving_g <= 3000:
-            yield InvalidInput(f"{place}-serving", "How much of it is in a serving?", "From 1 to 3,000 g.")
+            yield InvalidInput(f"{place}-serving", "How much of it is in a serving?", f"From 1 to {shown(3_000)} g.")
         return
     if c.vessel and c.vessel not in COOKS_IN:
         yield InvalidInput(f"{place}-vessel", f"“{c.vessel}” is no kind of vessel.", "Choose one.")
     if c.minimum_ml is not None and not 0 < c.minimum_ml <= 20_000:
-        yield InvalidInput(f"{place}-minimum", f"{c.minimum_ml:g} ml is not possible.", "Up to 20 l.")
+        yield InvalidInput(f"{place}-minimum", f"{short(c.minimum_ml)} ml is not possible.", "Up to 20 l.")
     if c.cooked_as and c.cooked_as not in COOKED_AS:
         yield InvalidInput(f"{place}-cooked_as", f"“{c.cooked_as}” is no way of cooking here.", "Choose one.")
     s = c.storage

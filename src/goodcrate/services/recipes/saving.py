@@ -9,6 +9,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import flags_of
 from goodcrate.core.recipes.variants import changed_components
 from goodcrate.db.accounts import Household
@@ -263,8 +264,8 @@ def _check_plausible(typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
                 faults.append(
                     InvalidInput(
                         f"line-{line.id}-amount",
-                        f"{line.amount_g:,.0f} g of {food.name.lower()} is more than a home kitchen uses.",
-                        f"At most {most:,.0f} g.",
+                        f"{shown(line.amount_g)} g of {food.name.lower()} is more than a home kitchen uses.",
+                        f"At most {shown(most)} g.",
                     )
                 )
     if faults:

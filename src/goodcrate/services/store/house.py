@@ -7,8 +7,8 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
-from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import many, short, shown
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.store.box import GONE, TAKEN_OUT, Box, BoxEvent, contents_tally
@@ -221,7 +221,9 @@ def put_in(caller: Caller, typed: ThingInput) -> None:
     if not 1 <= typed.count <= MOST_BOXES:
         faults.append(InvalidInput("count", f"{typed.count} boxes are not possible.", f"1 to {MOST_BOXES}."))
     if typed.grams is not None and not SMALLEST_G <= typed.grams <= LARGEST_G:
-        faults.append(InvalidInput("grams", f"{typed.grams:g} g in a box is not possible.", "5 to 5,000 g."))
+        faults.append(
+            InvalidInput("grams", f"{short(typed.grams)} g in a box is not possible.", f"5 to {shown(5_000)} g.")
+        )
     if typed.until is not None and typed.until < typed.since:
         faults.append(InvalidInput("until", "It would be over before it began.", "A later day."))
     if faults:

@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 
 from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import short, told_weight
 from goodcrate.core.targets.cautions import CONDITIONS, low_energy_caution
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand
 from goodcrate.core.targets.eater import Eater
@@ -85,8 +86,8 @@ class EaterInput(EaterFacts):
             InvalidInput, InvalidInputs: for a body size or blocks that cannot be.
         """
         if self.weight_kg is not None and not LIGHTEST_KG <= self.weight_kg <= HEAVIEST_KG:
-            wanted = f"From {LIGHTEST_KG} to {HEAVIEST_KG} kg, or leave it empty."
-            raise InvalidInput("weight_kg", f"{self.weight_kg:g} kg is not possible.", wanted)
+            wanted = f"From {told_weight(LIGHTEST_KG)} to {told_weight(HEAVIEST_KG)}, or leave it empty."
+            raise InvalidInput("weight_kg", f"{told_weight(self.weight_kg)} is not possible.", wanted)
         return Person(self.sex, self.body, self.weight_kg, self.activity, self.blocks, self.conditions or ())
 
     def at(self, row_id: UUID, name: str) -> str:
@@ -320,11 +321,13 @@ def _slot_faults(typed: EaterInput) -> Iterator[InvalidInput]:
         if s.within_min is not None and not 1 <= s.within_min <= 240:
             yield InvalidInput(typed.at(s.id, "within_min"), f"{s.within_min} minutes is not possible.", "1 to 240.")
         if s.share_pct is not None and not 0 < s.share_pct <= 100:
-            yield InvalidInput(typed.at(s.id, "share_pct"), f"{s.share_pct:g} % is no share.", "Over 0, up to 100 %.")
+            yield InvalidInput(
+                typed.at(s.id, "share_pct"), f"{short(s.share_pct)} % is no share.", "Over 0, up to 100 %."
+            )
     shares = [s.share_pct for s in typed.slots if s.share_pct is not None]
     if shares and (len(shares) < len(typed.slots) or abs(sum(shares) - 100) > 0.5):
         wanted = "Give every slot a share, together 100 %, or none."
-        yield InvalidInput("slots", f"The shares come to {sum(shares):g} % over {len(shares)} slots.", wanted)
+        yield InvalidInput("slots", f"The shares come to {short(sum(shares))} % over {len(shares)} slots.", wanted)
 
 
 def _day_type_faults(typed: EaterInput, d: DayTypeInput, claimed: dict[int, str]) -> Iterator[InvalidInput]:

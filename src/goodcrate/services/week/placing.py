@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import week_dates
@@ -245,8 +246,8 @@ def _check_servings(servings: float) -> None:
             [
                 InvalidInput(
                     "servings",
-                    f"{servings:g} servings in one box is not possible.",
-                    f"Give {SMALLEST_SERVINGS:g} to {LARGEST_SERVINGS:g}.",
+                    f"{short(servings)} servings in one box is not possible.",
+                    f"Give {short(SMALLEST_SERVINGS)} to {short(LARGEST_SERVINGS)}.",
                 )
             ]
         )

@@ -6,9 +6,9 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
-from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.week.plan.week_check import day_totals
 from goodcrate.core.week.week_problem import AIMS, WeekPlan, WeekPlanProblem

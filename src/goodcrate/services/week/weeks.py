@@ -80,11 +80,6 @@ class WeekPicture:
         return made
 
 
-def monday_of(day: date) -> date:
-    """The Monday of a day's week."""
-    return day - timedelta(days=day.weekday())
-
-
 def week_of(caller: Caller, day: date) -> date | None:
     """The first day of the household's week that holds a day, or None."""
     with caller.transaction() as session:

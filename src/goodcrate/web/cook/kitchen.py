@@ -31,7 +31,7 @@ class VesselFields(Fields):
 
     name: Annotated[str, words(80, "The vessel needs a name.")]
     kind: Annotated[str, one_of(KINDS)] = "pot"
-    volume_ml: Annotated[float, number(0, 60, "l", "Give litres, such as 4.5.", scale=1000)]
+    volume_ml: Annotated[float, number(0, 60, "l", "Give litres, such as 4.", scale=1000)]
     minimum_ml: Annotated[float | None, maybe(number(0, 60_000, "ml", "Give millilitres, such as 300."))] = None
     count: Annotated[int, whole(1, 20, "How many of them?")] = 1
     tare_g: Annotated[float | None, maybe(weight(20_000, allow_zero=False))] = None

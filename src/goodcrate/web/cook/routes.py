@@ -9,9 +9,10 @@ from fastapi.responses import Response
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.writing import week_start
 from goodcrate.services.calling import NotFound
 from goodcrate.services.cook import cooking
-from goodcrate.services.week.weeks import WeekPicture, monday_of, nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.services.week.weeks import WeekPicture, nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.tapes import batch_tape
@@ -25,7 +26,7 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 def this_week(request: Request, visitor: Signed) -> Response:
     """On to the batches of the session that is at hand."""
     today = request.app.state.clock()
-    return go(f"/cook/{week_at_hand(visitor.caller, today) or monday_of(today)}")
+    return go(f"/cook/{week_at_hand(visitor.caller, today) or week_start(today)}")
 
 
 @router.get("/{first_day}")

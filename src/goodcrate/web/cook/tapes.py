@@ -1,7 +1,7 @@
 """The tape of a batch: what went in, what it weighs, what a gram of it holds, planned beside actual."""
 
-from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import expected_weight, grams, measured, number, percent, signed, whole

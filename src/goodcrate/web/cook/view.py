@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
-from goodcrate.core.ground.amounts import round_half_up
+from goodcrate.core.ground.writing import round_half_up, weekday_whole
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.targets.eater import Eater
@@ -184,4 +184,4 @@ def took_other_than_divided(card: BatchCard, last: BoxOnBench | None) -> str:
         if open_boxes
         else "its day is counted with what is in it"
     )
-    return f"{last.day:%A} took {more} than its even share of {whole(share_g)} g. It stays; {rest}."
+    return f"{weekday_whole(last.day)} took {more} than its even share of {whole(share_g)} g. It stays; {rest}."

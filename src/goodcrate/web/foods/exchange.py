@@ -6,9 +6,9 @@ from fastapi import Request
 from fastapi.responses import PlainTextResponse, Response
 from starlette.datastructures import UploadFile
 
-from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.writing import many
 from goodcrate.formats.csv_table import ENCODINGS, LARGEST_FILE_BYTES
 from goodcrate.formats.food_csv import COLUMNS
 from goodcrate.formats.reference import keep_groups

@@ -11,6 +11,7 @@ from goodcrate.core.foods.label_figures import FIELDS, PRINTED
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, is_ambiguous
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.ground.writing import coins
 from goodcrate.services.foods.labels import FoodInput
 from goodcrate.services.foods.own_foods import FoodPage
 from goodcrate.services.foods.scan import Scanned
@@ -47,9 +48,9 @@ class LabelFields(Fields):
     state: str = "ready"
     group: Annotated[str, reads(_group)] = ""
     pack: Annotated[float | None, maybe(weight(LARGEST_LINE_G, allow_zero=False))] = None
-    price: Annotated[float | None, maybe(number(0, MOST_PRICE, "", "A price, such as 2.40."))] = None
+    price: Annotated[float | None, maybe(number(0, MOST_PRICE, "", "A price, such as 2."))] = None
     barcode: str = ""
-    cooked_yield: Annotated[float | None, maybe(number(0, MOST_COOKED_FROM_1_G, "g", "Grams, such as 2.4."))] = None
+    cooked_yield: Annotated[float | None, maybe(number(0, MOST_COOKED_FROM_1_G, "g", "Grams, such as 2."))] = None
     note: str = ""
     diet: str = ""
     cooks_like: str = GUESS
@@ -86,7 +87,7 @@ class LabelForm:
         for name in ("name", "state", "group", "note", "diet", "cooks_like"):
             setattr(form, name, getattr(food, name))
         form.pack, form.cooked_yield = ("" if x is None else plain(x) for x in (food.pack_g, food.cooked_yield))
-        form.price = "" if food.price is None else f"{food.price:.2f}"
+        form.price = "" if food.price is None else coins(food.price)
         form.barcode, form.pork, form.allergens = food.barcode or "", food.contains_pork, set(food.allergens)
         return form
 

@@ -28,6 +28,7 @@ from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
 from goodcrate.core.ground.typed import whole_of
+from goodcrate.core.ground.writing import coins
 from goodcrate.formats.reference import measure_table
 from goodcrate.services import household, kitchen
 from goodcrate.services.calling import StaleWrite
@@ -122,7 +123,7 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
     spoon = measure_table().get("tablespoon", there.convention).value or METRIC_SPOON_ML
     dishes = compared.own_dishes(visitor.caller)
     try:
-        comparison = compare(chosen, there.currency, spoon)
+        comparison = compare(chosen, spoon)
     except InvalidInput as fault:
         return page(
             request,
@@ -228,8 +229,8 @@ def _fact_fields(food: object, typed: dict[str, str] | None) -> list[tuple[str, 
         value = getattr(food, name)
         if name == "density_g_per_ml" and value is not None:
             value *= 100
-        shown = "" if value is None else f"{value:.2f}" if name == "price" else plain(value)
-        fields.append((name, fact.words, fact.unit, shown if typed is None else typed.get(name, shown)))
+        said = "" if value is None else coins(value) if name == "price" else plain(value)
+        fields.append((name, fact.words, fact.unit, said if typed is None else typed.get(name, said)))
     return fields
 
 

@@ -6,8 +6,8 @@ from dataclasses import replace
 from goodcrate.core.foods.food import Food, energy_from_macros_kcal
 from goodcrate.core.foods.label import LabelReading
 from goodcrate.core.foods.label_figures import LabelLine
-from goodcrate.core.ground.amounts import round_half_up
 from goodcrate.core.ground.nutrients import BY_KEY, energy_by_source, net_carbohydrate_g
+from goodcrate.core.ground.writing import figures_told, round_half_up
 from goodcrate.core.recipes.figures_shown import FiguresShown
 from goodcrate.web.figures import grams, number, percent, plain, whole
 from goodcrate.web.finder import FoundLine
@@ -75,7 +75,7 @@ def food_tape(food: Food, polyol_share: float) -> Tape:
     stated, computed = figures["energy_kcal"], energy_from_macros_kcal(food.composition)
     sums = []
     if computed is not None:
-        sums.append(TapeLine("from its figures", "", f"{whole(computed)} kcal", BY_MACROS))
+        sums.append(TapeLine("from its figures", "", f"{whole(computed)} kcal", figures_told(BY_MACROS)))
     if stated is not None:
         sums.append(TapeLine("as it stands", "", f"{whole(stated)} kcal"))
     net = net_carbohydrate_g(figures, polyol_share, food.composition.at_least)

@@ -11,8 +11,9 @@ from goodcrate.core.cook.batch_record import SHORTFALLS
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.writing import week_start
 from goodcrate.services.portion import filling
-from goodcrate.services.week.weeks import monday_of, nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.services.week.weeks import nearby_sessions, new_id, week_at_hand, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.cook.routes import event_id, find_card
@@ -28,7 +29,7 @@ router = APIRouter(prefix="/portion", route_class=AgainRoute)
 def this_week(request: Request, visitor: Signed) -> Response:
     """On to the pots of the session that is at hand."""
     today = request.app.state.clock()
-    return go(f"/portion/{week_at_hand(visitor.caller, today) or monday_of(today)}")
+    return go(f"/portion/{week_at_hand(visitor.caller, today) or week_start(today)}")
 
 
 @router.get("/{first_day}")

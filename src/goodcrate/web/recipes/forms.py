@@ -11,6 +11,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, id_of, whole_of
+from goodcrate.core.ground.writing import short
 from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.library import RecipePage
 from goodcrate.services.recipes.recipe_input import RecipeInput
@@ -35,8 +36,8 @@ FEWEST_SERVINGS, MOST_SERVINGS = 0.5, 100.0
 def _servings(typed: str, name: str) -> float:
     servings = read_number(typed, name, "Give how many servings this makes.", largest=MOST_SERVINGS)
     if not FEWEST_SERVINGS <= servings <= MOST_SERVINGS:
-        wanted = f"Give {FEWEST_SERVINGS:g} to {MOST_SERVINGS:g}."
-        raise InvalidInput(name, f"{servings:g} servings is not possible.", wanted)
+        wanted = f"Give {short(FEWEST_SERVINGS)} to {short(MOST_SERVINGS)}."
+        raise InvalidInput(name, f"{short(servings)} servings is not possible.", wanted)
     return servings
 
 

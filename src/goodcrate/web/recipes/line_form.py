@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Annotated
 
 from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.amounts import is_read_otherwise
 from goodcrate.core.recipes.component import FLAG_WORDS, USES, IngredientLine, LineFlags, PendingLine, flags_of
 from goodcrate.services.recipes.pasting import MatchedLine
 from goodcrate.services.week.weeks import new_id
@@ -74,10 +75,11 @@ class LineForm:
     @classmethod
     def of_line(cls, x: IngredientLine) -> "LineForm":
         """A saved line."""
+        typed = "" if is_read_otherwise(x.amount.typed) else x.amount.typed
         return cls(
             x.key,
             x.food.key,
-            "" if x.is_to_taste and x.amount.grams == 0 else x.amount.typed or plain(x.amount.grams),
+            "" if x.is_to_taste and x.amount.grams == 0 else typed or plain(x.amount.grams),
             x.amount.measure,
             uptake="" if x.uptake == 1 else plain(x.uptake * 100),
             use=x.use,

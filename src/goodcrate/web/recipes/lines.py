@@ -10,6 +10,7 @@ from goodcrate.core.foods.weighed_amounts import Weighed, state_slip
 from goodcrate.core.ground.amounts import MEASURES, read_number
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import USES, PendingLine, flags_of
 from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.recipe_input import LineInput
@@ -117,7 +118,7 @@ class LineReader:
                 learned: Document = {line.fact_name: taught}
                 wrong = [f for f in check_facts(replace(food, **learned)) if f.field == line.fact_name]
                 if wrong:
-                    raise InvalidInput(field_name, f"{value:g} {FACT_UNITS[line.fact_name]} is out of range.")
+                    raise InvalidInput(field_name, f"{short(value)} {FACT_UNITS[line.fact_name]} is out of range.")
                 self.facts.setdefault(food.key, {})[line.fact_name] = taught
             except InvalidInput as fault:
                 faults.append(fault)

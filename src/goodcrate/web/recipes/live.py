@@ -4,8 +4,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
-from goodcrate.core.ground.amounts import many, round_half_up
 from goodcrate.core.ground.nutrients import Measured
+from goodcrate.core.ground.writing import heats_told, many, round_half_up
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooked_weight import AS_WEIGHED, FROM_FOODS, LEARNED, ExpectedWeight, WeightChange
 from goodcrate.core.recipes.cooking import COOKED_AS, RAW
@@ -206,7 +206,7 @@ def keeping_reasons(storage: Storage) -> str:
     """Why it keeps so long, how to cool and thaw it, and who says so."""
     group = storage.group
     thaw = f" Thaw {group.thaw}." if storage.freezable and group.thaw else ""
-    return f"{group.why} Cooling: {group.cool_rule}.{thaw} {group.source}; a printed use-by date overrules."
+    return heats_told(f"{group.why} Cooling: {group.cool_rule}.{thaw} {group.source}; a printed use-by date overrules.")
 
 
 def keeping_words(storage: Storage) -> str:

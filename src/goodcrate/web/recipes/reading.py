@@ -1,10 +1,11 @@
 """What every page of the recipe bench needs: the form read against the household's foods, and what selects offer."""
 
 from collections.abc import Mapping, Sequence
-from functools import cache
+from functools import lru_cache
 
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import WRITING, Writing, at_least_heat
 from goodcrate.core.recipes.component import FLAG_WORDS, USES
 from goodcrate.core.recipes.cooking import COOKED_AS
 from goodcrate.core.recipes.figures_shown import FiguresShown
@@ -34,10 +35,14 @@ CHOICES: Mapping[str, object] = {
 """What the selects of the form offer."""
 
 
-@cache
 def choices() -> dict[str, object]:
     """What the selects of the form offer, keep groups and core temperatures with them."""
-    kinds = {t.kind: f"{t.label} {t.core_c:g} °C" for t in reversed(core_temperatures())}
+    return _choices(WRITING.get())
+
+
+@lru_cache(maxsize=64)
+def _choices(writing: Writing) -> dict[str, object]:
+    kinds = {t.kind: f"{t.label} {at_least_heat(t.core_c)}" for t in reversed(core_temperatures())}
     return {**CHOICES, "keep_groups": keep_groups(), "core_kinds": dict(sorted(kinds.items()))}
 
 

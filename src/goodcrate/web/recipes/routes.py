@@ -8,6 +8,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import clock
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.foods import own_foods
 from goodcrate.services.recipes import habits, library, recipe_figures, saving, versions
@@ -190,7 +191,7 @@ def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -
     if faults:
         count = len(faults)
         said = f"Not saved yet: {faults[0].message if count == 1 else f'{count} places need another look.'}"
-    at = f"{datetime.now(UTC).astimezone():%H:%M}"
+    at = clock(datetime.now(UTC).astimezone().time())
     return fragment("recipes/_saved.html", said=said, version=version, at=at, form=typed_form)
 
 

@@ -8,8 +8,9 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number, round_half_up
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes import scaling, tune
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.recipe import Recipe

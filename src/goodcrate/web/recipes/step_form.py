@@ -8,6 +8,7 @@ from typing import Annotated
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, whole_of
+from goodcrate.core.ground.writing import WRITING, celsius_of, heat, heat_unit
 from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.steps import LONGEST_STEP_MIN, Step
 from goodcrate.web.fields import Fields, maybe, reads
@@ -27,18 +28,20 @@ def _minutes(typed: str, name: str) -> float:
 
 def _looks(typed: str, name: str) -> tuple[float, ...]:
     """Minutes after the start of a step at which the cook looks at it."""
-    looks = [x for x in re.split(r"[,;\s]+", typed) if x]
+    between = r"[;\s]+|,\s" if WRITING.get().decimal == "," else r"[,;\s]+"
+    looks = [x for x in re.split(between, typed) if x]
     if len(looks) > MOST_LOOKS:
         raise InvalidInput(name, f"{len(looks)} looks are too many.", f"Up to {MOST_LOOKS}.")
     return tuple(_minutes(x, name) for x in looks)
 
 
 def _heat(typed: str, name: str) -> Range:
-    """“180”, “170–190 °C”: the lowest and the highest heat of the oven, in °C."""
-    bare = bounded(typed, name).replace("°", "").strip(" Cc")
-    wanted = "Give °C, such as 180, or 170–190."
-    parts = [p.strip(" Cc") for p in re.split(r"\s*(?:–|-|to)\s*", bare) if p]
-    numbers = [read_number(p, name, wanted, largest=LONGEST_STEP_MIN) for p in parts[:2]]
+    """“180”, “170–190 °C”, “350 F”: the lowest and the highest heat of the oven, in °C."""
+    bare = bounded(typed, name).replace("°", "").strip()
+    unit = bare[-1:].upper() if bare[-1:] in "CcFf" else ""
+    wanted = f"Give {heat_unit()}, such as {heat(180)}, or {heat(170)}–{heat(190)}."
+    parts = [p.strip(" CcFf") for p in re.split(r"\s*(?:–|-|to)\s*", bare) if p]
+    numbers = [celsius_of(read_number(p, name, wanted, largest=LONGEST_STEP_MIN), unit) for p in parts[:2]]
     return (numbers[0], numbers[-1]) if numbers else (None, None)
 
 
@@ -86,7 +89,7 @@ class StepForm:
     @classmethod
     def of_step(cls, s: Step, numbers: Mapping[str, int]) -> "StepForm":
         """A saved step."""
-        low, high = (plain(x) if x is not None else "" for x in (s.low_c, s.high_c))
+        low, high = (heat(x) if x is not None else "" for x in (s.low_c, s.high_c))
         return cls(
             s.key,
             s.text,

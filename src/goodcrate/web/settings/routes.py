@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.errors import InvalidInputs
+from goodcrate.core.ground.writing import DATES, HEATS, HEIGHTS, MARKS, MOST_MONEY_DECIMALS, WAYS, WEIGHTS, Writing
 from goodcrate.services import accounts, household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.household import Settings
@@ -28,10 +29,28 @@ class SettingsFields(Fields):
     currency_code: Annotated[str, words(3, "Three capital letters, as on bank papers.")]
     currency_symbol: Annotated[str, words(8, "How is a price marked?")]
     convention: Annotated[str, one_of(CONVENTIONS)]
+    marks: Annotated[str, one_of(MARKS)]
+    dates: Annotated[str, one_of(DATES)]
+    first_weekday: Annotated[int, whole(0, 6, "Choose one.")]
+    body_weight: Annotated[str, one_of(WEIGHTS)]
+    body_height: Annotated[str, one_of(HEIGHTS)]
+    heat: Annotated[str, one_of(HEATS)]
+    money_first: bool = False
+    money_decimals: Annotated[int, whole(0, MOST_MONEY_DECIMALS, f"0 to {MOST_MONEY_DECIMALS}.")]
     polyol_share: Annotated[float, number(0, 100, "%", "Per cent, from 0 to 100.", scale=0.01)]
     shows_net_carbohydrate: bool = False
     hides_spread: bool = False
     version: Annotated[int | None, maybe(whole(0, 10**9))] = None
+
+    @property
+    def settings(self) -> Settings:
+        """What the service keeps."""
+        said = self.model_dump()
+        writing = Writing(**{name: said.pop(name) for name in IN_WRITING}, money=self.currency_symbol)
+        return Settings(**said, writing=writing)
+
+
+IN_WRITING = (*WAYS, "money_first", "money_decimals")
 
 
 def _typed_of(there: Settings) -> Mapping[str, str]:
@@ -40,6 +59,8 @@ def _typed_of(there: Settings) -> Mapping[str, str]:
         "currency_code": there.currency_code,
         "currency_symbol": there.currency_symbol,
         "convention": there.convention,
+        **{name: str(getattr(there.writing, name)) for name in (*WAYS, "money_decimals")},
+        "money_first": "on" if there.writing.money_first else "",
         "polyol_share": plain(there.polyol_share * 100),
         "shows_net_carbohydrate": "on" if there.shows_net_carbohydrate else "",
         "hides_spread": "on" if there.hides_spread else "",
@@ -64,6 +85,8 @@ def _settings_page(
         faults=faults,
         typed=typed or _typed_of(there),
         conventions=CONVENTIONS,
+        ways=WAYS,
+        marks={key: marks.words for key, marks in MARKS.items()},
         version=there.version,
         done=done,
     )
@@ -81,7 +104,7 @@ def save(request: Request, visitor: Signed, form: Posted) -> Response:
     typed = SettingsFields.as_typed(form)
     try:
         fields = SettingsFields.of(form)
-        household.save_settings(visitor.caller, Settings(**fields.model_dump()))
+        household.save_settings(visitor.caller, fields.settings)
     except StaleWrite as error:
         return _settings_page(request, visitor, Faults.of(error), 409, typed)
     except InvalidInputs as error:

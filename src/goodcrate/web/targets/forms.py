@@ -1,5 +1,6 @@
 """The eater form: what is typed, read into the service's input with every fault named at its field."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Annotated
 from uuid import UUID
@@ -11,6 +12,7 @@ from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.ground.writing import body_height, body_weight
 from goodcrate.core.targets.cautions import CONDITIONS
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.eater_facts import EATER_UNITS, EATER_WORDS, EaterFacts
@@ -20,7 +22,7 @@ from goodcrate.web.field_kinds import words
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
 from goodcrate.web.targets.day_type_form import DayTypeForm
-from goodcrate.web.targets.figures import figure
+from goodcrate.web.targets.figures import body_figure
 from goodcrate.web.targets.slot_form import SlotFields, SlotForm
 
 USUAL_SLOTS = (("breakfast", "07:00"), ("lunch", "12:30"), ("snack", "16:00"), ("dinner", "19:00"))
@@ -35,7 +37,7 @@ class _OfAnEater(Fields):
 
 _FACTS: Document = {
     **{name: (Annotated[str, words(longest)], "") for name, longest in EATER_WORDS.items()},
-    **{name: (Annotated[float | None, maybe(figure(unit))], None) for name, unit in EATER_UNITS.items()},
+    **{name: (Annotated[float | None, maybe(body_figure(name, unit))], None) for name, unit in EATER_UNITS.items()},
 }
 EaterFields = create_model("EaterFields", __base__=_OfAnEater, **_FACTS)
 """The same with every fact that is a word or a number."""
@@ -154,11 +156,17 @@ class EaterForm:
         return names.union(*(SlotFields.names(s.prefix) for s in self.slots))
 
 
+SAID: Mapping[str, Callable[[float], str]] = {"weight_kg": body_weight, "height_cm": body_height}
+
+
 def _as_said(eater: EaterFacts) -> dict[str, str]:
     """The facts that are words or numbers, as their fields show them."""
     numbers = {name: getattr(eater, name) for name in EATER_UNITS}
     words_of = {name: getattr(eater, name) for name in EATER_WORDS}
-    return {**words_of, **{name: "" if value is None else plain(value) for name, value in numbers.items()}}
+    return {
+        **words_of,
+        **{name: "" if value is None else SAID.get(name, plain)(value) for name, value in numbers.items()},
+    }
 
 
 def _rows(form: FormData, kind: str) -> list[str]:

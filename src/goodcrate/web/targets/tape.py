@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.writing import short
 from goodcrate.core.targets.cautions import Caution
 from goodcrate.core.targets.day_target import BANDED, energy_band, slot_share_kcal
 from goodcrate.core.targets.eater_facts import EATER_FACTS, EaterFacts
@@ -95,5 +96,5 @@ def _shares(form: EaterForm, days: list[DayWorking]) -> tuple[tuple[str, str], .
     for slot in form.slots:
         share = SlotFields.partly(slot, slot.prefix, faults).share_pct
         if share is not None:
-            shares.append((slot.name, f"{share:g} % = {whole(slot_share_kcal(first.energy.value, share))} kcal"))
+            shares.append((slot.name, f"{short(share)} % = {whole(slot_share_kcal(first.energy.value, share))} kcal"))
     return tuple(shares)

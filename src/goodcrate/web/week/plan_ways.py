@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 
 from goodcrate.core.ground.document import ReadDocument
+from goodcrate.core.ground.writing import weekday
 from goodcrate.core.week.storing import USUAL
 from goodcrate.services.week.plan_problem import UNPINNED, Wishes
 from goodcrate.services.week.planning import Planning
@@ -82,7 +83,7 @@ def _button(conflicts: Sequence[ReadDocument], first_day: date) -> str:
     first, *others = conflicts
     by = first.get("field") or first["rule"]
     if by == "session_day":
-        evening = f"{first_day + timedelta(days=first['value']):%a}"
+        evening = weekday(first_day + timedelta(days=first["value"]))
         return f"Cook on {evening} evening too" + ("" if others else ", and plan") + _others(others)
     return _BUTTON.get(by, _BUTTON["keep_usual"]).format(value=first["value"]) + _others(others)
 

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.writing import week_number
 from goodcrate.core.recipes.vessels import meal_boxes
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services import kitchen
@@ -62,7 +63,7 @@ def _plan_page(
         new_id=new_id(),
         GAPS=GAPS,
         UNPINNED=UNPINNED,
-        week_number=first_day.isocalendar().week,
+        week_number=week_number(first_day),
         eaters=names_of(visitor),
         days=picture.dates,
         capacity=capacity,

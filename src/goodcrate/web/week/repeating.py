@@ -5,9 +5,9 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.ground.writing import many
 from goodcrate.services.week import repeating
 from goodcrate.services.week.repeating import Repeat
 from goodcrate.services.week.weeks import new_id

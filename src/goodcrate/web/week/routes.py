@@ -11,6 +11,7 @@ from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import day_of, id_of, read_whole, whole_of
+from goodcrate.core.ground.writing import short, week_length, week_number, week_start
 from goodcrate.core.recipes.exchanging import KINDS
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.store.boxes_in_house import uses_up
@@ -23,7 +24,7 @@ from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import eat_first, fitting, history, moving, placing, repeating, weeks
 from goodcrate.services.week.placing import PlaceInput
-from goodcrate.services.week.weeks import WeekPicture, monday_of, new_id, remarks_on
+from goodcrate.services.week.weeks import WeekPicture, new_id, remarks_on
 from goodcrate.web.addresses import Day, Whole
 from goodcrate.web.field_kinds import moment, whole
 from goodcrate.web.fields import Fields, maybe
@@ -53,7 +54,7 @@ def placed_id(sent: UUID, day: date) -> UUID:
 def this_week(request: Request, visitor: Signed) -> Response:
     """On to the week that holds today."""
     today = request.app.state.clock()
-    return go(f"/week/{weeks.week_of(visitor.caller, today) or monday_of(today)}")
+    return go(f"/week/{weeks.week_of(visitor.caller, today) or week_start(today)}")
 
 
 @router.get("/{first_day}")
@@ -104,9 +105,9 @@ def week_page(
     around = {
         "first_day": first_day,
         "previous": first_day - timedelta(days=7),
-        "next": first_day + timedelta(days=7),
-        "last_day": first_day + timedelta(days=6),
-        "week_number": first_day.isocalendar().week,
+        "next": first_day + timedelta(days=week_length(first_day)),
+        "last_day": first_day + timedelta(days=week_length(first_day) - 1),
+        "week_number": week_number(first_day),
     }
     if picture is None:
         return _unopened(request, visitor, {"status": status, "faults": faults, "typed": typed or {}, **around})
@@ -200,7 +201,7 @@ def _remarks_on_meal(visitor: Visitor, picture: WeekPicture, eater_day: EaterDay
 @router.post("/{first_day}/open")
 def open_week(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Start a week of 1 to 14 days."""
-    days = text(form, "days", "7").strip()
+    days = text(form, "days", str(week_length(first_day))).strip()
     try:
         count = read_whole(days, "days", "1 to 14.", largest=999)
         weeks.open_week(visitor.caller, first_day, count, request.app.state.clock())
@@ -281,7 +282,9 @@ def place(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Re
     try:
         if recipe_id is None:
             raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.")
-        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.", largest=100)
+        servings = read_number(
+            text(form, "servings"), "servings", f"Give servings, such as 1 or {short(1.25)}.", largest=100
+        )
         typed = PlaceInput(sent, there[0], there[1], recipe_id, servings, placed_days)
         placing.place(visitor.caller, first_day, typed)
     except (InvalidInput, InvalidInputs) as error:
@@ -296,7 +299,9 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: Day,
     """Make a placed meal larger or smaller."""
     version = text(form, "version")
     try:
-        servings = read_number(text(form, "servings"), "servings", "Give servings, such as 1 or 1.25.", largest=100)
+        servings = read_number(
+            text(form, "servings"), "servings", f"Give servings, such as 1 or {short(1.25)}.", largest=100
+        )
         placing.change_servings(visitor.caller, placement_id, servings, whole_of(version) or 0)
     except (InvalidInput, InvalidInputs, StaleWrite) as error:
         faults = Faults.of(error, {"servings"})

@@ -4,13 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from goodcrate.core.ground.amounts import many
+from goodcrate.core.ground.writing import day_month, heats_told, many, weekday
 from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.core.week.batch_notes import BatchNote, batch_notes
 from goodcrate.core.week.storing import PAST, Load, loads, thawing
 from goodcrate.services.cook.cooking import batch_id_for
 from goodcrate.services.week.weeks import WeekPicture
-from goodcrate.web.figures import day_month, weekday
 
 
 @dataclass(frozen=True)
@@ -88,7 +87,7 @@ def sessions_of(picture: WeekPicture) -> Sessions:
         _chart("freezer", all_loads, [load.freezer for load in all_loads], capacity.freezer_boxes),
     )
     thaw = tuple(
-        ThawLine(day, _counted([names[s.key] for s in stays]), stays[0].keeping.group.thaw)
+        ThawLine(day, _counted([names[s.key] for s in stays]), heats_told(stays[0].keeping.group.thaw))
         for day, stays in thawing(picture.stays.values()).items()
     )
     return Sessions(tuple(_lines(picture)), charts, thaw, _past(picture, names))

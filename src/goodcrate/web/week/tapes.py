@@ -3,8 +3,8 @@
 from datetime import date
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.ground.amounts import many
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.writing import clock, day_month, heats_told, many, weekday, weekday_whole
 from goodcrate.core.portion.filled_boxes import PLANNED
 from goodcrate.core.portion.week_outcome import PlacedBox, WorkedBatch
 from goodcrate.core.recipes.counting import left_out
@@ -16,7 +16,7 @@ from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CUPBOARD, PAST, Stay
 from goodcrate.services.cook.cooking import batch_id_for
 from goodcrate.services.week.weeks import WeekPicture
-from goodcrate.web.figures import day_month, grams, number, plain, whole
+from goodcrate.web.figures import grams, number, plain, whole
 from goodcrate.web.tape import (
     STAGE_WORDS,
     DoubtSource,
@@ -91,7 +91,7 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: M
         lines.append(TapeLine(part.name, f"{grams(part.grams)} g × {number(density, 2)}", whole(energy), note))
     slot = cell.slot
     conditions = [w for w, on in (("cold", slot.eaten_cold), ("travels", slot.travels)) if on]
-    of = f"{eater_day.eater.name} · {day:%a} {day.day} · {slot.name} {slot.at:%H:%M}"
+    of = f"{eater_day.eater.name} · {weekday(day)} {day.day} · {slot.name} {clock(slot.at)}"
     blocks, kcal = eater_day.eater.blocks, box.tally.amount("energy_kcal").value
     in_blocks = Why(f"In blocks: about {blocks.words(kcal)}.") if blocks is not None else None
     here = "A box that is in the house already, counted as its recipe is written."
@@ -116,8 +116,8 @@ def stay_sentence(picture: WeekPicture, stay: Stay | None) -> Why | None:
     if stay.place == CUPBOARD:
         return Why(f"Keeps dry in the cupboard ({by}).")
     if stay.thaw_on is not None:
-        how = f" Thaw {keeping.group.thaw}." if keeping.group.thaw else ""
-        return Why(f"Waits in the freezer: take it out on {stay.thaw_on:%A} evening.{how} ({by})")
+        how = f" Thaw {heats_told(keeping.group.thaw)}." if keeping.group.thaw else ""
+        return Why(f"Waits in the freezer: take it out on {weekday_whole(stay.thaw_on)} evening.{how} ({by})")
     days = f"day {stay.days} of {keeping.fridge_days}" if stay.days else "on the day it is cooked"
     if stay.place == PAST:
         eaten = f"Eaten {many(stay.days, 'day')} after cooking"
@@ -162,7 +162,7 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
     contents = [content for box in boxes for content in box_contents(picture, box)]
     contents += [(extra.food, extra.tally.grams) for extra in eater_day.eater.extras if extra.food is not None]
     return Tape(
-        f"{eater_day.eater.first_name}, {day:%A}",
+        f"{eater_day.eater.first_name}, {weekday_whole(day)}",
         f"{day_month(day)} · {eater_day.day_type} day",
         tuple(lines),
         sums_of(eater_day.total, picture.shown, spread_shown(picture.shown, contents)),

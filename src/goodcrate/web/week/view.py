@@ -6,6 +6,7 @@ from datetime import date
 from uuid import UUID
 
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.writing import clock
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import PlacedBox
 from goodcrate.core.targets.day_target import (
@@ -126,7 +127,7 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
     rows = []
     for day in picture.dates:
         eaters = tuple(_eater_day(eater, day, by_place, picture) for eater in picture.eaters)
-        cooks = tuple(f"{s.starts_at:%H:%M}" for s in picture.sessions if s.starts_at.date() == day)
+        cooks = tuple(clock(s.starts_at.time()) for s in picture.sessions if s.starts_at.date() == day)
         rows.append(DayRow(day, day == today, cooks, eaters))
     judged = [e for row in rows for e in row.eaters if e.energy is not None]
     slots = sum(len(_open_slots(e)) for e in picture.eaters) * len(picture.dates) + _on_closed_slots(picture)

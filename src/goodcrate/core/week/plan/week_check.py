@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import ceil
 
-from goodcrate.core.ground.amounts import shown
+from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.week.week_problem import WHOLE_SHARE, PlanDay, PlanDish, PlanSlot, WeekPlan, WeekPlanProblem
 
 THAWS_DAYS = 1
@@ -37,7 +37,7 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
         if m.day - session.day > dish.keeps_days and slot.fixed is None and not m.is_frozen:
             wrong.append(f"{dish.name} is too old in {where}")
         if slot.fixed is None and not dish.low_g - 1e-6 <= m.grams <= dish.high_g + 1e-6:
-            wrong.append(f"{dish.name} has no portion of {m.grams:g} g")
+            wrong.append(f"{dish.name} has no portion of {short(m.grams)} g")
     wrong += _place_faults(problem, plan)
     wrong += _vessel_faults(problem, plan)
     wrong += _day_faults(problem, plan)

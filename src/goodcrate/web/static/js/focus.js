@@ -59,6 +59,7 @@ function stopOnce() {
   if (!cells.length) return;
   const here =
     cells.find((cell) => cell === document.activeElement) ??
+    cells.find((cell) => cell.getAttribute("tabindex") === "0") ??
     cells.find((cell) => cell.getAttribute("aria-current") === "true") ??
     document.querySelector(`.dayrow.today :is(${CELLS})`) ??
     cells[0];

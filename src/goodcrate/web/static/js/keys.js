@@ -1,10 +1,13 @@
 // Keyboard: 1–9 walk the route, w opens and closes the tape, arrows move between boxes, / goes to the finder.
 // A keyboard-type scanner: eight or more digits faster than anybody types, then Enter. Wherever the cursor is, unless it
 // stands in a field for barcodes or in a finder, the scan goes to the food; a digit typed by hand walks the route.
-const FAST_MS = 45,
+// The pace of the whole counts: one digit of a scan may come late where much is going on.
+const PACE_MS = 60,
+  GAP_MS = 250,
   ALONE_MS = 150,
   SHORTEST = 8;
 let digits = "",
+  first = 0,
   last = 0,
   pending = 0;
 
@@ -15,16 +18,19 @@ document.addEventListener(
   (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const now = event.timeStamp,
-      isFast = now - last < FAST_MS;
+      goesOn = now - last < GAP_MS;
     if (/^[0-9]$/.test(event.key)) {
-      digits = isFast ? digits + event.key : event.key;
+      digits = goesOn ? digits + event.key : event.key;
+      if (digits.length === 1) first = now;
       last = now;
       if (digits.length > 1) clearTimeout(pending);
       return;
     }
+    const isFast = goesOn && last - first < PACE_MS * (digits.length - 1);
     if (event.key === "Enter" && isFast && digits.length >= SHORTEST && !takesScans(event.target)) {
       event.preventDefault();
       event.stopImmediatePropagation();
+      clearTimeout(pending);
       const field = event.target;
       if (field.matches?.("input") && field.value.endsWith(digits)) field.value = field.value.slice(0, -digits.length);
       location.assign(`/foods/scan?code=${digits}`);
@@ -107,7 +113,7 @@ document.addEventListener("keydown", (event) => {
   const stop = /^[1-9]$/.test(event.key) && document.querySelector(`.route a[data-key="${event.key}"]`);
   if (stop) {
     if (isTypedInto()) document.getElementById("said").textContent = "Not left: save what you typed first.";
-    else loneDigit(() => stop.click());
+    else if (digits.length === 1) loneDigit(() => stop.click());
     return;
   }
   if (event.key === "w") {
