@@ -38,6 +38,7 @@ class Household(Base):
     heat: Mapped[str] = mapped_column(String(1), default="C")
     money_first: Mapped[bool] = mapped_column(default=False)
     money_decimals: Mapped[int] = mapped_column(default=2)
+    language: Mapped[str] = mapped_column(String(12), default="en")
     fridge_boxes: Mapped[int | None]
     freezer_boxes: Mapped[int | None]
     keep_rule: Mapped[str] = mapped_column(String(10), default="usual")

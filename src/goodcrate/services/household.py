@@ -82,6 +82,8 @@ def _faults(typed: Settings) -> Iterator[InvalidInput]:
     for name, known in WAYS.items():
         if getattr(typed.writing, name) not in known:
             yield InvalidInput(name, f"“{getattr(typed.writing, name)}” is no way we know.", "Choose one.")
+    if re.fullmatch(r"[a-z]{2,3}(_[A-Za-z]{2,4})?", typed.writing.language) is None:
+        yield InvalidInput("language", f"“{typed.writing.language[:24]}” is no language we know.", "Choose one.")
     if not 0 <= typed.writing.money_decimals <= MOST_MONEY_DECIMALS:
         yield InvalidInput("money_decimals", "Prices have no such decimals.", f"0 to {MOST_MONEY_DECIMALS}.")
     if typed.convention not in CONVENTIONS:

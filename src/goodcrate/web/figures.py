@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from goodcrate.core.ground.nutrients import BY_KEY, Measured
-from goodcrate.core.ground.writing import MINUS, heat, heat_unit, round_half_up, short, shown
+from goodcrate.core.ground.writing import MINUS, heat, heat_unit, many, plural_of, round_half_up, short, shown
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.targets.slot import Slot
 
@@ -105,6 +105,4 @@ def from_to(values: Iterable[float]) -> str:
 
 def counted(count: int, word: str) -> str:
     """A count with its word: “1 box”, “3 boxes”, “0 lines”."""
-    if count == 1:
-        return f"1 {word}"
-    return f"{count} {word}{'es' if word.endswith(('x', 'ch', 'sh', 's')) else 's'}"
+    return many(count, word, plural_of(word))

@@ -15,10 +15,12 @@ from jinja2.runtime import Context
 
 from goodcrate.core.ground import writing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import ENGLISH, WORDS, Words
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.route import STAGES, StageState, route_states
 from goodcrate.web import drawing, figures
 from goodcrate.web.security import Visitor
+from goodcrate.web.sentences import in_language
 
 WEB = Path(__file__).parent
 STATIC = WEB / "static"
@@ -67,6 +69,7 @@ def _each_time(worded: Callable[..., str]) -> Callable[..., str]:
 templates.globals.update(static=static_url, stages=STAGES, textures=drawing.TEXTURES)
 templates.globals.update(
     writing=writing.WRITING.get,
+    language=lambda: WORDS.get().language.replace("_", "-"),
     heat=writing.heat,
     heat_unit=writing.heat_unit,
     weekdays_in_order=writing.weekdays_in_order,
@@ -115,9 +118,14 @@ CHOICES = ("box", "gap", "day", "food", "repeats", "set", "moved")
 """Names in an address that say something is chosen: its working is what a phone shows first."""
 
 
+@lru_cache(maxsize=8)
+def _in(words: Words) -> Environment:
+    return templates if words.language == ENGLISH else in_language(templates, words.of)
+
+
 def render(template: str, **values: object) -> str:
     """A template as text."""
-    return templates.get_template(template).render(**values)
+    return _in(WORDS.get()).get_template(template).render(**values)
 
 
 def page(

@@ -15,10 +15,12 @@ from starlette.datastructures import FormData, Headers, MutableHeaders, UploadFi
 from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from goodcrate.core.ground.wording import WORDS
 from goodcrate.core.ground.writing import WRITING
 from goodcrate.services.accounts import SignedIn, remembered, signed_in
 from goodcrate.services.calling import Caller, Database
 from goodcrate.services.week.history import close_what_is_over, is_settled
+from goodcrate.web.languages import words_of
 
 COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"
@@ -151,6 +153,7 @@ async def require_visitor(request: Request) -> Visitor:
     if signed is None:
         raise SignInFirst(quote(request.url.path) if request.method == "GET" else "/")
     WRITING.set(signed.writing)
+    WORDS.set(words_of(signed.writing.language))
     caller = Caller(database, signed.household_id, signed.user_id)
     today = request.app.state.clock()
     if not is_settled(caller, today):

@@ -5,6 +5,7 @@ from functools import wraps
 from types import GeneratorType
 from typing import ParamSpec, TypeVar
 
+from goodcrate.core.ground.wording import WORDS
 from goodcrate.core.ground.writing import WRITING
 
 P = ParamSpec("P")
@@ -27,15 +28,15 @@ def once_for_same(asked: Callable[P, R]) -> Callable[P, R]:
     def answered(*args: P.args, **named: P.kwargs) -> R:
         if named or not _CHANGING.isdisjoint(map(type, args)):
             return asked(*args, **named)
-        writing = WRITING.get()  # an answer may hold words
-        key = (id(writing), *map(id, args))
+        writing, words = WRITING.get(), WORDS.get()  # an answer may hold words
+        key = (id(writing), id(words), *map(id, args))
         known = kept.get(key)
         if known is not None:
             return known[1]
         answer = asked(*args, **named)
         if len(kept) >= KEPT:
             kept.clear()
-        kept[key] = ((writing, *args), answer)
+        kept[key] = ((writing, words, *args), answer)
         return answer
 
     return answered

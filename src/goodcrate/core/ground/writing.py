@@ -12,6 +12,8 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from math import copysign, floor
 
+from goodcrate.core.ground.wording import ENGLISH, WORDS, Saying
+
 MINUS = "−"
 KG_PER_LB, CM_PER_INCH = 0.45359237, 2.54
 """The international pound and inch of 1959."""
@@ -28,16 +30,16 @@ class Marks:
 
 
 MARKS: Mapping[str, Marks] = {
-    "ask": Marks("1,250.5, and ask when 1.250 may be either", ".", ",", is_sure=False),
+    "ask": Marks(Saying("1,250.5, and ask when 1.250 may be either"), ".", ",", is_sure=False),
     "point": Marks("1,250.5", ".", ","),
     "comma": Marks("1.250,5", ",", "."),
     "space": Marks("1 250,5", ",", "\u202f"),
     "apostrophe": Marks("1’250.5", ".", "’"),
 }
 DATES: Mapping[str, str] = {"dmy": "23 November 2026", "mdy": "November 23, 2026", "ymd": "2026 November 23"}
-FIRST_WEEKDAYS: Mapping[int, str] = {0: "Monday", 5: "Saturday", 6: "Sunday"}
-WEIGHTS: Mapping[str, str] = {"kg": "kilograms", "lb": "pounds"}
-HEIGHTS: Mapping[str, str] = {"cm": "centimetres", "ft": "feet and inches"}
+FIRST_WEEKDAYS: Mapping[int, str] = {0: Saying("Monday"), 5: Saying("Saturday"), 6: Saying("Sunday")}
+WEIGHTS: Mapping[str, str] = {"kg": Saying("kilograms"), "lb": Saying("pounds")}
+HEIGHTS: Mapping[str, str] = {"cm": Saying("centimetres"), "ft": Saying("feet and inches")}
 HEATS: Mapping[str, str] = {"C": "°C", "F": "°F"}
 MOST_MONEY_DECIMALS = 3
 WAYS: Mapping[str, Mapping[str, object] | Mapping[int, object]] = {
@@ -64,6 +66,7 @@ class Writing:
     money: str = "¤"
     money_first: bool = False
     money_decimals: int = 2
+    language: str = ENGLISH
 
     @property
     def decimal(self) -> str:
@@ -132,7 +135,12 @@ def near(value: float, digits: int = 3) -> str:
 
 def many(count: int, one: str, more: str = "") -> str:
     """So many things: 1 day, 2 days, 1,250 boxes (`more` where it is not `one` with an s)."""
-    return f"{shown(count)} {one if count == 1 else more or one + 's'}"
+    return f"{shown(count)} {WORDS.get().counted(count, one, more or plural_of(one))}"
+
+
+def plural_of(one: str) -> str:
+    """The English word for more of something: boxes, days."""
+    return f"{one}{'es' if one.endswith(('x', 'ch', 'sh', 's')) else 's'}"
 
 
 def price(value: float, decimals: int | None = None) -> str:
@@ -260,14 +268,18 @@ def dated(at: date | datetime) -> str:
     return _day(at, with_year=True)
 
 
+def _month(day: date) -> str:
+    return WORDS.get().months[day.month - 1]
+
+
 def _day(day: date, *, with_year: bool) -> str:
     match WRITING.get().dates:
         case "mdy":
-            return f"{day:%B} {day.day}" + (f", {day.year}" if with_year else "")
+            return f"{_month(day)} {day.day}" + (f", {day.year}" if with_year else "")
         case "ymd":
-            return (f"{day.year} " if with_year else "") + f"{day:%B} {day.day}"
+            return (f"{day.year} " if with_year else "") + f"{_month(day)} {day.day}"
         case _:
-            return f"{day.day} {day:%B}" + (f" {day.year}" if with_year else "")
+            return f"{day.day} {_month(day)}" + (f" {day.year}" if with_year else "")
 
 
 def span(first: date, last: date) -> str:
@@ -279,7 +291,7 @@ def span(first: date, last: date) -> str:
 
 
 def _span(last: date, days: str) -> str:
-    month, year = f"{last:%B}", day_month(last).partition(str(last.year))[1]
+    month, year = _month(last), day_month(last).partition(str(last.year))[1]
     if WRITING.get().dates == "mdy":
         return f"{month} {days}" + (f", {year}" if year else "")
     return (f"{year} " if year else "") + f"{month} {days}"
@@ -287,12 +299,12 @@ def _span(last: date, days: str) -> str:
 
 def weekday(day: date) -> str:
     """A day's short name: Mon."""
-    return f"{day:%a}"
+    return WORDS.get().days_short[day.weekday()]
 
 
 def weekday_whole(day: date) -> str:
     """A day's name: Monday."""
-    return f"{day:%A}"
+    return WORDS.get().days[day.weekday()]
 
 
 def session_time(at: datetime) -> str:

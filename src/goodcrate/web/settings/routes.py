@@ -16,6 +16,7 @@ from goodcrate.web.again import AgainRoute
 from goodcrate.web.field_kinds import number, one_of, whole, words
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
+from goodcrate.web.languages import LANGUAGES, languages
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor
 
@@ -29,6 +30,7 @@ class SettingsFields(Fields):
     currency_code: Annotated[str, words(3, "Three capital letters, as on bank papers.")]
     currency_symbol: Annotated[str, words(8, "How is a price marked?")]
     convention: Annotated[str, one_of(CONVENTIONS)]
+    language: Annotated[str, one_of(LANGUAGES)]
     marks: Annotated[str, one_of(MARKS)]
     dates: Annotated[str, one_of(DATES)]
     first_weekday: Annotated[int, whole(0, 6, "Choose one.")]
@@ -50,7 +52,7 @@ class SettingsFields(Fields):
         return Settings(**said, writing=writing)
 
 
-IN_WRITING = (*WAYS, "money_first", "money_decimals")
+IN_WRITING = (*WAYS, "money_first", "money_decimals", "language")
 
 
 def _typed_of(there: Settings) -> Mapping[str, str]:
@@ -59,7 +61,7 @@ def _typed_of(there: Settings) -> Mapping[str, str]:
         "currency_code": there.currency_code,
         "currency_symbol": there.currency_symbol,
         "convention": there.convention,
-        **{name: str(getattr(there.writing, name)) for name in (*WAYS, "money_decimals")},
+        **{name: str(getattr(there.writing, name)) for name in (*WAYS, "money_decimals", "language")},
         "money_first": "on" if there.writing.money_first else "",
         "polyol_share": plain(there.polyol_share * 100),
         "shows_net_carbohydrate": "on" if there.shows_net_carbohydrate else "",
@@ -86,6 +88,7 @@ def _settings_page(
         typed=typed or _typed_of(there),
         conventions=CONVENTIONS,
         ways=WAYS,
+        languages=languages(),
         marks={key: marks.words for key, marks in MARKS.items()},
         version=there.version,
         done=done,

@@ -16,6 +16,7 @@ COLUMNS = (
     "heat VARCHAR(1) NOT NULL DEFAULT 'C'",
     "money_first BOOL NOT NULL DEFAULT 0",
     "money_decimals INT NOT NULL DEFAULT 2",
+    "language VARCHAR(12) NOT NULL DEFAULT 'en'",
 )
 
 
