@@ -161,7 +161,7 @@ def measure_no_week(eaters: int, recipes: int, sessions: int, seed: int) -> None
     for words, asked in impossible.items():
         named: list[float] = []
         began = time.perf_counter()
-        conflicts = plan_week(asked, say=lambda _: named.append(time.perf_counter() - began)).conflicts  # noqa: B023
+        conflicts = plan_week(asked, report=lambda _: named.append(time.perf_counter() - began)).conflicts  # noqa: B023
         took = time.perf_counter() - began
         print(
             f"      {words:<28} named {named[0]:.2f} s, ways out {took:.2f} s: {', '.join(c.change for c in conflicts)}"

@@ -12,6 +12,8 @@ from typing import Protocol
 from urllib.error import HTTPError, URLError
 from urllib.request import urlopen
 
+from goodcrate.core.ground.wording import say
+
 LARGEST_ANSWER_BYTES = 64_000
 PATIENCE_S = 2.0
 
@@ -73,17 +75,19 @@ class HttpCatalogue:
             with error:
                 if error.code == 404:
                     return None
-                raise CatalogueUnavailable(f"The catalogue refuses to answer ({error.code}).") from None
+                raise CatalogueUnavailable(say("The catalogue refuses to answer ({code}).", code=error.code)) from None
         except TimeoutError:
-            raise CatalogueUnavailable(f"The catalogue did not answer within {self._patience_s:g} s.") from None
+            raise CatalogueUnavailable(
+                say("The catalogue did not answer within {patience_s:g} s.", patience_s=self._patience_s)
+            ) from None
         except (URLError, HTTPException, OSError):
-            raise CatalogueUnavailable("The catalogue cannot be reached.") from None
+            raise CatalogueUnavailable(say("The catalogue cannot be reached.")) from None
         if len(body) > LARGEST_ANSWER_BYTES:
-            raise CatalogueUnavailable("The catalogue’s answer is far too long.")
+            raise CatalogueUnavailable(say("The catalogue’s answer is far too long."))
         try:
             return _item(barcode, json.loads(body))
         except (ValueError, TypeError, AttributeError, KeyError, RecursionError):
-            raise CatalogueUnavailable("The catalogue’s answer makes no sense.") from None
+            raise CatalogueUnavailable(say("The catalogue’s answer makes no sense.")) from None
 
 
 def _item(barcode: str, said: Mapping[str, object]) -> CatalogueItem:

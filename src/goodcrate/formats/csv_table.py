@@ -10,13 +10,14 @@ from dataclasses import dataclass
 from io import StringIO
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 
 LARGEST_FILE_BYTES = 8_000_000
 ENCODINGS: Mapping[str, str] = {
-    "auto": "work it out",
+    "auto": Saying("work it out"),
     "utf-8": "UTF-8",
     "utf-16": "UTF-16",
-    "cp1252": "Windows-1252 (Western European)",
+    "cp1252": Saying("Windows-1252 (Western European)"),
 }
 
 
@@ -37,12 +38,16 @@ def decode_file(data: bytes, encoding: str = "auto") -> DecodedFile:
     """
     if len(data) > LARGEST_FILE_BYTES:
         raise InvalidInput(
-            "file", f"{len(data) / 1e6:.0f} MB is too large.", f"At most {LARGEST_FILE_BYTES / 1e6:.0f} MB: split it."
+            "file",
+            say("{data:.0f} MB is too large.", data=len(data) / 1000000.0),
+            say("At most {LARGEST_FILE_BYTES:.0f} MB: split it.", LARGEST_FILE_BYTES=LARGEST_FILE_BYTES / 1000000.0),
         )
     if not data.strip():
-        raise InvalidInput("file", "The file is empty.", "Choose a CSV file with a header row.")
+        raise InvalidInput("file", say("The file is empty."), say("Choose a CSV file with a header row."))
     if encoding not in ENCODINGS:
-        raise InvalidInput("encoding", f"“{encoding}” is no encoding we read.", "Choose one.")
+        raise InvalidInput(
+            "encoding", say("“{encoding}” is no encoding we read.", encoding=encoding), say("Choose one.")
+        )
     if encoding == "auto" and data[:2] in (b"\xff\xfe", b"\xfe\xff"):
         encoding = "utf-16"
     notice = ""
@@ -53,13 +58,15 @@ def decode_file(data: bytes, encoding: str = "auto") -> DecodedFile:
         if encoding != "auto":
             line = data[: error.start].count(b"\n") + 1
             raise InvalidInput(
-                "encoding", f"Line {line} is not {ENCODINGS[encoding]}.", "Choose another encoding, or “work it out”."
+                "encoding",
+                say("Line {line} is not {ENCODINGS}.", line=line, ENCODINGS=ENCODINGS[encoding]),
+                say("Choose another encoding, or “work it out”."),
             ) from None
         text, used = data.decode("cp1252", errors="replace"), "cp1252"
         line = data[: error.start].count(b"\n") + 1
-        notice = f"Not UTF-8 (line {line}), so it was read as Windows-1252. Check the accents below."
+        notice = say("Not UTF-8 (line {line}), so it was read as Windows-1252. Check the accents below.", line=line)
     if "\x00" in text:
-        raise InvalidInput("file", "This is no text file.", "Save the table as CSV.")
+        raise InvalidInput("file", say("This is no text file."), say("Save the table as CSV."))
     return DecodedFile(text, used, notice)
 
 
@@ -103,7 +110,11 @@ def _rows(text: str, delimiter: str) -> Iterator[tuple[int, list[str]]]:
         except StopIteration:
             return
         except csv.Error as error:
-            raise InvalidInput("file", f"Line {reader.line_num}: {error}.", "Look for an unclosed quote.") from None
+            raise InvalidInput(
+                "file",
+                say("Line {line_num}: {error}.", line_num=reader.line_num, error=error),
+                say("Look for an unclosed quote."),
+            ) from None
         if any(cell.strip() for cell in cells):
             yield reader.line_num, cells
 

@@ -23,6 +23,8 @@ from goodcrate.core.foods.label_figures import KJ_PER_KCAL, SODIUM_SHARE_OF_SALT
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition
+from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import plainly
 from goodcrate.formats.csv_table import CsvTable, as_meant, as_text, write_table
 from goodcrate.formats.reference import keep_groups
 
@@ -65,7 +67,9 @@ def read_foods(text: str) -> Iterator[CsvRow]:
     header = _header(table.header)
     for count, (line, cells) in enumerate(table.rows, 1):
         if count > MOST_ROWS:
-            raise InvalidInput("file", f"More than {MOST_ROWS:,} rows.", "Split the file.")
+            raise InvalidInput(
+                "file", say("More than {MOST_ROWS:,} rows.", MOST_ROWS=MOST_ROWS), say("Split the file.")
+            )
         yield _row(line, header, cells, table.delimiter)
 
 
@@ -73,18 +77,24 @@ def _header(cells: Sequence[str]) -> list[str]:
     names = [cell.strip().lower().replace(" ", "_") for cell in cells]
     known = set(COLUMNS) | ALSO_READ.keys()
     if "name" not in names:
-        raise InvalidInput("file", "The first row names no column “name”.", "See the documented columns, or an export.")
+        raise InvalidInput(
+            "file", say("The first row names no column “name”."), say("See the documented columns, or an export.")
+        )
     figures = set(names) & (set(KEYS) | {"kcal", "kj", "energy_kj", "salt_g", "available_carbohydrate_g"})
     if not figures:
-        raise InvalidInput("file", "No column holds a figure.", "Such as kcal, protein_g, fat_g.")
+        raise InvalidInput("file", say("No column holds a figure."), say("Such as kcal, protein_g, fat_g."))
     unknown = [name for name in names if name and name not in known]
     if unknown:
         raise InvalidInput(
-            "file", f"Unknown columns: {', '.join(unknown[:6])}.", "Rename or remove them, so that nothing is lost."
+            "file",
+            say("Unknown columns: {unknown}.", unknown=", ".join(unknown[:6])),
+            say("Rename or remove them, so that nothing is lost."),
         )
     twice = {name for name in names if name and names.count(name) > 1}
     if twice:
-        raise InvalidInput("file", f"Columns stand twice: {', '.join(sorted(twice))}.", "Keep one of each.")
+        raise InvalidInput(
+            "file", say("Columns stand twice: {twice}.", twice=", ".join(sorted(twice))), say("Keep one of each.")
+        )
     return [ALSO_READ.get(name, name) for name in names]
 
 
@@ -92,8 +102,11 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str], delimiter: str)
     name_at = header.index("name")
     name = cells[name_at].strip()[:160] if name_at < len(cells) else ""
     if len(cells) > len(header) and any(c.strip() for c in cells[len(header) :]):
-        hint = " A decimal comma? Put quotes around the figure, or use semicolons." if delimiter == "," else ""
-        fault = InvalidInput("row", f"{len(cells)} cells where the header has {len(header)}.{hint}")
+        hint = say(" A decimal comma? Put quotes around the figure, or use semicolons.") if delimiter == "," else ""
+        fault = InvalidInput(
+            "row",
+            say("{cells} cells where the header has {header}.{hint}", cells=len(cells), header=len(header), hint=hint),
+        )
         return CsvRow(line, name, None, "", (fault,))
     row = {column: as_meant(cell.strip()) for column, cell in zip(header, cells, strict=False) if column}
     faults: list[InvalidInput] = []
@@ -103,13 +116,25 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str], delimiter: str)
         faults.extend(check_figures(food.composition))
         if food.keep_group not in keep_groups():
             faults.append(
-                InvalidInput("keep_group", f"“{food.keep_group}” is no keep group.", "See the documented ones.")
+                InvalidInput(
+                    "keep_group",
+                    say("“{keep_group}” is no keep group.", keep_group=food.keep_group),
+                    say("See the documented ones."),
+                )
             )
         if food.group not in GROUPS:
-            faults.append(InvalidInput("group", f"“{food.group}” is no group.", f"One of {', '.join(GROUPS)}."))
+            faults.append(
+                InvalidInput(
+                    "group",
+                    say("“{group}” is no group.", group=food.group),
+                    say("One of {GROUPS}.", GROUPS=", ".join(GROUPS)),
+                )
+            )
     if food is None or faults:
         return CsvRow(line, name, None, row.get("key", ""), tuple(faults))
-    queries = tuple(f.problem + " Wrong basis, fibre convention, or a slip?" for f in check_energy(food.composition))
+    queries = tuple(
+        f.problem + say(" Wrong basis, fibre convention, or a slip?") for f in check_energy(food.composition)
+    )
     return CsvRow(line, name, food, row.get("key", ""), (), queries)
 
 
@@ -118,15 +143,15 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         if not row.get(column):
             return None
         try:
-            return read_number(row[column], column, "A number, or empty for unknown.", is_point_decimal=True)
+            return read_number(row[column], column, say("A number, or empty for unknown."), is_point_decimal=True)
         except InvalidInput as fault:
             faults.append(fault)
             return None
 
     if not row.get("name"):
-        faults.append(InvalidInput("name", "There is no name.", "Each row needs one."))
+        faults.append(InvalidInput("name", say("There is no name."), say("Each row needs one.")))
     elif len(row["name"]) > 160:
-        faults.append(InvalidInput("name", f"{len(row['name'])} letters are too many.", "Up to 160."))
+        faults.append(InvalidInput("name", say("{row} letters are too many.", row=len(row["name"])), say("Up to 160.")))
     per_100_g = {key: number(key) for key in (*KEYS, "energy_kj", "salt_g", "available_carbohydrate_g")}
     facts = {name: number(name) for name in FOOD_FACTS}
     barcode = _barcode(row, faults)
@@ -155,7 +180,7 @@ def _food(row: Mapping[str, str], faults: list[InvalidInput]) -> Food | None:
         aisle=row.get("aisle") or usual.aisle,
         barcode=barcode,
         note=row.get("note", "")[:2000],
-        source=(row.get("source") or "an imported file")[:160],
+        source=(row.get("source") or say("an imported file"))[:160],
         cooked_key=row.get("cooked_key") or None,
         **facts,
     )
@@ -186,7 +211,7 @@ def _composition(row: Mapping[str, str], figures: dict[str, float | None]) -> Co
     if available is not None and figures["fibre_g"] is None:
         at_least.add("carbohydrate_g")
     if all(figures[key] is None for key in KEYS):
-        raise InvalidInput("energy_kcal", "There is no figure in this row.", "At least one.")
+        raise InvalidInput("energy_kcal", say("There is no figure in this row."), say("At least one."))
     return Composition(tuple(figures[key] for key in KEYS), (), frozenset(at_least))
 
 
@@ -198,6 +223,7 @@ def _allergens(cell: str) -> Iterable[str]:
             yield by_word.get(word, word)
 
 
+@plainly()
 def write_foods(foods: Iterable[Food]) -> str:
     """Foods as CSV, header first; unknown figures are empty cells, and reading it back gives the same foods."""
     return write_table(COLUMNS, map(_cells, foods))

@@ -8,6 +8,8 @@ from collections.abc import Iterable, Iterator
 from itertools import islice
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import plainly
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.formats.csv_table import CsvTable, as_meant, as_text, decode_file, write_table
 from goodcrate.formats.recipe_document import PortableRecipe
@@ -18,6 +20,7 @@ FIGURES = ("energy_kcal", "protein_g", "fat_g", "carbohydrate_g", "fibre_g")
 MOST_ROWS = 50_000
 
 
+@plainly()
 def write_lines(recipes: Iterable[PortableRecipe]) -> str:
     """All ingredient lines of recipes as CSV text."""
     rows = (cells for portable in recipes for cells in _cells(portable.recipe))
@@ -44,10 +47,10 @@ def read_lines(data: bytes) -> list[FoundRecipe]:
     """
     table = CsvTable.of(decode_file(data).text)
     if not {"recipe", "ingredient"} <= {name.strip().lower() for name in table.header}:
-        raise InvalidInput("file", "The columns “recipe” and “ingredient” are needed.", ", ".join(COLUMNS) + ".")
+        raise InvalidInput("file", say("The columns “recipe” and “ingredient” are needed."), ", ".join(COLUMNS) + ".")
     rows = list(islice(table.records(), MOST_ROWS + 1))
     if len(rows) > MOST_ROWS:
-        raise InvalidInput("file", f"More than {MOST_ROWS:,} rows.", "Split the file.")
+        raise InvalidInput("file", say("More than {MOST_ROWS:,} rows.", MOST_ROWS=MOST_ROWS), say("Split the file."))
     recipes: dict[str, tuple[float | None, dict[str, list[str]]]] = {}
     for raw in rows:
         row = {name: plain_text(as_meant(cell), 200) for name, cell in raw.items()}
@@ -58,15 +61,19 @@ def read_lines(data: bytes) -> list[FoundRecipe]:
         amount = row.get("amount") or (f"{row['grams']} g" if row.get("grams") else "")
         components.setdefault(row.get("component", "")[:80], []).append(f"{amount} {row['ingredient']}".strip()[:200])
     if not recipes:
-        raise InvalidInput("file", "No ingredient stands in it.", "One ingredient a line.")
+        raise InvalidInput("file", say("No ingredient stands in it."), say("One ingredient a line."))
     if len(recipes) > MOST_RECIPES:
-        raise InvalidInput("file", f"{len(recipes)} recipes are more than we take at once.", f"At most {MOST_RECIPES}.")
+        raise InvalidInput(
+            "file",
+            say("{recipes} recipes are more than we take at once.", recipes=len(recipes)),
+            say("At most {MOST_RECIPES}.", MOST_RECIPES=MOST_RECIPES),
+        )
     return [
         FoundRecipe(
             name,
             servings,
             tuple((c, tuple(lines[:300])) for c, lines in components.items()),
-            notices=() if servings else ("How many servings it makes is not said: 4 is assumed.",),
+            notices=() if servings else (say("How many servings it makes is not said: 4 is assumed."),),
         )
         for name, (servings, components) in recipes.items()
     ]

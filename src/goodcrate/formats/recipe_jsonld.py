@@ -12,7 +12,8 @@ from dataclasses import dataclass, field
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.typed import LARGEST_NUMBER
-from goodcrate.core.ground.writing import shown
+from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import plainly, shown
 from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.steps import Step, hands_on_min, longest_chain_min
@@ -51,6 +52,7 @@ class FoundRecipe:
 # --- out
 
 
+@plainly()
 def jsonld_of(portable: PortableRecipe) -> dict[str, object]:
     """One recipe as schema.org/Recipe, with our own document inside."""
     recipe = portable.recipe
@@ -59,7 +61,7 @@ def jsonld_of(portable: PortableRecipe) -> dict[str, object]:
         "@context": CONTEXT,
         "@type": "Recipe",
         "name": recipe.name,
-        "recipeYield": f"{recipe.servings:g} servings",
+        "recipeYield": say("{servings:g} servings", servings=recipe.servings),
         "recipeIngredient": [
             _ingredient_text(line.amount.grams, line.amount.typed, line.food.name)
             for c in recipe.components
@@ -152,11 +154,13 @@ def find_recipes(text: str) -> list[FoundRecipe]:
     """
     if len(text) > LARGEST_TEXT:
         raise InvalidInput(
-            "file", f"{shown(len(text) / 1e6, grouped=False)} MB are more than we take.", "At most 12 MB."
+            "file",
+            say("{text} MB are more than we take.", text=shown(len(text) / 1000000.0, grouped=False)),
+            say("At most 12 MB."),
         )
     text = text.lstrip("\ufeff \t\r\n")
     if not text:
-        raise InvalidInput("file", "There is nothing in it.", "Paste JSON-LD, or a page that holds it.")
+        raise InvalidInput("file", say("There is nothing in it."), say("Paste JSON-LD, or a page that holds it."))
     blocks = _blocks_in_html(text) if text.startswith("<") else [text]
     nodes: list[Mapping[str, object]] = []
     problems: list[InvalidInput] = []
@@ -168,16 +172,22 @@ def find_recipes(text: str) -> list[FoundRecipe]:
     if not nodes:
         if problems:
             raise problems[0]
-        raise InvalidInput("file", "No schema.org/Recipe stands in it.", "Paste the ingredients as lines instead.")
+        raise InvalidInput(
+            "file", say("No schema.org/Recipe stands in it."), say("Paste the ingredients as lines instead.")
+        )
     if len(nodes) > MOST_RECIPES:
-        raise InvalidInput("file", f"{len(nodes)} recipes are more than we take at once.", f"At most {MOST_RECIPES}.")
+        raise InvalidInput(
+            "file",
+            say("{nodes} recipes are more than we take at once.", nodes=len(nodes)),
+            say("At most {MOST_RECIPES}.", MOST_RECIPES=MOST_RECIPES),
+        )
     return [_found(node) for node in nodes]
 
 
 def _blocks_in_html(text: str) -> list[str]:
     blocks = json_ld_of(text, MOST_BLOCKS)
     if not blocks:
-        raise InvalidInput("file", "This page holds no JSON-LD.", "Paste its ingredients as lines instead.")
+        raise InvalidInput("file", say("This page holds no JSON-LD."), say("Paste its ingredients as lines instead."))
     return blocks
 
 
@@ -185,10 +195,14 @@ def _parse(block: str) -> object:
     try:
         return json.loads(block, strict=False)
     except RecursionError:
-        raise InvalidInput("file", "This JSON is nested too deeply.", f"At most {DEEPEST} levels.") from None
+        raise InvalidInput(
+            "file", say("This JSON is nested too deeply."), say("At most {DEEPEST} levels.", DEEPEST=DEEPEST)
+        ) from None
     except ValueError as error:
-        place = f" at line {error.lineno}" if isinstance(error, json.JSONDecodeError) else ""
-        raise InvalidInput("file", f"This is not JSON{place}.", "Paste all of it, from { to }.") from None
+        place = say(" at line {lineno}", lineno=error.lineno) if isinstance(error, json.JSONDecodeError) else ""
+        raise InvalidInput(
+            "file", say("This is not JSON{place}.", place=place), say("Paste all of it, from { to }.")
+        ) from None
 
 
 def _is_recipe(node: Mapping[str, object]) -> bool:
@@ -205,9 +219,11 @@ def _recipe_nodes(data: object) -> Iterator[Mapping[str, object]]:
         node, depth = waiting.pop()
         seen += 1
         if seen > MOST_NODES:
-            raise InvalidInput("file", "There is too much in this file.", "Split it.")
+            raise InvalidInput("file", say("There is too much in this file."), say("Split it."))
         if depth > DEEPEST:
-            raise InvalidInput("file", "This JSON is nested too deeply.", f"At most {DEEPEST} levels.")
+            raise InvalidInput(
+                "file", say("This JSON is nested too deeply."), say("At most {DEEPEST} levels.", DEEPEST=DEEPEST)
+            )
         if isinstance(node, dict):
             if _is_recipe(node):
                 yield node
@@ -236,16 +252,16 @@ def _found(node: Mapping[str, object]) -> FoundRecipe:
     raw = _as_list(node.get("recipeIngredient") or node.get("ingredients"))
     lines = tuple(line for line in (plain_text(x, 200) for x in raw[:300]) if line)
     if len(raw) > 300:
-        notices.append(f"Only the first 300 of {len(raw)} ingredients were taken.")
+        notices.append(say("Only the first 300 of {raw} ingredients were taken.", raw=len(raw)))
     servings = _servings(node.get("recipeYield") or node.get("yield"))
     if servings is None:
-        notices.append("How many servings it makes is not said: 4 is assumed.")
+        notices.append(say("How many servings it makes is not said: 4 is assumed."))
     nutrition = node.get("nutrition")
     claimed = _number(nutrition.get("calories")) if isinstance(nutrition, dict) else None
     tags = re.split(r"[,;]", ",".join(plain_text(k, 200) for k in _as_list(node.get("keywords"))[:20]))
     document = node.get("gc:document") or node.get(f"{NAMESPACE}document")
     return FoundRecipe(
-        plain_text(node.get("name") or node.get("headline"), 160) or "Recipe without a name",
+        plain_text(node.get("name") or node.get("headline"), 160) or say("Recipe without a name"),
         servings,
         (("", lines),) if lines else (),
         tuple(_steps(node.get("recipeInstructions"))),

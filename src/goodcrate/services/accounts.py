@@ -20,6 +20,7 @@ from sqlalchemy.exc import OperationalError
 
 from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidInputs
 from goodcrate.core.ground.passwords import LONGEST, faults_of_password
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import PLAIN, Writing
 from goodcrate.db.accounts import Household, KnownDevice, SignIn, SignInTry, UserAccount
 from goodcrate.db.foods import FoodStampRow
@@ -48,8 +49,8 @@ class TooManyAttempts(GoodCrateError):
 
     def __init__(self, seconds: int) -> None:
         self.seconds = seconds
-        wait = f"{seconds} s" if seconds < 120 else f"{-(-seconds // 60)} min"
-        super().__init__(f"Too many failed sign-ins. Try again in {wait}.")
+        wait = f"{seconds} s" if seconds < 120 else say("{part} min", part=-(-seconds // 60))
+        super().__init__(say("Too many failed sign-ins. Try again in {wait}.", wait=wait))
 
 
 @dataclass(frozen=True)
@@ -98,13 +99,15 @@ def sign_up(database: Database, household_name: str, name: str, password: str) -
         InvalidInputs: naming every field that cannot be used, or when somebody has signed up already.
     """
     if has_account(database):
-        raise InvalidInputs([InvalidInput("name", "This kitchen already has its account.", "Sign in instead.")])
+        raise InvalidInputs(
+            [InvalidInput("name", say("This kitchen already has its account."), say("Sign in instead."))]
+        )
     faults = []
     household_name, name = household_name.strip(), name.strip()
     if not household_name or len(household_name) > 160:
-        faults.append(InvalidInput("household_name", "The household needs a name.", "Up to 160 letters."))
+        faults.append(InvalidInput("household_name", say("The household needs a name."), say("Up to 160 letters.")))
     if not name or len(name) > 80:
-        faults.append(InvalidInput("name", "You need a name to sign in with.", "Up to 80 letters."))
+        faults.append(InvalidInput("name", say("You need a name to sign in with."), say("Up to 80 letters.")))
     faults.extend(faults_of_password(password, common_passwords(), (name, household_name)))
     if faults:
         raise InvalidInputs(faults)
@@ -115,7 +118,9 @@ def sign_up(database: Database, household_name: str, name: str, password: str) -
         door.execute(select(func.get_lock("goodcrate-first-run", 10)))
         try:
             if has_account(database):
-                raise InvalidInputs([InvalidInput("name", "This kitchen already has its account.", "Sign in instead.")])
+                raise InvalidInputs(
+                    [InvalidInput("name", say("This kitchen already has its account."), say("Sign in instead."))]
+                )
             with database.accounts() as session, session.begin():
                 return _add_household(session, database, household_name, name, password_hash)
         finally:
@@ -177,7 +182,7 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
                 for place, most in places.items():
                     _count_failure(session, name, place, most, now)
                 session.commit()
-                raise SignInRefused("This name and password do not belong together.")
+                raise SignInRefused(say("This name and password do not belong together."))
     token, device_token = secrets.token_urlsafe(32), door.device_token if device else secrets.token_urlsafe(32)
     with database.accounts() as session, session.begin():
         session.execute(delete(SignInTry).where(SignInTry.name == name, SignInTry.place == here))
@@ -266,7 +271,7 @@ def device_words(user_agent: str) -> str:
     """What a browser calls itself, in two words: “Firefox, Linux”."""
     words = [next((w for w in kinds if w in user_agent[:400]), "") for kinds in (_BROWSERS, _SYSTEMS)]
     named = {"Edg": "Edge", "OPR": "Opera", "Mac OS X": "Mac"}
-    return ", ".join(named.get(w, w) for w in words if w) or "a browser"
+    return ", ".join(named.get(w, w) for w in words if w) or say("a browser")
 
 
 def change_password(database: Database, signed: SignedIn, token: str, old: str, new: str) -> None:
@@ -281,18 +286,18 @@ def change_password(database: Database, signed: SignedIn, token: str, old: str, 
         _hasher.verify(user.password_hash, old[:LONGEST])
     except (VerifyMismatchError, InvalidHashError):
         raise InvalidInputs(
-            [InvalidInput("old", "This is not your password.", "Type the one you sign in with.")]
+            [InvalidInput("old", say("This is not your password."), say("Type the one you sign in with."))]
         ) from None
     faults = list(faults_of_password(new, common_passwords(), (signed.user_name, signed.household_name), "new"))
     if not faults and new == old:
-        faults = [InvalidInput("new", "This is the old one.", "Choose another.")]
+        faults = [InvalidInput("new", say("This is the old one."), say("Choose another."))]
     if faults:
         raise InvalidInputs(faults)
     password_hash = _hasher.hash(new)
     with database.accounts() as session, session.begin():
         row = session.get_one(UserAccount, user.id, with_for_update=True)
         if row.password_hash != user.password_hash:
-            fault = InvalidInput("old", "It was changed at this moment.", "Type the one you sign in with.")
+            fault = InvalidInput("old", say("It was changed at this moment."), say("Type the one you sign in with."))
             raise InvalidInputs([fault])
         row.password_hash = password_hash
         session.execute(delete(SignIn).where(SignIn.user_id == user.id, SignIn.token_hash != _hash(token)))

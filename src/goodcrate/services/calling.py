@@ -11,6 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm.exc import StaleDataError
 
 from goodcrate.core.ground.errors import GoodCrateError
+from goodcrate.core.ground.wording import say
 from goodcrate.db.base import HouseholdOwned
 from goodcrate.db.session import Database as Database  # noqa: PLC0414 — for web, which knows no table
 from goodcrate.db.session import HouseholdSession, was_rolled_back
@@ -33,7 +34,7 @@ class NotFound(GoodCrateError):
 
     def __init__(self, what: str) -> None:
         self.what = what
-        super().__init__(f"There is no such {what}.")
+        super().__init__(say("There is no such {what}.", what=what))
 
 
 class SentOtherwise(GoodCrateError):
@@ -45,7 +46,7 @@ class StaleWrite(GoodCrateError):
 
     def __init__(self, what: str, current_version: int) -> None:
         self.what, self.current_version = what, current_version
-        super().__init__(f"This {what} was changed elsewhere while you typed.")
+        super().__init__(say("This {what} was changed elsewhere while you typed.", what=what))
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import MOST_MONEY_DECIMALS, PLAIN, WAYS, Writing, short
 from goodcrate.db.accounts import WRITTEN, Household
 from goodcrate.services.calling import Caller, older_than, saying_again
@@ -62,7 +63,7 @@ def save_settings(caller: Caller, typed: Settings) -> None:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         row = session.get_one(Household, session.household_id)
-        with saying_again(session, older_than("settings page", row.version, typed.version)):
+        with saying_again(session, older_than(say("settings page"), row.version, typed.version)):
             row.name, row.currency_code = typed.name.strip(), typed.currency_code
             row.currency_symbol = typed.currency_symbol.strip()
             row.measures, row.polyol_share = typed.convention, typed.polyol_share
@@ -73,20 +74,38 @@ def save_settings(caller: Caller, typed: Settings) -> None:
 
 def _faults(typed: Settings) -> Iterator[InvalidInput]:
     if not 1 <= len(typed.name.strip()) <= 160:
-        yield InvalidInput("name", "A household needs a name.", "Up to 160 letters.")
+        yield InvalidInput("name", say("A household needs a name."), say("Up to 160 letters."))
     if re.fullmatch(r"[A-Z]{3}", typed.currency_code) is None:
-        wanted = "Three capital letters, as on bank papers."
-        yield InvalidInput("currency_code", f"“{typed.currency_code[:8]}” is no currency.", wanted)
+        wanted = say("Three capital letters, as on bank papers.")
+        yield InvalidInput(
+            "currency_code", say("“{currency_code}” is no currency.", currency_code=typed.currency_code[:8]), wanted
+        )
     if not 1 <= len(typed.currency_symbol.strip()) <= 8:
-        yield InvalidInput("currency_symbol", "How is a price marked?", "A sign or a short word.")
+        yield InvalidInput("currency_symbol", say("How is a price marked?"), say("A sign or a short word."))
     for name, known in WAYS.items():
         if getattr(typed.writing, name) not in known:
-            yield InvalidInput(name, f"“{getattr(typed.writing, name)}” is no way we know.", "Choose one.")
+            yield InvalidInput(
+                name, say("“{writing}” is no way we know.", writing=getattr(typed.writing, name)), say("Choose one.")
+            )
     if re.fullmatch(r"[a-z]{2,3}(_[A-Za-z]{2,4})?", typed.writing.language) is None:
-        yield InvalidInput("language", f"“{typed.writing.language[:24]}” is no language we know.", "Choose one.")
+        yield InvalidInput(
+            "language",
+            say("“{language}” is no language we know.", language=typed.writing.language[:24]),
+            say("Choose one."),
+        )
     if not 0 <= typed.writing.money_decimals <= MOST_MONEY_DECIMALS:
-        yield InvalidInput("money_decimals", "Prices have no such decimals.", f"0 to {MOST_MONEY_DECIMALS}.")
+        yield InvalidInput(
+            "money_decimals",
+            say("Prices have no such decimals."),
+            say("0 to {MOST_MONEY_DECIMALS}.", MOST_MONEY_DECIMALS=MOST_MONEY_DECIMALS),
+        )
     if typed.convention not in CONVENTIONS:
-        yield InvalidInput("convention", f"“{typed.convention[:24]}” is no set we know.", "Choose one.")
+        yield InvalidInput(
+            "convention", say("“{convention}” is no set we know.", convention=typed.convention[:24]), say("Choose one.")
+        )
     if not 0 <= typed.polyol_share <= 1:
-        yield InvalidInput("polyol_share", f"{short(typed.polyol_share * 100)} % is no share.", "From 0 to 100 %.")
+        yield InvalidInput(
+            "polyol_share",
+            say("{polyol_share} % is no share.", polyol_share=short(typed.polyol_share * 100)),
+            say("From 0 to 100 %."),
+        )

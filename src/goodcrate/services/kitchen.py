@@ -8,6 +8,7 @@ from sqlalchemy import select, update
 
 from goodcrate.core.cook.batch_record import TAKEN_OUT, Weighing, settled
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.counting import traces_out
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS, Equipment
@@ -174,10 +175,16 @@ def save_capacity(caller: Caller, typed: Capacity) -> None:
     for name in ("fridge_boxes", "freezer_boxes"):
         boxes = getattr(typed, name)
         if boxes is not None and not 0 <= boxes <= MOST_BOXES:
-            wanted = f"0 to {MOST_BOXES}, or leave it empty."
-            faults.append(InvalidInput(name, f"{boxes} boxes are not possible.", wanted))
+            wanted = say("0 to {MOST_BOXES}, or leave it empty.", MOST_BOXES=MOST_BOXES)
+            faults.append(InvalidInput(name, say("{boxes} boxes are not possible.", boxes=boxes), wanted))
     if typed.keep_rule not in (CAUTIOUS, USUAL):
-        faults.append(InvalidInput("keep_rule", f"“{typed.keep_rule}” is no keeping rule.", "Cautious or usual."))
+        faults.append(
+            InvalidInput(
+                "keep_rule",
+                say("“{keep_rule}” is no keeping rule.", keep_rule=typed.keep_rule),
+                say("Cautious or usual."),
+            )
+        )
     if faults:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
@@ -214,13 +221,25 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
     """
     faults: list[InvalidInput] = []
     if len(typed) > MOST_VESSELS:
-        faults.append(InvalidInput("vessels", f"{len(typed)} vessels are too many.", f"At most {MOST_VESSELS}."))
+        faults.append(
+            InvalidInput(
+                "vessels",
+                say("{typed} vessels are too many.", typed=len(typed)),
+                say("At most {MOST_VESSELS}.", MOST_VESSELS=MOST_VESSELS),
+            )
+        )
     for v in typed:
         if not v.name.strip() or len(v.name) > 80:
-            faults.append(InvalidInput(f"vessel-{v.id}-name", "The vessel needs a name.", "Such as “large pot”."))
+            faults.append(
+                InvalidInput(f"vessel-{v.id}-name", say("The vessel needs a name."), say("Such as “large pot”."))
+            )
         if v.tare_g is not None and not 0 < v.tare_g <= 20_000:
             faults.append(
-                InvalidInput(f"vessel-{v.id}-tare_g", f"{short(v.tare_g)} g is not possible.", "Up to 20 kg.")
+                InvalidInput(
+                    f"vessel-{v.id}-tare_g",
+                    say("{tare_g} g is not possible.", tare_g=short(v.tare_g)),
+                    say("Up to 20 kg."),
+                )
             )
         try:
             Vessel(

@@ -7,6 +7,8 @@ from uuid import UUID
 
 from sqlalchemy import and_, func, select
 
+from goodcrate.core.ground.wording import Saying, say
+from goodcrate.core.ground.writing import many
 from goodcrate.db.changes import Kept
 from goodcrate.db.cook import POT_KIND, BatchRow, WeighingRow
 from goodcrate.db.foods import FoodRow
@@ -20,7 +22,18 @@ from goodcrate.services.calling import Caller
 from goodcrate.services.store.boxes import boxes_there
 from goodcrate.services.week.weeks import week_at_hand_in
 
-STAGES = ("targets", "foods", "recipes", "week", "shop", "cook", "portion", "store", "review")
+STAGES: Mapping[str, str] = {
+    "targets": Saying("Targets"),
+    "foods": Saying("Foods"),
+    "recipes": Saying("Recipes"),
+    "week": Saying("Week"),
+    "shop": Saying("Shop"),
+    "cook": Saying("Cook"),
+    "portion": Saying("Portion"),
+    "store": Saying("Store"),
+    "review": Saying("Review"),
+}
+"""The stages in the order of work, as they are called."""
 
 
 @dataclass(frozen=True)
@@ -67,15 +80,17 @@ def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
     started, weighed = _batches_and_pots(session, cooked_id) if cooked_id is not None else (0, 0)
     slots = slots_a_day * days
     words = {
-        "targets": _some(eaters, "eater", "eaters") + " set" if eaters else "nobody yet",
-        "foods": f"{foods} in the kitchen" if foods else f"{len(reference_foods())} typical",
-        "recipes": _some(recipes, "recipe", "recipes") if recipes else "none yet",
-        "week": f"{placed} of {slots} placed" if week else "not started",
-        "shop": "comes next",
-        "cook": _some(started, "batch", "batches") + " begun" if started else "nothing begun",
-        "portion": _some(weighed, "pot", "pots") + " weighed" if weighed else "no pot weighed",
+        "targets": say("{eaters} set", eaters=many(eaters, "eater")) if eaters else say("nobody yet"),
+        "foods": say("{foods} in the kitchen", foods=foods)
+        if foods
+        else say("{reference_foods} typical", reference_foods=len(reference_foods())),
+        "recipes": many(recipes, "recipe") if recipes else say("none yet"),
+        "week": say("{placed} of {slots} placed", placed=placed, slots=slots) if week else say("not started"),
+        "shop": say("comes next"),
+        "cook": say("{batches} begun", batches=many(started, "batch")) if started else say("nothing begun"),
+        "portion": say("{pots} weighed", pots=many(weighed, "pot")) if weighed else say("no pot weighed"),
         "store": _in_the_house(len(boxes_there(session)), opened),
-        "review": "comes later",
+        "review": say("comes later"),
     }
     return {stage: StageState(words[stage]) for stage in STAGES}
 
@@ -93,10 +108,6 @@ def _batches_and_pots(session: HouseholdSession, week_id: UUID) -> tuple[int, in
 
 
 def _in_the_house(boxes: int, opened: int) -> str:
-    parts = [_some(boxes, "box", "boxes")] if boxes else []
-    parts += [f"{opened} open"] if opened else []
-    return ", ".join(parts) or "nothing noted"
-
-
-def _some(count: int, one: str, many: str) -> str:
-    return f"{count} {one if count == 1 else many}"
+    parts = [many(boxes, "box")] if boxes else []
+    parts += [say("{opened} open", opened=opened)] if opened else []
+    return ", ".join(parts) or say("nothing noted")

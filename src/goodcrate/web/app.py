@@ -20,6 +20,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import TODAY
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
 from goodcrate.formats.line_words import reference_lexicon
@@ -77,7 +78,7 @@ def create_app(
     database: Database, settings: Settings, clock: Callable[[], date] = date.today, catalogue: Catalogue | None = None
 ) -> FastAPI:
     """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes."""
-    app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
+    app = FastAPI(title=say("Good Crate"), docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
     app.add_middleware(Dated, clock=clock)
@@ -109,10 +110,18 @@ def _plain_page(status: int, title: str, text: str, kept: str = "") -> HTMLRespo
     return response
 
 
-DATABASE_AWAY = "It ended by itself, or its disk is full. It is being started again."
-KEPT_AWAY = "Nothing was half saved, and what you typed is still in its form: wait a moment, then send it again."
-KEPT_BROKEN = "What you sent was not saved, and what you typed is still in its form."
-_TITLES = {403: "Not sent", 404: "Not here", 405: "Not this way", 408: "Not all of it came", 413: "Too large"}
+DATABASE_AWAY = Saying("It ended by itself, or its disk is full. It is being started again.")
+KEPT_AWAY = Saying(
+    "Nothing was half saved, and what you typed is still in its form: wait a moment, then send it again."
+)
+KEPT_BROKEN = Saying("What you sent was not saved, and what you typed is still in its form.")
+_TITLES = {
+    403: Saying("Not sent"),
+    404: Saying("Not here"),
+    405: Saying("Not this way"),
+    408: Saying("Not all of it came"),
+    413: Saying("Too large"),
+}
 
 
 def _answer_errors(app: FastAPI) -> None:
@@ -122,34 +131,36 @@ def _answer_errors(app: FastAPI) -> None:
 
     @app.exception_handler(NotFound)
     def not_found(request: Request, error: NotFound) -> Response:
-        return _plain_page(404, "Not here", f"{error} It may have been removed, or the address is mistyped.")
+        return _plain_page(
+            404, say("Not here"), say("{error} It may have been removed, or the address is mistyped.", error=error)
+        )
 
     @app.exception_handler(RequestValidationError)
     def not_an_address(request: Request, error: RequestValidationError) -> Response:
-        return _plain_page(404, "Not here", "There is nothing at this address.")
+        return _plain_page(404, say("Not here"), say("There is nothing at this address."))
 
     @app.exception_handler(InvalidInput)
     @app.exception_handler(InvalidInputs)
     def invalid(request: Request, error: InvalidInput | InvalidInputs) -> Response:
         faults = (error,) if isinstance(error, InvalidInput) else error.faults
-        return _plain_page(422, "Not possible", " ".join(fault.message for fault in faults))
+        return _plain_page(422, say("Not possible"), " ".join(fault.message for fault in faults))
 
     @app.exception_handler(SentOtherwise)
     def sent_otherwise(request: Request, error: SentOtherwise) -> Response:
-        return _plain_page(409, "Saved before, otherwise", str(error))
+        return _plain_page(409, say("Saved before, otherwise"), str(error))
 
     @app.exception_handler(StaleWrite)
     def stale(request: Request, error: StaleWrite) -> Response:
-        return _plain_page(409, "Changed elsewhere", f"{error} Go back, reload and try again.")
+        return _plain_page(409, say("Changed elsewhere"), say("{error} Go back, reload and try again.", error=error))
 
     @app.exception_handler(MetAnother)
     def met(request: Request, error: MetAnother) -> Response:
-        words = "Somebody else is writing to the same thing at this moment."
-        return _plain_page(409, "Changed elsewhere", f"{words} Go back, reload and try again.")
+        words = say("Somebody else is writing to the same thing at this moment.")
+        return _plain_page(409, say("Changed elsewhere"), say("{words} Go back, reload and try again.", words=words))
 
     @app.exception_handler(HTTPException)
     def refused(request: Request, error: HTTPException) -> Response:
-        text = error.detail if error.status_code in (403, 408, 413) else "There is nothing at this address."
+        text = error.detail if error.status_code in (403, 408, 413) else say("There is nothing at this address.")
         return _plain_page(error.status_code, _TITLES.get(error.status_code, "Not possible"), text)
 
 
@@ -158,8 +169,13 @@ def _broken(scope: Scope, error: Exception) -> Response:
     mark = uuid4().hex[:8]
     if is_database_away(error):
         logger.error("database away: %s %s [%s]: %s", scope["method"], scope["path"], mark, type(error).__name__)
-        response = _plain_page(503, "The database is away", DATABASE_AWAY, KEPT_AWAY)
+        response = _plain_page(503, say("The database is away"), DATABASE_AWAY, KEPT_AWAY)
         response.headers["retry-after"] = "5"
         return response
     logger.error("failed %s %s [%s]", scope["method"], scope["path"], mark, exc_info=error)
-    return _plain_page(500, "Something broke", f"It is our fault, not yours. Mark for the log: {mark}.", KEPT_BROKEN)
+    return _plain_page(
+        500,
+        say("Something broke"),
+        say("It is our fault, not yours. Mark for the log: {mark}.", mark=mark),
+        KEPT_BROKEN,
+    )

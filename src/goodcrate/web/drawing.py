@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.ground.nutrients import KEYS, Tally, energy_by_source, main_energy_source
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.targets.day_target import DayTarget, Judgement, Standing, judge_energy, judge_protein
 from goodcrate.web.figures import signed, whole
@@ -15,10 +16,10 @@ FULL_BOX_G = 800.0
 """Grams that fill a drawn box to the brim, the same in every drawing, so that boxes can be compared by eye."""
 
 TEXTURES = (
-    ("protein", "protein"),
-    ("carbohydrate", "starch and sugar"),
-    ("fat", "fat"),
-    ("fibre", "vegetables, water, fibre"),
+    ("protein", Saying("protein")),
+    ("carbohydrate", Saying("starch and sugar")),
+    ("fat", Saying("fat")),
+    ("fibre", Saying("vegetables, water, fibre")),
 )
 
 
@@ -96,8 +97,8 @@ def _at(value: float, middle: float, reach: float) -> float:
 def energy_words(judgement: Judgement) -> str:
     """A day's energy in words: “in band, −18”, “short by 96”, “over by 40” (kcal)."""
     if judgement.standing == Standing.INSIDE:
-        return f"in band, {signed(judgement.by)}"
-    return f"{judgement.standing} by {whole(judgement.by)}"
+        return say("in band, {by}", by=signed(judgement.by))
+    return say("{standing} by {by}", standing=judgement.standing, by=whole(judgement.by))
 
 
 def energy_beam(total_kcal: float, target: DayTarget, reach: float = 0.15) -> Beam:
@@ -109,8 +110,12 @@ def energy_beam(total_kcal: float, target: DayTarget, reach: float = 0.15) -> Be
         _at(total_kcal, target.energy_kcal, reach),
         judgement.standing,
         energy_words(judgement),
-        f"{whole(total_kcal)} kcal; the band is {whole(target.energy_low_kcal)} to "
-        f"{whole(target.energy_high_kcal)} kcal",
+        say(
+            "{total_kcal} kcal; the band is {energy_low_kcal} to {energy_high_kcal} kcal",
+            total_kcal=whole(total_kcal),
+            energy_low_kcal=whole(target.energy_low_kcal),
+            energy_high_kcal=whole(target.energy_high_kcal),
+        ),
     )
 
 
@@ -118,16 +123,16 @@ def protein_beam(total_g: float, target: DayTarget, reach: float = 0.4) -> Beam:
     """The beam of a day's protein above its floor; its ends are 40 % away from the floor."""
     judgement = judge_protein(total_g, target)
     floor = target.protein_floor_g
-    words = f"{whole(total_g)} of {whole(floor)} g"
+    words = say("{total_g} of {floor} g", total_g=whole(total_g), floor=whole(floor))
     if judgement.standing == Standing.SHORT:
-        words = f"{whole(judgement.by)} g short"
+        words = say("{by} g short", by=whole(judgement.by))
     return Beam(
         _at(floor, floor, reach),
         100.0,
         _at(total_g, floor, reach),
         judgement.standing,
         words,
-        f"{whole(total_g)} g of protein; the floor is {whole(floor)} g",
+        say("{total_g} g of protein; the floor is {floor} g", total_g=whole(total_g), floor=whole(floor)),
         is_floor=True,
     )
 
@@ -150,7 +155,7 @@ SPOKEN = 8
 def shares_spoken(shares: Sequence[Share]) -> str:
     """A bar in words, for who does not see it."""
     said = ", ".join(f"{s.label} {whole(s.width_pct)} %" for s in shares[:SPOKEN])
-    return f"{said} and {len(shares) - SPOKEN} more" if len(shares) > SPOKEN else said
+    return say("{said} and {shares} more", said=said, shares=len(shares) - SPOKEN) if len(shares) > SPOKEN else said
 
 
 def energy_bar(tally: Tally) -> tuple[Share, ...]:

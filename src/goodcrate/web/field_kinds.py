@@ -9,6 +9,7 @@ from pydantic import BeforeValidator
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, day_of, id_of, read_day, read_whole
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.web.fields import reads
 
 
@@ -23,7 +24,7 @@ def words(longest: int, needed: str = "") -> BeforeValidator:
     return reads(read)
 
 
-def whole(smallest: int, largest: int, wanted: str = "Such as 2.") -> BeforeValidator:
+def whole(smallest: int, largest: int, wanted: str = Saying("Such as 2.")) -> BeforeValidator:
     """A whole number, ends included."""
     return reads(lambda typed, name: read_whole(typed, name, wanted, smallest=smallest, largest=largest))
 
@@ -35,7 +36,7 @@ def number(smallest: float, largest: float, unit: str, wanted: str, *, scale: fl
         bare = bounded(typed, name).removesuffix(unit).strip()
         figure = read_number(bare, name, wanted, smallest=smallest, largest=largest)
         if not smallest <= figure <= largest:
-            raise InvalidInput(name, f"{bare} {unit} is not possible.", wanted)
+            raise InvalidInput(name, say("{bare} {unit} is not possible.", bare=bare, unit=unit), wanted)
         return figure * scale
 
     return reads(read)
@@ -58,20 +59,20 @@ def moment(wanted: str) -> BeforeValidator:
         try:
             at = datetime.fromisoformat(typed[:25]).replace(tzinfo=None)
         except ValueError:
-            raise InvalidInput(name, "This is no day and time.", wanted) from None
+            raise InvalidInput(name, say("This is no day and time."), wanted) from None
         if day_of(at.date().isoformat()) is None:
-            raise InvalidInput(name, "This is no day of our age.", wanted)
+            raise InvalidInput(name, say("This is no day of our age."), wanted)
         return at
 
     return reads(read)
 
 
-def one_of(known: Collection[str], wanted: str = "Choose one.") -> BeforeValidator:
+def one_of(known: Collection[str], wanted: str = Saying("Choose one.")) -> BeforeValidator:
     """One of some words."""
 
     def read(typed: str, name: str) -> str:
         if typed not in known:
-            raise InvalidInput(name, f"“{typed[:24]}” is not among the choices.", wanted)
+            raise InvalidInput(name, say("“{typed}” is not among the choices.", typed=typed[:24]), wanted)
         return typed
 
     return reads(read)

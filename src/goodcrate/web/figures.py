@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 from goodcrate.core.ground.nutrients import BY_KEY, Measured
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import MINUS, heat, heat_unit, many, plural_of, round_half_up, short, shown
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.targets.slot import Slot
@@ -58,12 +59,13 @@ def plain(value: float) -> str:
 
 def sentence(text: str) -> str:
     """Words with a capital at their start, the others as they are: 74 °C stays 74 °C."""
-    return text[:1].upper() + text[1:]
+    said = str(text)  # in the reader’s language
+    return said[:1].upper() + said[1:]
 
 
 def full_sentence(text: str) -> str:
     """Words with a capital at their start and one sign at their end."""
-    return f"{sentence(text)}{'' if text.endswith(('?', '!', '.')) else '.'}"
+    return f"{sentence(text)}{'' if str(text).endswith(('?', '!', '.')) else '.'}"
 
 
 def percent(share: float) -> str:
@@ -85,8 +87,8 @@ def measured(amount: Measured, key: str, *, with_error: bool = True) -> str:
 
 def conditions(slot: Slot) -> tuple[str, ...]:
     """What holds for a slot besides its time, in words: “cold”, “travels”, “within 20 min”, “30 %”."""
-    said = (("cold", slot.eaten_cold), ("travels", slot.travels), ("no reheating", slot.no_reheat))
-    within = f"within {slot.within_min} min" if slot.within_min else ""
+    said = (("cold", slot.eaten_cold), ("travels", slot.travels), (say("no reheating"), slot.no_reheat))
+    within = say("within {within_min} min", within_min=slot.within_min) if slot.within_min else ""
     share = f"{plain(slot.share_pct)} %" if slot.share_pct else ""
     return tuple(words for words in (*(words for words, holds in said if holds), within, share) if words)
 

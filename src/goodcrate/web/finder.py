@@ -16,6 +16,7 @@ from goodcrate.core.foods.measures import (
 from goodcrate.core.foods.weighed_amounts import Weighed
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.component import figures_of
 from goodcrate.services.foods import own_foods
 from goodcrate.services.foods.own_foods import NO_FILTERS, Filters
@@ -78,7 +79,7 @@ def ask_finder(
     for f in found:
         amount = counted_if_bare(typed, f.food)
         if is_a_count_of_nothing(typed, f.food, words):
-            asked = f"{typed.text} of what? Type {typed.text} g, or another measure."
+            asked = say("{text} of what? Type {text} g, or another measure.", text=typed.text)
             lines.append(FoundLine(f.food, f.is_household, missing=asked))
             continue
         try:
@@ -103,6 +104,6 @@ def _answer_barcode(request: Request, visitor: Visitor, query: str) -> Answer:
     if scanned.food is not None:
         return Answer((FoundLine(scanned.food, True),), words=query)
     if scanned.item is not None:
-        notice = f"The catalogue knows this barcode: {scanned.item.name}. Look its label over once."
+        notice = say("The catalogue knows this barcode: {name}. Look its label over once.", name=scanned.item.name)
         return Answer(notice=notice, unknown_barcode=scanned.barcode)
     return Answer(notice=scanned.notice, unknown_barcode=scanned.barcode)

@@ -16,7 +16,7 @@ from babel import Locale, UnknownLocaleError
 from babel.messages import Catalog
 from babel.messages.pofile import read_po, write_po
 
-from goodcrate.core.ground.wording import ENGLISH, Words
+from goodcrate.core.ground.wording import DAYS, DAYS_SHORT, ENGLISH, MONTHS, Words
 from goodcrate.web.sentences import counted_words, sentences
 
 PACKAGE = Path(__file__).parents[1]
@@ -76,15 +76,16 @@ def words_in(content: bytes, language: str) -> Words:
                 plurals[message.id[0]] = forms
         elif message.string:
             messages[message.id] = str(message.string)
-    return Words(language, messages, plurals, gettext.c2py(catalogue.plural_expr), **_calendar(language))
+    return Words(language, messages, plurals, gettext.c2py(catalogue.plural_expr), **_calendar(language, messages))
 
 
-def _calendar(language: str) -> Mapping[str, tuple[str, ...]]:
+def _calendar(language: str, messages: Mapping[str, str]) -> Mapping[str, tuple[str, ...]]:
     """Names of months and days, as people write them in a language."""
     try:
         locale = Locale.parse(language)
     except (ValueError, UnknownLocaleError):
-        return {}
+        names = {"months": MONTHS, "days": DAYS, "days_short": DAYS_SHORT}
+        return {kind: tuple(messages.get(name, name) for name in english) for kind, english in names.items()}
     months, days = locale.months["format"]["wide"], locale.days["stand-alone"]
     return {
         "months": tuple(months[n] for n in range(1, 13)),
@@ -109,6 +110,8 @@ def in_code(source: str) -> Iterator[tuple[int, str | tuple[str, str]]]:
 def messages() -> Catalog:
     """Every message of the product, with where it stands."""
     catalogue = Catalog(project="Good Crate", charset="utf-8", fuzzy=False)
+    for name in (*MONTHS, *DAYS, *DAYS_SHORT):  # of languages whose calendar nobody knows
+        catalogue.add(name)
     for path in sorted(PACKAGE.rglob("*.html")):
         source, place = path.read_text(encoding="utf-8"), str(path.relative_to(PACKAGE))
         for found in sentences(source):

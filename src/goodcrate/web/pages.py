@@ -15,7 +15,7 @@ from jinja2.runtime import Context
 
 from goodcrate.core.ground import writing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.wording import ENGLISH, WORDS, Words
+from goodcrate.core.ground.wording import ENGLISH, WORDS, Words, say
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.route import STAGES, StageState, route_states
 from goodcrate.web import drawing, figures
@@ -73,6 +73,7 @@ templates.globals.update(
     heat=writing.heat,
     heat_unit=writing.heat_unit,
     weekdays_in_order=writing.weekdays_in_order,
+    weekday_name=writing.weekday_name,
 )
 for _name in ("clock", "day_month", "weekday", "session_time", "span", "dated", "price", "week_number",
               "figures_told", "short", "shown"):  # fmt: skip
@@ -106,7 +107,7 @@ class Faults:
     def of(cls, error: InvalidInput | InvalidInputs | StaleWrite, known: set[str] | None = None) -> "Faults":
         """Faults of an error; those whose field is not on the page (`known`) become the general message."""
         if isinstance(error, StaleWrite):
-            return cls({}, f"{error} What you typed is kept below: look it over and save again.")
+            return cls({}, say("{error} What you typed is kept below: look it over and save again.", error=error))
         faults = (error,) if isinstance(error, InvalidInput) else error.faults
         by_field = {f.field: f.message for f in faults if known is None or f.field in known}
         general = " ".join(f.message for f in faults if f.field not in by_field)

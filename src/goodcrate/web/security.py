@@ -15,7 +15,7 @@ from starlette.datastructures import FormData, Headers, MutableHeaders, UploadFi
 from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from goodcrate.core.ground.wording import WORDS
+from goodcrate.core.ground.wording import WORDS, say
 from goodcrate.core.ground.writing import WRITING
 from goodcrate.services.accounts import SignedIn, remembered, signed_in
 from goodcrate.services.calling import Caller, Database
@@ -71,11 +71,13 @@ class Shield:
             try:
                 message = await asyncio.wait_for(receive(), None if is_whole else BODY_SECONDS)
             except TimeoutError:
-                raise HTTPException(408, "The rest of this request did not arrive. Send it again.") from None
+                raise HTTPException(408, say("The rest of this request did not arrive. Send it again.")) from None
             seen += len(message.get("body", b""))
             is_whole = not message.get("more_body", False)
             if seen > most:
-                raise HTTPException(413, f"This is too large: at most {most // 1_000_000} MB are taken here.")
+                raise HTTPException(
+                    413, say("This is too large: at most {most} MB are taken here.", most=most // 1000000)
+                )
             return message
 
         async def shielded(message: Message) -> None:
@@ -94,7 +96,9 @@ class Shield:
             await send(message)
 
         if not is_our_host(Headers(scope=scope).get("host", ""), self.hosts):
-            refused = PlainTextResponse("Good Crate does not answer to this name. GOODCRATE_HOSTS sets the names.", 421)
+            refused = PlainTextResponse(
+                say("Good Crate does not answer to this name. GOODCRATE_HOSTS sets the names."), 421
+            )
             await refused(scope, counted, shielded)
             return
         try:
@@ -184,7 +188,9 @@ async def posted_form(request: Request, visitor: Signed) -> FormData:
             ]
             form = FormData(fields)
         except ValueError:
-            raise HTTPException(400, f"These are more than {MOST_FIELDS} fields.") from None
+            raise HTTPException(
+                400, say("These are more than {MOST_FIELDS} fields.", MOST_FIELDS=MOST_FIELDS)
+            ) from None
     else:
         form = await request.form(max_fields=MOST_FIELDS, max_files=0)
     _refuse_strangers(request, visitor, form)
@@ -195,7 +201,7 @@ def _refuse_strangers(request: Request, visitor: Visitor, form: FormData) -> Non
     typed = form.get("csrf", "")
     token = typed if isinstance(typed, str) else ""
     if not same_origin(request) or not hmac.compare_digest(token.encode(), visitor.signed.csrf_token.encode()):
-        raise HTTPException(403, "This form is no longer valid. Reload the page and send it again.")
+        raise HTTPException(403, say("This form is no longer valid. Reload the page and send it again."))
 
 
 Posted = Annotated[FormData, Depends(posted_form)]
@@ -218,7 +224,7 @@ async def door_form(request: Request) -> FormData:
     typed, cookie = form.get("csrf", ""), request.cookies.get(DOOR_COOKIE, "")
     matches = isinstance(typed, str) and len(cookie) >= 20 and hmac.compare_digest(typed.encode(), cookie.encode())
     if not same_origin(request) or not matches:
-        raise HTTPException(403, "This form is no longer valid. Reload the page and send it again.")
+        raise HTTPException(403, say("This form is no longer valid. Reload the page and send it again."))
     return form
 
 

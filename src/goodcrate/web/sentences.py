@@ -107,7 +107,8 @@ def _of_run(run: list[_Token]) -> Iterator[Found]:
         yield _message(run)
         return
     for part in parts:
-        yield from _of_run(part[1:-1] if part[0].kind == "tag" and len(part) > 1 else part[1:])
+        is_whole = len(part) > 1 and part[-1].source.startswith("</")
+        yield from _of_run(part[1:-1] if is_whole else part[1:])
 
 
 def _has_words(token: _Token) -> bool:

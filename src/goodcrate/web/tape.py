@@ -10,6 +10,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.variation import spread_of
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.nutrients import BY_KEY, Tally
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED
 from goodcrate.core.recipes.component import IngredientLine, figures_of
 from goodcrate.core.recipes.counting import left_out
@@ -17,7 +18,11 @@ from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.core.recipes.recipe import Recipe, Serving
 from goodcrate.web.figures import grams, measured, number, percent, plain, whole
 
-STAGE_WORDS = {PLANNED: "planned", DIVIDED: "divided, not packed yet", WEIGHED: "weighed in the box"}
+STAGE_WORDS = {
+    PLANNED: Saying("planned"),
+    DIVIDED: Saying("divided, not packed yet"),
+    WEIGHED: Saying("weighed in the box"),
+}
 
 
 @dataclass(frozen=True)
@@ -77,12 +82,16 @@ def sums_of(tally: Tally, shown: FiguresShown, spread: Mapping[str, float] = NO_
     lines = []
     for key in SUM_KEYS:
         amount = tally.amount(key)
-        notes = [f"{percent(amount.unknown_share)} of the weight has no figure"] if amount.is_at_least else []
+        notes = (
+            [say("{unknown_share} of the weight has no figure", unknown_share=percent(amount.unknown_share))]
+            if amount.is_at_least
+            else []
+        )
         notes += [varies] if (varies := as_foods_vary(spread.get(key, 0.0), key)) else []
         lines.append(TapeLine(labels[key], "", measured(amount, key), "; ".join(notes)))
         if key == "carbohydrate_g" and shown.net_carbohydrate:
             net = tally.net_carbohydrate(shown.polyol_share)
-            lines.append(TapeLine("net carbohydrate", "", measured(net, key)))
+            lines.append(TapeLine(say("net carbohydrate"), "", measured(net, key)))
     return tuple(lines)
 
 
@@ -96,7 +105,7 @@ def as_foods_vary(spread: float, key: str) -> str:
     nutrient = BY_KEY[key]
     if spread < 0.5 * 10.0**-nutrient.decimals:
         return ""
-    return f"± {number(spread, nutrient.decimals)} {nutrient.unit} as foods vary"
+    return say("± {spread} {unit} as foods vary", spread=number(spread, nutrient.decimals), unit=nutrient.unit)
 
 
 def serving_contents(serving: Serving) -> list[tuple[Food, float]]:
@@ -112,22 +121,28 @@ def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: boo
     """One ingredient: its grams × its energy per gram, times the share of the batch it is shown for."""
     per_gram = line.food.composition.get("energy_kcal")
     amount = line.amount
-    note = "planned, not weighed yet" if is_planned else MEASURES[amount.measure].label
+    note = say("planned, not weighed yet") if is_planned else MEASURES[amount.measure].label
     if amount.typed and not is_planned:
         note = amount.typed if amount.typed.endswith(note) else f"{amount.typed}, {note}"
     if amount.standard_error_g * share >= 0.5:
         note += f", ± {grams(amount.standard_error_g * share)} g"
     kept, name = line.kept_share, line.food.name
     if line.is_discarded:
-        return TapeLine(name, f"{grams(amount.grams * share)} g", "0", f"{note}; taken out after cooking")
+        return TapeLine(
+            name, f"{grams(amount.grams * share)} g", "0", say("{note}; taken out after cooking", note=note)
+        )
     if line.is_poured_off:
-        note = f"poured off, {note}"
+        note = say("poured off, {note}", note=note)
     elif kept < 1:
-        note += f"; {percent(kept)} of {grams(amount.grams * share)} g stays"
+        note += say("; {kept} of {grams} g stays", kept=percent(kept), grams=grams(amount.grams * share))
     if per_gram is None:
         return TapeLine(name, f"{grams(amount.grams * share * kept)} g", "unknown", note)
     if line.is_uncounted:
-        note = f"{note}; a trace, not counted: {whole(amount.grams * share * kept * per_gram / 100)} kcal"
+        note = say(
+            "{note}; a trace, not counted: {grams} kcal",
+            note=note,
+            grams=whole(amount.grams * share * kept * per_gram / 100),
+        )
         return TapeLine(name, f"{grams(amount.grams * share * kept)} g", "–", note)
     result = whole(amount.grams * share * kept * per_gram / 100)
     return TapeLine(name, f"{grams(amount.grams * share * kept)} g × {number(per_gram / 100, 2)}", result, note)
@@ -174,16 +189,38 @@ def doubt_sentence(tally: Tally, sources: Mapping[str, DoubtSource]) -> Why | No
     key, share = shares[0]
     source = sources.get(key, DoubtSource("the weighing of the portion", True))
     if share < 0.3:
-        return Why(f"The ± comes from many small things; the largest, {source.name}, is {percent(share)} of it.")
-    much = "Nearly all" if share >= 0.985 else percent(share)
+        return Why(
+            say(
+                "The ± comes from many small things; the largest, {name}, is {share} of it.",
+                name=source.name,
+                share=percent(share),
+            )
+        )
+    much = say("Nearly all") if share >= 0.985 else percent(share)
     if source.is_figures:
-        text = f"{much} of the ± is the label of {source.name}: it prints few digits. Its column per 100 g is surer."
-        return Why(text, "Open its label", source.url)
+        text = say(
+            "{much} of the ± is the label of {name}: it prints few digits. Its column per 100 g is surer.",
+            much=much,
+            name=source.name,
+        )
+        return Why(text, say("Open its label"), source.url)
     if source.is_weighed:
-        return Why(f"{much} of the ± is {source.name}, weighed to 1 g: only a finer scale would narrow it.")
+        return Why(
+            say(
+                "{much} of the ± is {name}, weighed to 1 g: only a finer scale would narrow it.",
+                much=much,
+                name=source.name,
+            )
+        )
     rest = whole(max(1.0, tally.error_without(key)))  # the weighing itself leaves something
-    text = f"{much} of the ± is {source.name}. Weigh it and this is {whole(energy.value)} ± {rest} kcal."
-    return Why(text, "Weigh it now" if source.url or source.field else "", source.url, source.field)
+    text = say(
+        "{much} of the ± is {name}. Weigh it and this is {value} ± {rest} kcal.",
+        much=much,
+        name=source.name,
+        value=whole(energy.value),
+        rest=rest,
+    )
+    return Why(text, say("Weigh it now") if source.url or source.field else "", source.url, source.field)
 
 
 def left_out_sentence(traces: Tally, of: str) -> Why | None:
@@ -192,8 +229,14 @@ def left_out_sentence(traces: Tally, of: str) -> Why | None:
         return None
     energy, protein = (traces.amount(key).value for key in ("energy_kcal", "protein_g"))
     return Why(
-        f"Left out of {of} as traces: {whole(energy)} kcal and {number(protein)} g of protein, "
-        f"in {grams(traces.grams)} g of spices, herbs and leaf salad. Their sodium counts."
+        say(
+            "Left out of {of} as traces: {energy} kcal and {protein} g of protein, in {grams} g "
+            "of spices, herbs and leaf salad. Their sodium counts.",
+            of=of,
+            energy=whole(energy),
+            protein=number(protein),
+            grams=grams(traces.grams),
+        )
     )
 
 
@@ -205,9 +248,14 @@ def recipe_tape(recipe: Recipe, serving: Serving, shown: FiguresShown, spread: M
         lines.extend(ingredient_line(line, share) for line in part.component.lines)
     why = doubt_sentence(serving.tally, doubt_sources(line for c in recipe.components for line in c.lines))
     return Tape(
-        "One serving",
-        f"{recipe.name or 'This recipe'} ÷ {plain(recipe.servings)} · {grams(serving.tally.grams)} g cooked",
+        say("One serving"),
+        say(
+            "{name} ÷ {servings} · {grams} g cooked",
+            name=recipe.name or say("This recipe"),
+            servings=plain(recipe.servings),
+            grams=grams(serving.tally.grams),
+        ),
         tuple(lines),
         sums_of(serving.tally, shown, spread),
-        tuple(w for w in (why, left_out_sentence(left_out(recipe), "a serving")) if w),
+        tuple(w for w in (why, left_out_sentence(left_out(recipe), say("a serving"))) if w),
     )

@@ -9,12 +9,13 @@ from dataclasses import dataclass, replace
 
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import round_half_up, shown
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.recipe import Batch, batch_of
 
 COOKED_DOWN, TAKEN_OUT = "cooked_down", "taken_out"
-SHORTFALLS: Mapping[str, str] = {COOKED_DOWN: "cooked down", TAKEN_OUT: "some taken out"}
+SHORTFALLS: Mapping[str, str] = {COOKED_DOWN: Saying("cooked down"), TAKEN_OUT: Saying("some taken out")}
 """Why a pot weighs less than was expected, in words."""
 """Why a pot weighs less than expected: water left it (same nutrients, fewer grams), or food did (same density)."""
 SHORTFALL_SHARE = 0.02
@@ -52,15 +53,25 @@ def net_weight_g(gross_g: float, tare_g: float, field: str = "gross_g") -> float
         InvalidInput: when the vessel weighs as much as vessel and food together, or a weight is absurd.
     """
     if tare_g < 0:
-        raise InvalidInput("tare_g", "An empty vessel cannot weigh less than 0 g.", "Give its weight in grams.")
+        raise InvalidInput(
+            "tare_g", say("An empty vessel cannot weigh less than 0 g."), say("Give its weight in grams.")
+        )
     if gross_g > LARGEST_POT_G:
-        raise InvalidInput(field, f"{shown(gross_g)} g is more than a home pot.", f"At most {shown(LARGEST_POT_G)} g.")
+        raise InvalidInput(
+            field,
+            say("{gross_g} g is more than a home pot.", gross_g=shown(gross_g)),
+            say("At most {LARGEST_POT_G} g.", LARGEST_POT_G=shown(LARGEST_POT_G)),
+        )
     net = round_half_up(gross_g - tare_g, 1)
     if net <= 0:
         raise InvalidInput(
             field,
-            f"{shown(gross_g)} g with food is no more than the empty vessel’s {shown(tare_g)} g.",
-            "Weigh the full vessel, or mend the tare.",
+            say(
+                "{gross_g} g with food is no more than the empty vessel’s {tare_g} g.",
+                gross_g=shown(gross_g),
+                tare_g=shown(tare_g),
+            ),
+            say("Weigh the full vessel, or mend the tare."),
         )
     return net
 
@@ -159,14 +170,18 @@ def check_shortfall(answer: str | None, pot_g: float, expected_g: float) -> str 
     if answer == COOKED_DOWN and pot_g < SMALLEST_COOKED_SHARE * expected_g:
         raise InvalidInput(
             "gross_g",
-            f"{shown(pot_g)} g is far less than the {shown(expected_g)} g expected: no pot cooks down so far.",
-            "Weigh it again, or say that some was eaten, spilt or left.",
+            say(
+                "{pot_g} g is far less than the {expected_g} g expected: no pot cooks down so far.",
+                pot_g=shown(pot_g),
+                expected_g=shown(expected_g),
+            ),
+            say("Weigh it again, or say that some was eaten, spilt or left."),
         )
     if answer not in (COOKED_DOWN, TAKEN_OUT):
         raise InvalidInput(
             "shortfall",
-            f"The pot is {shown(expected_g - pot_g)} g lighter than expected.",
-            "Say whether it cooked down, or some was eaten, spilt or left.",
+            say("The pot is {expected_g} g lighter than expected.", expected_g=shown(expected_g - pot_g)),
+            say("Say whether it cooked down, or some was eaten, spilt or left."),
         )
     return answer
 
@@ -178,7 +193,11 @@ def check_lines(amounts_g: Sequence[tuple[str, float]]) -> None:
         InvalidInputs: naming each line with a weight that is negative or above 10 kg.
     """
     faults = [
-        InvalidInput(key, f"{shown(grams, 1)} g is not possible.", f"Give 0 to {shown(LARGEST_LINE_G)} g.")
+        InvalidInput(
+            key,
+            say("{grams} g is not possible.", grams=shown(grams, 1)),
+            say("Give 0 to {LARGEST_LINE_G} g.", LARGEST_LINE_G=shown(LARGEST_LINE_G)),
+        )
         for key, grams in amounts_g
         if not 0 <= grams <= LARGEST_LINE_G
     ]

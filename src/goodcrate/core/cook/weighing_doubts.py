@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from goodcrate.core.foods.food import Food
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 
 FAR_SHARE = 1 / 3
@@ -32,11 +33,21 @@ def weighing_doubt(food: Food, planned_g: float, net_g: float) -> WeighingDoubt 
     name = food.name.split(",")[0].lower()
     if cooked is not None and abs(cooked - 1) > FAR_SHARE and abs(ratio / cooked - 1) <= STATE_TOLERANCE:
         before_g = net_g / cooked
-        words = (
-            f"{shown(net_g)} g is about what {shown(planned_g)} g of {name} ({food.state}) weigh when cooked. "
-            f"The recipe counts them {food.state}: did you weigh them cooked?"
+        words = say(
+            "{net_g} g is about what {planned_g} g of {name} ({state}) weigh when cooked. The "
+            "recipe counts them {state}: did you weigh them cooked?",
+            net_g=shown(net_g),
+            planned_g=shown(planned_g),
+            name=name,
+            state=food.state,
         )
         return WeighingDoubt(words, before_g)
     more = "more" if net_g > planned_g else "less"
-    words = f"{shown(net_g)} g of {name} is {shown(abs(net_g - planned_g))} g {more} than planned. Is that right?"
+    words = say(
+        "{net_g} g of {name} is {net_g2} g {more} than planned. Is that right?",
+        net_g=shown(net_g),
+        name=name,
+        net_g2=shown(abs(net_g - planned_g)),
+        more=more,
+    )
     return WeighingDoubt(words)

@@ -5,6 +5,7 @@ restricted circulation numbers (GTIN-13 prefixes 20 to 29).
 """
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 
 LENGTHS = (8, 12, 13, 14)
 
@@ -16,7 +17,7 @@ def check_digit(digits: str) -> int:
         InvalidInput: when there is anything but digits.
     """
     if not (digits.isascii() and digits.isdigit()):
-        raise InvalidInput("barcode", "A barcode is digits only.", "Scan it again.")
+        raise InvalidInput("barcode", say("A barcode is digits only."), say("Scan it again."))
     weighted = sum(int(d) * (3 if place % 2 == 0 else 1) for place, d in enumerate(reversed(digits)))
     return -weighted % 10
 
@@ -35,15 +36,20 @@ def read_barcode(text: str, field: str = "barcode") -> str:
     """
     code = "".join(text.split())
     if not (code.isascii() and code.isdigit()):
-        raise InvalidInput(field, f"“{text.strip()[:20]}” is not only digits.", "Scan it again.")
+        raise InvalidInput(field, say("“{text}” is not only digits.", text=text.strip()[:20]), say("Scan it again."))
     if len(code) not in LENGTHS:
-        raise InvalidInput(field, f"{len(code)} digits are no barcode.", "One has 8, 12, 13 or 14.")
+        raise InvalidInput(field, say("{code} digits are no barcode.", code=len(code)), say("One has 8, 12, 13 or 14."))
     wanted = check_digit(code[:-1])
     if int(code[-1]) != wanted:
         raise InvalidInput(
             field,
-            f"The last digit of {code} should be {wanted}, not {code[-1]}: a digit was misread.",
-            "Scan it again, or compare the digits printed under the bars.",
+            say(
+                "The last digit of {code} should be {wanted}, not {code2}: a digit was misread.",
+                code=code,
+                wanted=wanted,
+                code2=code[-1],
+            ),
+            say("Scan it again, or compare the digits printed under the bars."),
         )
     return code
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import net_carbohydrate_g
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import price, round_half_up, shown
 
 FEWEST, MOST = 2, 4
@@ -16,10 +17,10 @@ PER_100_G, PER_SERVING, PER_SPOON = "100g", "serving", "spoon"
 PER_10_G_PROTEIN, PER_100_KCAL = "protein", "kcal"
 BASES: Mapping[str, str] = {
     PER_100_G: "100 g",
-    PER_SERVING: "a serving",
-    PER_SPOON: "a level tablespoon",
-    PER_10_G_PROTEIN: "10 g of protein",
-    PER_100_KCAL: "100 kcal",
+    PER_SERVING: Saying("a serving"),
+    PER_SPOON: Saying("a level tablespoon"),
+    PER_10_G_PROTEIN: Saying("10 g of protein"),
+    PER_100_KCAL: Saying("100 kcal"),
 }
 METRIC_SPOON_ML = 15.0
 
@@ -50,7 +51,11 @@ def grams_for(food: Food, basis: str, spoon_ml: float = METRIC_SPOON_ML) -> floa
     if basis == PER_SPOON:
         return None if food.density_g_per_ml is None else food.density_g_per_ml * spoon_ml
     if basis not in BASES:
-        raise InvalidInput("basis", f"“{basis}” is nothing we compare by.", f"One of {', '.join(BASES)}.")
+        raise InvalidInput(
+            "basis",
+            say("“{basis}” is nothing we compare by.", basis=basis),
+            say("One of {BASES}.", BASES=", ".join(BASES)),
+        )
     key, wanted = ("protein_g", 10.0) if basis == PER_10_G_PROTEIN else ("energy_kcal", 100.0)
     figure = food.composition.get(key)
     return None if not figure else wanted / figure * 100
@@ -88,9 +93,13 @@ def compare(foods: Sequence[Food], spoon_ml: float = METRIC_SPOON_ML) -> Compari
         InvalidInput: for fewer than two, more than four, or the same food twice.
     """
     if not FEWEST <= len(foods) <= MOST:
-        raise InvalidInput("food", f"{len(foods)} foods cannot be compared here.", f"Choose {FEWEST} to {MOST}.")
+        raise InvalidInput(
+            "food",
+            say("{foods} foods cannot be compared here.", foods=len(foods)),
+            say("Choose {FEWEST} to {MOST}.", FEWEST=FEWEST, MOST=MOST),
+        )
     if len({food.key for food in foods}) < len(foods):
-        raise InvalidInput("food", "The same food is chosen twice.", "Choose different ones.")
+        raise InvalidInput("food", say("The same food is chosen twice."), say("Choose different ones."))
     by_basis = {basis: tuple(amounts_of(food, basis, spoon_ml) for food in foods) for basis in BASES}
     return Comparison(tuple(foods), by_basis, tuple(_sentences(foods)))
 
@@ -101,12 +110,18 @@ SAME_WITHIN = 0.05
 
 def _sentences(foods: Sequence[Food]) -> list[str]:
     said = [
-        _ranked(foods, lambda f: f.composition.get("energy_kcal"), "kcal per 100 g", least="The leanest in energy"),
-        _ranked(foods, lambda f: f.composition.get("protein_g"), "g of protein per 100 g", most="The most protein"),
-        _ranked(foods, lambda f: grams_for(f, PER_100_KCAL), "g for 100 kcal", most="The most to eat for 100 kcal"),
-        _ranked(foods, _kcal_for_protein, "kcal for 10 g of protein", least="Protein for the fewest kcal"),
-        _ranked(foods, lambda f: f.price_per_100_g, "per 100 g", least="The cheapest by weight", told=price),
-        _ranked(foods, _price_for_protein, "for 10 g of protein", least="The cheapest protein", told=price),
+        _ranked(
+            foods, lambda f: f.composition.get("energy_kcal"), say("kcal per 100 g"), least=say("The leanest in energy")
+        ),
+        _ranked(
+            foods, lambda f: f.composition.get("protein_g"), say("g of protein per 100 g"), most=say("The most protein")
+        ),
+        _ranked(
+            foods, lambda f: grams_for(f, PER_100_KCAL), say("g for 100 kcal"), most=say("The most to eat for 100 kcal")
+        ),
+        _ranked(foods, _kcal_for_protein, say("kcal for 10 g of protein"), least=say("Protein for the fewest kcal")),
+        _ranked(foods, lambda f: f.price_per_100_g, say("per 100 g"), least=say("The cheapest by weight"), told=price),
+        _ranked(foods, _price_for_protein, say("for 10 g of protein"), least=say("The cheapest protein"), told=price),
     ]
     return [sentence for sentence in said if sentence]
 
@@ -139,16 +154,34 @@ def _ranked(
     known.sort(key=lambda pair: pair[0], reverse=bool(most))
     (best, name), (other, other_name) = known[0], known[1]
     left_out = len(foods) - len(known)
-    aside = f" ({left_out} without the figure)" if left_out else ""
+    aside = say(" ({left_out} without the figure)", left_out=left_out) if left_out else ""
     low, high = sorted((best, other))
     if high == 0 or (high - low) / high < SAME_WITHIN:
-        return f"{least or most}: {name} and {other_name}, about the same, {told(best)} {unit}{aside}."
+        return say(
+            "{least}: {name} and {other_name}, about the same, {best} {unit}{aside}.",
+            least=least or most,
+            name=name,
+            other_name=other_name,
+            best=told(best),
+            unit=unit,
+            aside=aside,
+        )
     if low > 0 and high / low >= 2:
-        times = f", {shown(high / low, 1)} times"
+        times = say(", {high} times", high=shown(high / low, 1))
     else:
         share = round_half_up(abs(best - other) / other * 100) if other else 100
         times = f", {shown(share)} % {'more' if best > other else 'less'}"
-    return f"{least or most}: {name}, {told(best)} {unit} against {told(other)} in {other_name}{times}{aside}."
+    return say(
+        "{least}: {name}, {best} {unit} against {other} in {other_name}{times}{aside}.",
+        least=least or most,
+        name=name,
+        best=told(best),
+        unit=unit,
+        other=told(other),
+        other_name=other_name,
+        times=times,
+        aside=aside,
+    )
 
 
 def lighter_alike(food: Food, others: Sequence[Food], most: int = 3) -> tuple[Food, ...]:

@@ -7,40 +7,41 @@ from goodcrate.core.ground.amounts import LARGEST_LINE_G
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import Composition, energy_by_source
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short, shown
 
 ALLERGENS: Mapping[str, str] = {
-    "celery": "celery",
-    "cereals_gluten": "cereals with gluten",
-    "crustaceans": "crustaceans",
-    "egg": "egg",
-    "fish": "fish",
-    "lupin": "lupin",
-    "milk": "milk",
-    "molluscs": "molluscs",
-    "mustard": "mustard",
-    "nuts": "nuts",
-    "peanuts": "peanuts",
-    "sesame": "sesame",
-    "soya": "soya",
-    "sulphites": "sulphites",
+    "celery": Saying("celery"),
+    "cereals_gluten": Saying("cereals with gluten"),
+    "crustaceans": Saying("crustaceans"),
+    "egg": Saying("egg"),
+    "fish": Saying("fish"),
+    "lupin": Saying("lupin"),
+    "milk": Saying("milk"),
+    "molluscs": Saying("molluscs"),
+    "mustard": Saying("mustard"),
+    "nuts": Saying("nuts"),
+    "peanuts": Saying("peanuts"),
+    "sesame": Saying("sesame"),
+    "soya": Saying("soya"),
+    "sulphites": Saying("sulphites"),
 }
 """The 14 allergens to be declared under Regulation (EU) No 1169/2011, Annex II, with a cook's word for each."""
 
 UNKNOWN = "unknown"
 """Among a food's allergens, or as its diet: what it holds is not all known, its label must be read."""
-ALLERGEN_WORDS: Mapping[str, str] = {**ALLERGENS, UNKNOWN: "others not known (read the label)"}
+ALLERGEN_WORDS: Mapping[str, str] = {**ALLERGENS, UNKNOWN: Saying("others not known (read the label)")}
 REFERENCE, LABEL, CATALOGUE, IMPORTED = "reference", "label", "catalogue", "import"
 """Where a food's figures come from."""
 STATES: Mapping[str, str] = {
-    "ready": "ready to eat",
-    "raw": "raw",
-    "dry": "dry",
-    "cooked": "cooked",
-    "canned_drained": "tinned, drained",
-    "canned_whole": "tinned, with its liquid",
-    "frozen": "frozen",
-    "smoked": "smoked",
+    "ready": Saying("ready to eat"),
+    "raw": Saying("raw"),
+    "dry": Saying("dry"),
+    "cooked": Saying("cooked"),
+    "canned_drained": Saying("tinned, drained"),
+    "canned_whole": Saying("tinned, with its liquid"),
+    "frozen": Saying("frozen"),
+    "smoked": Saying("smoked"),
 }
 
 
@@ -56,41 +57,41 @@ class FoodGroup:
 
 
 GROUPS: Mapping[str, FoodGroup] = {
-    "vegetable": FoodGroup("vegetable", "hard_veg", "cooked_veg", "plant", "vegetables"),
-    "fruit": FoodGroup("fruit", "whole_fruit", "cooked_veg", "plant", "fruit"),
-    "grain": FoodGroup("grain, bread", "pantry", "cooked_grain", "plant", "grains"),
-    "legume": FoodGroup("beans, lentils", "pantry", "cooked_legume", "plant", "grains"),
-    "soya": FoodGroup("soya food", "tofu", "cooked_legume", "plant", "chilled"),
-    "poultry": FoodGroup("poultry", "raw_poultry", "cooked_poultry", "meat", "butcher"),
-    "meat": FoodGroup("meat", "raw_meat", "cooked_meat", "meat", "butcher"),
-    "fish": FoodGroup("fish and shellfish", "raw_fish", "cooked_fish", "fish", "fish counter"),
-    "egg": FoodGroup("egg", "egg_shell", "egg_boiled", "egg", "eggs"),
-    "dairy": FoodGroup("dairy", "soft_dairy", "soft_dairy", "dairy", "dairy"),
-    "fat": FoodGroup("oil and fat", "fat", "fat", "plant", "oils"),
-    "nut_seed": FoodGroup("nuts and seeds", "nuts", "nuts", "plant", "nuts & seeds"),
-    "condiment": FoodGroup("condiment", "opened_jar", "opened_jar", "plant", "sauces"),
-    "herb": FoodGroup("fresh herb", "fresh_herb", "cooked_veg", "plant", "herbs"),
-    "spice": FoodGroup("spice", "dried_spice", "dried_spice", "plant", "spices"),
-    "baking": FoodGroup("baking", "pantry", "pantry", "plant", "baking"),
-    "sweet": FoodGroup("sweetener", "pantry", "pantry", "plant", "baking"),
-    "snack": FoodGroup("snack", "pantry", "pantry", "plant", "snacks"),
-    "drink": FoodGroup("drink", "opened_jar", "opened_jar", "plant", "drinks"),
-    "supplement": FoodGroup("supplement", "pantry", "pantry", "none", "health"),
+    "vegetable": FoodGroup(Saying("vegetable"), "hard_veg", "cooked_veg", "plant", Saying("vegetables")),
+    "fruit": FoodGroup(Saying("fruit"), "whole_fruit", "cooked_veg", "plant", Saying("fruit")),
+    "grain": FoodGroup(Saying("grain, bread"), "pantry", "cooked_grain", "plant", Saying("grains")),
+    "legume": FoodGroup(Saying("beans, lentils"), "pantry", "cooked_legume", "plant", Saying("grains")),
+    "soya": FoodGroup(Saying("soya food"), "tofu", "cooked_legume", "plant", Saying("chilled")),
+    "poultry": FoodGroup(Saying("poultry"), "raw_poultry", "cooked_poultry", "meat", Saying("butcher")),
+    "meat": FoodGroup(Saying("meat"), "raw_meat", "cooked_meat", "meat", Saying("butcher")),
+    "fish": FoodGroup(Saying("fish and shellfish"), "raw_fish", "cooked_fish", "fish", Saying("fish counter")),
+    "egg": FoodGroup(Saying("egg"), "egg_shell", "egg_boiled", "egg", Saying("eggs")),
+    "dairy": FoodGroup(Saying("dairy"), "soft_dairy", "soft_dairy", "dairy", Saying("dairy")),
+    "fat": FoodGroup(Saying("oil and fat"), "fat", "fat", "plant", Saying("oils")),
+    "nut_seed": FoodGroup(Saying("nuts and seeds"), "nuts", "nuts", "plant", Saying("nuts & seeds")),
+    "condiment": FoodGroup(Saying("condiment"), "opened_jar", "opened_jar", "plant", Saying("sauces")),
+    "herb": FoodGroup(Saying("fresh herb"), "fresh_herb", "cooked_veg", "plant", Saying("herbs")),
+    "spice": FoodGroup(Saying("spice"), "dried_spice", "dried_spice", "plant", Saying("spices")),
+    "baking": FoodGroup(Saying("baking"), "pantry", "pantry", "plant", Saying("baking")),
+    "sweet": FoodGroup(Saying("sweetener"), "pantry", "pantry", "plant", Saying("baking")),
+    "snack": FoodGroup(Saying("snack"), "pantry", "pantry", "plant", Saying("snacks")),
+    "drink": FoodGroup(Saying("drink"), "opened_jar", "opened_jar", "plant", Saying("drinks")),
+    "supplement": FoodGroup(Saying("supplement"), "pantry", "pantry", "none", Saying("health")),
 }
 """The groups of the reference table, with what most of their rows say."""
 COOKS_LIKE: Mapping[str, str] = {
-    "": "as usual for such food",
-    "rice": "rice: boiled, keeps a day",
-    "grain": "grain, pasta or noodles: boiled",
-    "pulse": "dry beans, peas or lentils: boiled",
-    "flour": "flour: raw until heated",
-    "flakes": "flakes: soaked, boiled or baked",
+    "": Saying("as usual for such food"),
+    "rice": Saying("rice: boiled, keeps a day"),
+    "grain": Saying("grain, pasta or noodles: boiled"),
+    "pulse": Saying("dry beans, peas or lentils: boiled"),
+    "flour": Saying("flour: raw until heated"),
+    "flakes": Saying("flakes: soaked, boiled or baked"),
 }
 """What a food turns into in the pot, in a cook's words; a stored fact of each food."""
 DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none", UNKNOWN})
 
 
-_TABLES = ("Good Crate reference", "published: ")
+_TABLES = (Saying("Good Crate reference"), Saying("published: "))
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,13 +188,13 @@ class FoodFact:
 
 
 FOOD_FACTS: Mapping[str, FoodFact] = {
-    "density_g_per_ml": FoodFact("weight of 100 ml", "g", 0.02, 2.5),
-    "each_g": FoodFact("weight of one piece", "g", 0.05, 6000),
-    "refuse_pct": FoodFact("waste of what is bought", "%", 0, 95),
-    "cooked_yield": FoodFact("cooked, from 1 g raw or dry", "g", 0.1, 12),
-    "pack_g": FoodFact("weight of a pack", "g", 1, 25_000),
-    "serving_g": FoodFact("a serving", "g", 0.5, 2000),
-    "price": FoodFact("price of a pack", "", 0, 1_000_000),
+    "density_g_per_ml": FoodFact(Saying("weight of 100 ml"), "g", 0.02, 2.5),
+    "each_g": FoodFact(Saying("weight of one piece"), "g", 0.05, 6000),
+    "refuse_pct": FoodFact(Saying("waste of what is bought"), "%", 0, 95),
+    "cooked_yield": FoodFact(Saying("cooked, from 1 g raw or dry"), "g", 0.1, 12),
+    "pack_g": FoodFact(Saying("weight of a pack"), "g", 1, 25_000),
+    "serving_g": FoodFact(Saying("a serving"), "g", 0.5, 2000),
+    "price": FoodFact(Saying("price of a pack"), "", 0, 1_000_000),
 }
 """The numbers about a food that a kitchen can teach, by the field that holds them."""
 RAW_GROUPS = frozenset(
@@ -273,17 +274,33 @@ def check_facts(food: Food) -> tuple[InvalidInput, ...]:
         faults.append(InvalidInput(field_name, problem, wanted))
 
     if food.state not in STATES:
-        fault("state", f"“{food.state}” is no state of a food.", f"One of {', '.join(sorted(STATES))}.")
+        fault(
+            "state",
+            say("“{state}” is no state of a food.", state=food.state),
+            say("One of {STATES}.", STATES=", ".join(sorted(STATES))),
+        )
     if food.diet not in DIETS:
-        fault("diet", f"“{food.diet}” is no kind of diet.", f"One of {', '.join(sorted(DIETS))}.")
+        fault(
+            "diet",
+            say("“{diet}” is no kind of diet.", diet=food.diet),
+            say("One of {DIETS}.", DIETS=", ".join(sorted(DIETS))),
+        )
     if food.cooks_like not in COOKS_LIKE:
-        fault("cooks_like", f"“{food.cooks_like}” is no way of cooking here.", f"One of {', '.join(COOKS_LIKE)}.")
+        fault(
+            "cooks_like",
+            say("“{cooks_like}” is no way of cooking here.", cooks_like=food.cooks_like),
+            say("One of {COOKS_LIKE}.", COOKS_LIKE=", ".join(COOKS_LIKE)),
+        )
     for allergen in sorted(food.allergens - ALLERGEN_WORDS.keys()):
-        fault("allergens", f"“{allergen}” is none of the 14 declared allergens.")
+        fault("allergens", say("“{allergen}” is none of the 14 declared allergens.", allergen=allergen))
     for name, fact in FOOD_FACTS.items():
         value = getattr(food, name)
         if value is not None and not fact.low <= value <= fact.high:
-            fault(name, f"{short(value)} is out of range.", f"From {short(fact.low)} to {short(fact.high)}.")
+            fault(
+                name,
+                say("{value} is out of range.", value=short(value)),
+                say("From {low} to {high}.", low=short(fact.low), high=short(fact.high)),
+            )
     return tuple(faults)
 
 
@@ -291,11 +308,15 @@ def check_diet(food: Food) -> tuple[InvalidInput, ...]:
     """What a food is said to be made of against its allergens and pork: plants hold no milk, egg or fish."""
     animal = sorted(food.allergens & ANIMAL_ALLERGENS.keys())
     if food.diet in ("plant", "honey") and animal:
-        said = "plants only" if food.diet == "plant" else "plants and honey"
-        problem = f"It is said to be {said}, and holds {ALLERGENS[animal[0]]}."
-        return (InvalidInput("diet", problem, "Change the one that is wrong."),)
+        said = say("plants only") if food.diet == "plant" else say("plants and honey")
+        problem = say("It is said to be {said}, and holds {ALLERGENS}.", said=said, ALLERGENS=ALLERGENS[animal[0]])
+        return (InvalidInput("diet", problem, say("Change the one that is wrong.")),)
     if food.contains_pork and food.diet != "meat":
-        return (InvalidInput("diet", "It holds pork, and is not said to be meat.", "Change the one that is wrong."),)
+        return (
+            InvalidInput(
+                "diet", say("It holds pork, and is not said to be meat."), say("Change the one that is wrong.")
+            ),
+        )
     return ()
 
 
@@ -319,7 +340,10 @@ def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
 
     energy_kcal = figures["energy_kcal"] or 0.0
     if energy_kcal > 902:
-        fault("energy_kcal", f"{short(energy_kcal)} kcal per 100 g is more than pure fat holds.")
+        fault(
+            "energy_kcal",
+            say("{energy_kcal} kcal per 100 g is more than pure fat holds.", energy_kcal=short(energy_kcal)),
+        )
     parts = (
         ("sugars_g", "carbohydrate_g"),
         ("fibre_g", "carbohydrate_g"),
@@ -329,11 +353,22 @@ def check_figures(composition: Composition) -> tuple[InvalidInput, ...]:
     for part, whole in parts:
         a, b = figures[part], figures[whole]
         if a is not None and b is not None and a > b + ROUNDED_APART_G:
-            fault(part, f"{short(a)} g is more than the {whole.removesuffix('_g')} of {short(b)} g it is part of.")
+            fault(
+                part,
+                say(
+                    "{a} g is more than the {whole} of {b} g it is part of.",
+                    a=short(a),
+                    whole=whole.removesuffix("_g"),
+                    b=short(b),
+                ),
+            )
     solids = sum(figures[key] or 0 for key in ("protein_g", "fat_g", "carbohydrate_g", "alcohol_g"))
     solids += (figures["sodium_mg"] or 0) / 1000
     if solids > 101:
-        fault("protein_g", f"Protein, fat, carbohydrate, alcohol and sodium come to {short(solids)} g in 100 g.")
+        fault(
+            "protein_g",
+            say("Protein, fat, carbohydrate, alcohol and sodium come to {solids} g in 100 g.", solids=short(solids)),
+        )
     return tuple(faults)
 
 
@@ -342,7 +377,11 @@ def check_energy(composition: Composition) -> tuple[InvalidInput, ...]:
     computed, stated = energy_from_macros_kcal(composition), composition.get("energy_kcal")
     if computed is None or stated is None or not is_apart(stated, computed):
         return ()
-    problem = f"{short(stated)} kcal stands, protein, fat and carbohydrate give {shown(computed)} kcal."
+    problem = say(
+        "{stated} kcal stands, protein, fat and carbohydrate give {computed} kcal.",
+        stated=short(stated),
+        computed=shown(computed),
+    )
     return (InvalidInput("energy_kcal", problem),)
 
 

@@ -22,6 +22,7 @@ from goodcrate.core.foods.label_queries import Correction, Query, energy_query, 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, LARGEST_PER_100_G, Composition
 from goodcrate.core.ground.typed import bounded
+from goodcrate.core.ground.wording import say
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +50,13 @@ def read_label(typed: Mapping[str, str]) -> LabelReading:
     basis_g, words, each_g = read_basis(typed, faults)
     convention = typed.get("fibre", "").strip() or APART
     if convention not in FIBRE:
-        faults.append(InvalidInput("fibre", f"“{convention}” is no way to list fibre.", "Choose apart or inside."))
+        faults.append(
+            InvalidInput(
+                "fibre",
+                say("“{convention}” is no way to list fibre.", convention=convention),
+                say("Choose apart or inside."),
+            )
+        )
         convention = APART
     factor = None if basis_g is None else 100 / basis_g
     figures, errors, lines = per_100_g(printed, factor, words, convention, typed)

@@ -8,6 +8,7 @@ from math import hypot, sqrt
 from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import BY_KEY, KEYS
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import near, short, shown
 
 KJ_PER_KCAL = 4.184
@@ -30,34 +31,37 @@ PER_100_G, PER_100_ML, PER_SERVING, PER_PACK, PER_PIECES = "100g", "100ml", "ser
 
 
 BASES: Mapping[str, str] = {
-    PER_100_G: "per 100 g",
-    PER_100_ML: "per 100 ml",
-    PER_SERVING: "per serving",
-    PER_PACK: "per pack",
-    PER_PIECES: "per piece or pieces",
+    PER_100_G: Saying("per 100 g"),
+    PER_100_ML: Saying("per 100 ml"),
+    PER_SERVING: Saying("per serving"),
+    PER_PACK: Saying("per pack"),
+    PER_PIECES: Saying("per piece or pieces"),
 }
 
 
 APART, INSIDE = "apart", "inside"
 
 
-FIBRE: Mapping[str, str] = {APART: "listed apart from carbohydrate", INSIDE: "counted inside carbohydrate"}
+FIBRE: Mapping[str, str] = {
+    APART: Saying("listed apart from carbohydrate"),
+    INSIDE: Saying("counted inside carbohydrate"),
+}
 
 
 PRINTED: Mapping[str, tuple[str, str]] = {
-    "energy_kj": ("energy", "kJ"),
-    "energy_kcal": ("energy", "kcal"),
-    "fat_g": ("fat", "g"),
-    "saturated_g": ("of which saturated", "g"),
-    "carbohydrate_g": ("carbohydrate", "g"),
-    "sugars_g": ("of which sugars", "g"),
-    "polyols_g": ("of which polyols", "g"),
-    "fibre_g": ("fibre", "g"),
-    "protein_g": ("protein", "g"),
-    "salt_g": ("salt", "g"),
-    "sodium_mg": ("sodium", "mg"),
-    "alcohol_g": ("alcohol", "g"),
-    "alcohol_pct": ("alcohol by volume", "%"),
+    "energy_kj": (Saying("energy"), "kJ"),
+    "energy_kcal": (Saying("energy"), "kcal"),
+    "fat_g": (Saying("fat"), "g"),
+    "saturated_g": (Saying("of which saturated"), "g"),
+    "carbohydrate_g": (Saying("carbohydrate"), "g"),
+    "sugars_g": (Saying("of which sugars"), "g"),
+    "polyols_g": (Saying("of which polyols"), "g"),
+    "fibre_g": (Saying("fibre"), "g"),
+    "protein_g": (Saying("protein"), "g"),
+    "salt_g": (Saying("salt"), "g"),
+    "sodium_mg": (Saying("sodium"), "mg"),
+    "alcohol_g": (Saying("alcohol"), "g"),
+    "alcohol_pct": (Saying("alcohol by volume"), "%"),
     **{key: (BY_KEY[key].label, BY_KEY[key].unit) for key in KEYS[KEYS.index("potassium_mg") :]},
 }
 """Everything a label may print: field → word, unit."""
@@ -120,17 +124,23 @@ def read_printed(typed: Mapping[str, str], faults: list[InvalidInput]) -> dict[s
 
 
 def _one_printed(key: str, name: str, unit: str, text: str) -> Printed:
-    wanted = f"The {unit} printed beside {name}, such as {short(4.5)} or <{short(0.5)}."
+    wanted = say(
+        "The {unit} printed beside {name}, such as {short} or <{short2}.",
+        unit=unit,
+        name=name,
+        short=short(4.5),
+        short2=short(0.5),
+    )
     if text.lower().rstrip("s. ") in ("trace", "tr") and unit == "g":
         return Printed(text, TRACE_G / 2, TRACE_G / sqrt(12), upper=True)
     bare = re.sub(rf"\s*{re.escape(unit)}$", "", text.replace("−", "-"), flags=re.IGNORECASE)
     found = _FIGURE.fullmatch(bare.strip())
     if found is None:
-        raise InvalidInput(key, f"“{text[:30]}” is not a figure.", wanted)
+        raise InvalidInput(key, say("“{text}” is not a figure.", text=text[:30]), wanted)
     digits = found["number"].strip()
     value = read_number(digits, key, wanted, largest=999.0 if unit in ("g", "%") else None)
     if value < 0:
-        raise InvalidInput(key, f"{name.capitalize()} cannot be negative.", wanted)
+        raise InvalidInput(key, say("{name} cannot be negative.", name=name.capitalize()), wanted)
     if found["less"]:
         return Printed(text, value / 2, value / sqrt(12), upper=True)
     return Printed(text, value, 10.0 ** -_decimals(digits) / sqrt(12))
@@ -147,64 +157,84 @@ def read_basis(typed: Mapping[str, str], faults: list[InvalidInput]) -> tuple[fl
     """The label's basis in g, in words, and the weight of one piece when it stands on a count."""
     basis = typed.get("basis", "").strip() or PER_100_G
     if basis not in BASES:
-        faults.append(InvalidInput("basis", f"“{basis}” is no basis.", f"One of {', '.join(BASES)}."))
+        faults.append(
+            InvalidInput(
+                "basis", say("“{basis}” is no basis.", basis=basis), say("One of {BASES}.", BASES=", ".join(BASES))
+            )
+        )
         return None, "", None
     try:
         if basis == PER_100_G:
-            return 100.0, "per 100 g", None
+            return 100.0, say("per 100 g"), None
         if basis == PER_PIECES:
             return _per_pieces(typed)
         if basis == PER_100_ML or (typed.get("basis_ml", "").strip() and not typed.get("basis_g", "").strip()):
             return _per_volume(typed, basis)
-        grams = _basis_grams(typed, f"A {basis} weighs how much?")
+        grams = _basis_grams(typed, say("A {basis} weighs how much?", basis=basis))
     except InvalidInput as fault:
         faults.append(fault)
         return None, BASES[basis], None
-    return grams, f"per {basis} of {short(grams)} g", None
+    return grams, say("per {basis} of {grams} g", basis=basis, grams=short(grams)), None
 
 
 def _per_volume(typed: Mapping[str, str], basis: str) -> tuple[float, str, None]:
-    ml, words = 100.0, "per 100 ml"
+    ml, words = 100.0, say("per 100 ml")
     if basis != PER_100_ML:
         volume = re.sub(r"\s*ml$", "", typed["basis_ml"].strip(), flags=re.IGNORECASE)
-        ml = read_number(volume, "basis_ml", "Give millilitres.")
+        ml = read_number(volume, "basis_ml", say("Give millilitres."))
         if not 0 < ml <= 5000:
-            raise InvalidInput("basis_ml", f"{short(ml)} ml is no {basis}.", "Give the ml printed on the label.")
-        words = f"per {basis} of {short(ml)} ml"
+            raise InvalidInput(
+                "basis_ml",
+                say("{ml} ml is no {basis}.", ml=short(ml), basis=basis),
+                say("Give the ml printed on the label."),
+            )
+        words = say("per {basis} of {ml} ml", basis=basis, ml=short(ml))
     density = _density(typed)
-    return ml * density, f"{words}, × {short(density)} g per ml", None
+    return ml * density, say("{words}, × {density} g per ml", words=words, density=short(density)), None
 
 
 def _density(typed: Mapping[str, str]) -> float:
     text = typed.get("density", "").strip()
     if not text:
         raise InvalidInput(
-            "density", "Figures per ml need a density.", "Weigh 100 ml; water and most drinks weigh about 100 g."
+            "density",
+            say("Figures per ml need a density."),
+            say("Weigh 100 ml; water and most drinks weigh about 100 g."),
         )
-    grams = read_number(re.sub(r"\s*g$", "", text, flags=re.I), "density", "Give the grams of 100 ml.", largest=250)
+    grams = read_number(
+        re.sub(r"\s*g$", "", text, flags=re.I), "density", say("Give the grams of 100 ml."), largest=250
+    )
     if not 2 <= grams <= 250:
-        raise InvalidInput("density", f"100 ml weighing {short(grams)} g is not possible.", "From 2 to 250 g.")
+        raise InvalidInput(
+            "density", say("100 ml weighing {grams} g is not possible.", grams=short(grams)), say("From 2 to 250 g.")
+        )
     return grams / 100
 
 
 def _basis_grams(typed: Mapping[str, str], question: str) -> float:
     text = typed.get("basis_g", "").strip()
     if not text:
-        raise InvalidInput("basis_g", question, "Give the grams printed beside it.")
+        raise InvalidInput("basis_g", question, say("Give the grams printed beside it."))
     grams = read_grams(text, "basis_g", allow_zero=False, decimals=4)
     if grams > 5000:
-        raise InvalidInput("basis_g", f"{shown(grams)} g is more than a pack holds.", "Give the grams printed.")
+        raise InvalidInput(
+            "basis_g", say("{grams} g is more than a pack holds.", grams=shown(grams)), say("Give the grams printed.")
+        )
     return grams
 
 
 def _per_pieces(typed: Mapping[str, str]) -> tuple[float | None, str, float | None]:
     count_text = re.sub(r"^(about|approx\.?|ca\.?|~)\s*", "", typed.get("pieces", "").strip(), flags=re.IGNORECASE)
-    count = read_number(count_text, "pieces", "How many pieces?") if count_text else 1.0
+    count = read_number(count_text, "pieces", say("How many pieces?")) if count_text else 1.0
     if not 0 < count <= 1000:
-        raise InvalidInput("pieces", f"{short(count)} pieces is not possible.", f"From 1 to {shown(1_000)}.")
-    pieces = "1 piece" if count == 1 else f"about {short(count)} pieces"
-    grams = _basis_grams(typed, f"{pieces.capitalize()}: how many grams? Without them, weigh ten.")
-    return grams, f"per {pieces} ({short(grams)} g; the grams count)", grams / count
+        raise InvalidInput(
+            "pieces",
+            say("{count} pieces is not possible.", count=short(count)),
+            say("From 1 to {shown}.", shown=shown(1000)),
+        )
+    pieces = "1 piece" if count == 1 else say("about {count} pieces", count=short(count))
+    grams = _basis_grams(typed, say("{pieces}: how many grams? Without them, weigh ten.", pieces=pieces.capitalize()))
+    return grams, say("per {pieces} ({grams} g; the grams count)", pieces=pieces, grams=short(grams)), grams / count
 
 
 def per_100_g(
@@ -226,7 +256,11 @@ def per_100_g(
         as_typed = f"{short(p.value)}" if p.upper else p.typed.removesuffix(unit).strip()
         if key == "carbohydrate_g" and convention == APART and "fibre_g" not in printed:
             put("_available_g", p.value, p.error)
-            lines.append(LabelLine(key, name, p.typed, f"{as_typed} + fibre, unknown", None, 0.0, unit=unit))
+            lines.append(
+                LabelLine(
+                    key, name, p.typed, say("{as_typed} + fibre, unknown", as_typed=as_typed), None, 0.0, unit=unit
+                )
+            )
             continue
         converted = _converted(key, printed, typed, factor, convention)
         if converted is None:
@@ -258,7 +292,7 @@ def _converted(
 ) -> tuple[str, float, float, str] | None:
     """A printed figure as the nutrient it is: its key, value, error, and how. None when another one says it better."""
     p = printed[key]
-    how = f"half of {p.typed.strip()}" if p.upper else ""
+    how = say("half of {typed}", typed=p.typed.strip()) if p.upper else ""
     if key == "energy_kj":  # kcal as printed counts; `two_ways` compares them
         found = "energy_kcal", p.value / KJ_PER_KCAL, p.error / KJ_PER_KCAL, f"÷ {KJ_PER_KCAL}"
         return None if "energy_kcal" in printed else found
@@ -269,7 +303,7 @@ def _converted(
         return None if "alcohol_g" in printed else ("alcohol_g", *_alcohol_g(p, typed, factor))
     if key == "carbohydrate_g" and convention == APART:
         fibre = printed["fibre_g"]
-        return key, p.value + fibre.value, hypot(p.error, fibre.error), f"+ {short(fibre.value)} fibre"
+        return key, p.value + fibre.value, hypot(p.error, fibre.error), say("+ {value} fibre", value=short(fibre.value))
     return key, p.value, p.error, how
 
 
@@ -284,4 +318,8 @@ def _alcohol_g(p: Printed, typed: Mapping[str, str], factor: float | None) -> tu
             density = 1.0
     per_100_g = ETHANOL_G_PER_ML / density
     scale = per_100_g / (factor or 1.0)
-    return p.value * scale, p.error * scale, f"% × {short(ETHANOL_G_PER_ML)} g per ml"
+    return (
+        p.value * scale,
+        p.error * scale,
+        say("% × {ETHANOL_G_PER_ML} g per ml", ETHANOL_G_PER_ML=short(ETHANOL_G_PER_ML)),
+    )

@@ -23,6 +23,7 @@ from goodcrate.core.foods.label_figures import (
 from goodcrate.core.ground.amounts import read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import ENERGY_FACTORS_KCAL_PER_G, KEYS, NUTRIENTS, Composition
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
 
 
@@ -63,28 +64,33 @@ def impossible(
         if figures.get(key, 0) > 100 + slack(key):
             yield InvalidInput(
                 key,
-                f"{shown(figures[key])} g in 100 g is not possible.",
-                "Look at the basis above, or for a typing slip.",
+                say("{figures} g in 100 g is not possible.", figures=shown(figures[key])),
+                say("Look at the basis above, or for a typing slip."),
             )
             return
     if figures.get("energy_kcal", 0) > 902 + slack("energy_kcal"):
         yield InvalidInput(
             at("energy_kcal"),
-            f"{shown(figures['energy_kcal'])} kcal per 100 g is more than pure fat holds.",
-            "Look at the basis above, or whether kJ were typed as kcal.",
+            say("{figures} kcal per 100 g is more than pure fat holds.", figures=shown(figures["energy_kcal"])),
+            say("Look at the basis above, or whether kJ were typed as kcal."),
         )
     if figures.get("sodium_mg", 0) > 40_000:
         yield InvalidInput(
             at("sodium_mg"),
-            f"{shown(figures['sodium_mg'])} mg of sodium per 100 g is more than pure salt holds.",
-            "Look whether mg of sodium were typed as g of salt.",
+            say("{figures} mg of sodium per 100 g is more than pure salt holds.", figures=shown(figures["sodium_mg"])),
+            say("Look whether mg of sodium were typed as g of salt."),
         )
         return
     for n in NUTRIENTS:
         in_a_gram = {"mg": 1000, "µg": 1_000_000}.get(n.unit[:2])
         if in_a_gram and figures.get(n.key, 0) > 100 * in_a_gram:
-            words = f"{shown(figures[n.key])} {n.unit} of {n.label} in 100 g is more than 100 g."
-            yield InvalidInput(n.key, words, "Look at the unit, and at the basis above.")
+            words = say(
+                "{figures} {unit} of {label} in 100 g is more than 100 g.",
+                figures=shown(figures[n.key]),
+                unit=n.unit,
+                label=n.label,
+            )
+            yield InvalidInput(n.key, words, say("Look at the unit, and at the basis above."))
             return
     yield from _parts_above_wholes(figures, slack)
 
@@ -101,9 +107,14 @@ def _parts_above_wholes(figures: Mapping[str, float], slack: Callable[..., float
             name = PRINTED[part][0].removeprefix("of which ")
             yield InvalidInput(
                 part,
-                f"{shown(figures[part], 1)} g of {name} is more than the {shown(figures[whole], 1)} g of {word} "
-                "it is part of.",
-                "One of the two is misread." if part != "fibre_g" else "Fibre is listed apart, then.",
+                say(
+                    "{figures} g of {name} is more than the {figures2} g of {word} it is part of.",
+                    figures=shown(figures[part], 1),
+                    name=name,
+                    figures2=shown(figures[whole], 1),
+                    word=word,
+                ),
+                say("One of the two is misread.") if part != "fibre_g" else say("Fibre is listed apart, then."),
             )
     yield from _over_100_g(figures, slack)
 
@@ -114,8 +125,8 @@ def _over_100_g(figures: Mapping[str, float], slack: Callable[..., float]) -> It
     if whole_g > 100 + 1 + slack(*parts):
         yield InvalidInput(
             "protein_g",
-            f"Protein, fat, carbohydrate, alcohol and salt come to {shown(whole_g)} g in 100 g.",
-            "Look at the basis above, or for a typing slip.",
+            say("Protein, fat, carbohydrate, alcohol and salt come to {whole_g} g in 100 g.", whole_g=shown(whole_g)),
+            say("Look at the basis above, or for a typing slip."),
         )
 
 
@@ -127,14 +138,21 @@ def two_ways(typed: Mapping[str, str], printed: Mapping[str, Printed]) -> list[Q
         from_kj = kj.value / KJ_PER_KCAL
         if abs(kcal.value - from_kj) > max(2.0, 0.03 * max(kcal.value, from_kj)):
             fixes = [
-                Correction(f"Take {shown(from_kj)} kcal, from the kJ", {"energy_kcal": plain(from_kj)}),
-                Correction(f"Take the {kcal.typed} kcal, drop the kJ", {"energy_kj": ""}),
+                Correction(
+                    say("Take {from_kj} kcal, from the kJ", from_kj=shown(from_kj)), {"energy_kcal": plain(from_kj)}
+                ),
+                Correction(say("Take the {typed} kcal, drop the kJ", typed=kcal.typed), {"energy_kj": ""}),
             ]
             queries.append(
                 Query(
                     "energy_kj",
-                    f"{kj.typed} kJ are {shown(from_kj)} kcal, but {kcal.typed} kcal stand there too.",
-                    "One of the two is misread.",
+                    say(
+                        "{typed} kJ are {from_kj} kcal, but {typed2} kcal stand there too.",
+                        typed=kj.typed,
+                        from_kj=shown(from_kj),
+                        typed2=kcal.typed,
+                    ),
+                    say("One of the two is misread."),
                     tuple(fixes),
                 )
             )
@@ -145,11 +163,19 @@ def two_ways(typed: Mapping[str, str], printed: Mapping[str, Printed]) -> list[Q
             queries.append(
                 Query(
                     "sodium_mg",
-                    f"{salt.typed} g of salt hold {shown(from_salt)} mg of sodium, not {sodium.typed}.",
-                    "One of the two is misread, or sodium was typed as salt.",
+                    say(
+                        "{typed} g of salt hold {from_salt} mg of sodium, not {typed2}.",
+                        typed=salt.typed,
+                        from_salt=shown(from_salt),
+                        typed2=sodium.typed,
+                    ),
+                    say("One of the two is misread, or sodium was typed as salt."),
                     (
-                        Correction(f"Take {shown(from_salt)} mg, from the salt", {"sodium_mg": plain(from_salt)}),
-                        Correction("Drop the salt, keep the sodium", {"salt_g": ""}),
+                        Correction(
+                            say("Take {from_salt} mg, from the salt", from_salt=shown(from_salt)),
+                            {"sodium_mg": plain(from_salt)},
+                        ),
+                        Correction(say("Drop the salt, keep the sodium"), {"salt_g": ""}),
                     ),
                 )
             )
@@ -163,9 +189,9 @@ def odd_piece(typed: Mapping[str, str], each_g: float | None) -> list[Query]:
     return [
         Query(
             "pieces",
-            f"One piece would weigh {shown(each_g, 2)} g.",
-            "Pieces and grams may have changed places.",
-            (Correction("Swap them", {"pieces": typed.get("basis_g", ""), "basis_g": typed.get("pieces", "")}),),
+            say("One piece would weigh {each_g} g.", each_g=shown(each_g, 2)),
+            say("Pieces and grams may have changed places."),
+            (Correction(say("Swap them"), {"pieces": typed.get("basis_g", ""), "basis_g": typed.get("pieces", "")}),),
         )
     ]
 
@@ -181,10 +207,21 @@ def energy_query(
         return []
     field = "energy_kcal" if typed.get("energy_kcal", "").strip() else "energy_kj"
     causes = _likely_causes(typed, composition, stated, computed, basis_g)
-    problem = f"The label’s energy is {shown(stated)} kcal per 100 g; its figures make {shown(computed)} kcal."
+    problem = say(
+        "The label’s energy is {stated} kcal per 100 g; its figures make {computed} kcal.",
+        stated=shown(stated),
+        computed=shown(computed),
+    )
     if not causes:
-        return [Query(field, problem, "No single slip explains it. Compare each figure with the label.")]
-    return [Query(field, problem, f"Likeliest: {causes[0][0]}", tuple(c for _, c in causes[:3] if c.changes))]
+        return [Query(field, problem, say("No single slip explains it. Compare each figure with the label."))]
+    return [
+        Query(
+            field,
+            problem,
+            say("Likeliest: {causes}", causes=causes[0][0]),
+            tuple(c for _, c in causes[:3] if c.changes),
+        )
+    ]
 
 
 PRINTED_AS_0_KCAL = 5.0
@@ -228,13 +265,25 @@ def _likely_causes(
 
     kcal, kj = typed.get("energy_kcal", "").strip(), typed.get("energy_kj", "").strip()
     if kcal and not kj:
-        try_changes(0, f"{kcal} are kJ, typed as kcal.", "They are kJ", {"energy_kj": kcal, "energy_kcal": ""})
+        try_changes(
+            0,
+            say("{kcal} are kJ, typed as kcal.", kcal=kcal),
+            say("They are kJ"),
+            {"energy_kj": kcal, "energy_kcal": ""},
+        )
     if kj and not kcal:
-        try_changes(0, f"{kj} are kcal, typed as kJ.", "They are kcal", {"energy_kcal": kj, "energy_kj": ""})
+        try_changes(
+            0, say("{kj} are kcal, typed as kJ.", kj=kj), say("They are kcal"), {"energy_kcal": kj, "energy_kj": ""}
+        )
     convention = typed.get("fibre", "").strip() or APART
     if typed.get("fibre_g", "").strip():
         other = INSIDE if convention == APART else APART
-        try_changes(1, f"fibre is {FIBRE[other]} here.", f"Fibre is {FIBRE[other]}", {"fibre": other})
+        try_changes(
+            1,
+            say("fibre is {FIBRE} here.", FIBRE=FIBRE[other]),
+            say("Fibre is {FIBRE}", FIBRE=FIBRE[other]),
+            {"fibre": other},
+        )
     for why, words, changes in _basis_slips(typed, stated, computed, basis_g):
         try_changes(2, why, words, changes)
     gap = stated - computed
@@ -245,18 +294,20 @@ def _likely_causes(
         for why, words, changes in _digit_slips(typed):
             try_changes(3, why, words, changes)
     if may_lack_alcohol:
-        cause = f"alcohol is missing: {shown(gap / 7)} g in 100 g would close the gap."
-        found.append((2 if is_drink else 4, gap, (cause, Correction("Type the alcohol", {}))))
+        cause = say("alcohol is missing: {gap} g in 100 g would close the gap.", gap=shown(gap / 7))
+        found.append((2 if is_drink else 4, gap, (cause, Correction(say("Type the alcohol"), {}))))
     room = carbohydrate - sugars - (composition.get("fibre_g") or 0)
     if gap < 0 and composition.get("polyols_g") is None and -gap <= 4 * room:
         if -gap <= 1.6 * room:
-            cause = f"polyols are missing: {shown(-gap / 1.6)} g of the carbohydrate would close the gap."
+            cause = say(
+                "polyols are missing: {shown} g of the carbohydrate would close the gap.", shown=shown(-gap / 1.6)
+            )
         else:
-            cause = "polyols are missing, erythritol among them, which gives no energy."
-        found.append((4, -gap, (cause, Correction("Type the polyols", {}))))
+            cause = say("polyols are missing, erythritol among them, which gives no energy.")
+        found.append((4, -gap, (cause, Correction(say("Type the polyols"), {}))))
     if gap < 0 and (composition.get("polyols_g") or 0) * 2.4 >= -gap - ENERGY_TOLERANCE_KCAL:
-        cause = "some of the polyols is erythritol, which gives no energy. The label can be right as it is."
-        found.append((1, -gap, (cause, Correction("It is erythritol", {}))))
+        cause = say("some of the polyols is erythritol, which gives no energy. The label can be right as it is.")
+        found.append((1, -gap, (cause, Correction(say("It is erythritol"), {}))))
     return [cause for _, _, cause in sorted(found, key=lambda item: item[:2])]
 
 
@@ -291,8 +342,8 @@ def _basis_slips(
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * basis_g / 100
         slips.append(
             (
-                "the energy was read from the column per 100 g.",
-                f"{shown(energy)} in the column typed here",
+                say("the energy was read from the column per 100 g."),
+                say("{energy} in the column typed here", energy=shown(energy)),
                 {field: plain(energy)},
             )
         )
@@ -305,8 +356,8 @@ def _basis_slips(
         energy = read_number(re.sub(r"[^\d.,]", "", text), field) * 100 / grams
         slips.append(
             (
-                f"the energy was read from the column per serving of {short(grams)} g.",
-                f"{shown(energy)} per 100 g",
+                say("the energy was read from the column per serving of {grams} g.", grams=short(grams)),
+                say("{energy} per 100 g", energy=shown(energy)),
                 {field: plain(energy)},
             )
         )
@@ -322,12 +373,12 @@ def _digit_slips(typed: Mapping[str, str]) -> Iterable[tuple[str, str, dict[str,
         value, name = float(text.replace(",", ".")), PRINTED[key][0]
         for other in (value / 10, value * 10):
             yield (
-                f"a decimal point astray in {name}: {short(other)}, not {text}.",
+                say("a decimal point astray in {name}: {other}, not {text}.", name=name, other=short(other), text=text),
                 f"{name.capitalize()} {short(other)}",
                 {key: f"{short(other)}"},
             )
         for swapped in _with_two_swapped(text):
-            words = f"two digits swapped in {name}: {swapped}, not {text}."
+            words = say("two digits swapped in {name}: {swapped}, not {text}.", name=name, swapped=swapped, text=text)
             yield words, f"{name.capitalize()} {swapped}", {key: swapped}
 
 

@@ -19,13 +19,14 @@ from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, read_numbe
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.typed import bounded, whole_of
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import WRITING, Writing
 
 CONVENTIONS: Mapping[str, str] = {
-    "metric": "metric: cup 250 ml, tablespoon 15 ml",
-    "us": "US: cup 237 ml, tablespoon 14.8 ml",
-    "australian": "Australian: cup 250 ml, tablespoon 20 ml",
-    "imperial": "old imperial: cup 284 ml, tablespoon 17.8 ml",
+    "metric": Saying("metric: cup 250 ml, tablespoon 15 ml"),
+    "us": Saying("US: cup 237 ml, tablespoon 14.8 ml"),
+    "australian": Saying("Australian: cup 250 ml, tablespoon 20 ml"),
+    "imperial": Saying("old imperial: cup 284 ml, tablespoon 17.8 ml"),
 }
 _LOOK_IN: Mapping[str, tuple[str, ...]] = {
     "metric": ("metric", "any", "imperial", "us"),
@@ -61,12 +62,18 @@ class MeasureTable:
             InvalidInput: when no convention has it, or the convention is unknown.
         """
         if convention not in _LOOK_IN:
-            raise InvalidInput("measures", f"“{convention}” is no set of cups and spoons we know.", "Choose one.")
+            raise InvalidInput(
+                "measures",
+                say("“{convention}” is no set of cups and spoons we know.", convention=convention),
+                say("Choose one."),
+            )
         for name in _LOOK_IN[convention]:
             row = self._by_key.get((key, name))
             if row is not None:
                 return row
-        raise InvalidInput("measure", f"“{key}” is no measure we know.", "Use g, ml, spoons, cups or pieces.")
+        raise InvalidInput(
+            "measure", say("“{key}” is no measure we know.", key=key), say("Use g, ml, spoons, cups or pieces.")
+        )
 
 
 class FactMissing(InvalidInput):
@@ -199,9 +206,13 @@ def _one_number(text: str, field: str, largest: float) -> float:
     if fraction:
         whole, top, bottom = (whole_of(part or "0", 9999) for part in fraction.groups())
         if bottom == 0:
-            raise InvalidInput(field, f"“{text.strip()}” divides by nothing.", "Give a fraction such as 1/2.")
+            raise InvalidInput(
+                field, say("“{text}” divides by nothing.", text=text.strip()), say("Give a fraction such as 1/2.")
+            )
         if whole is None or top is None or bottom is None:
-            raise InvalidInput(field, f"“{text.strip()[:24]}” is no fraction.", "Give a fraction such as 1/2.")
+            raise InvalidInput(
+                field, say("“{text}” is no fraction.", text=text.strip()[:24]), say("Give a fraction such as 1/2.")
+            )
         return whole + top / bottom
     if plain[-1] in _FRACTIONS:
         return read_number(plain[:-1].strip() or "0", field, largest=largest) + _FRACTIONS[plain[-1]]
@@ -277,10 +288,16 @@ def _split(text: str, field: str, writing: Writing) -> tuple[TypedAmount | None,
     low = _one_number(low_text, field, largest)
     high = _one_number(high_text, field, largest) if high_text else low
     if high < low:
-        raise InvalidInput(field, f"“{typed[: found.end()].strip()}” runs from large to small.", "Type 2–3.")
+        raise InvalidInput(
+            field, say("“{typed}” runs from large to small.", typed=typed[: found.end()].strip()), say("Type 2–3.")
+        )
     times = whole_of(found["times"] or "1", MOST_TIMES)
     if times is None:
-        raise InvalidInput(field, f"“{found['times'][:24]}” times is not possible.", f"Up to {MOST_TIMES}.")
+        raise InvalidInput(
+            field,
+            say("“{found}” times is not possible.", found=found["times"][:24]),
+            say("Up to {MOST_TIMES}.", MOST_TIMES=MOST_TIMES),
+        )
     if times > 1 and kind == _MASS:  # “2 x 400 g tins”: the weight is the pack's
         tin = re.match(r"\s*(?:tins?|cans?|packs?|packets?|jars?|bags?|cartons?|tubs?)\b", rest, re.IGNORECASE)
         rest = rest[tin.end() :] if tin else rest
@@ -302,20 +319,20 @@ def read_amount(text: str, field: str = "amount") -> TypedAmount:
     Raises:
         InvalidInput: when there is none, or words we do not know.
     """
-    wanted = "Such as 250 g, 1 ½ tbsp, 2 pcs or 180 g cooked."
+    wanted = say("Such as 250 g, 1 ½ tbsp, 2 pcs or 180 g cooked.")
     if not text.strip():
-        raise InvalidInput(field, "No amount is typed.", wanted)
+        raise InvalidInput(field, say("No amount is typed."), wanted)
     if re.match(r"\s*[-−]\s*[\d.,]*[1-9]", bounded(text, field, LONGEST_AMOUNT)):
-        raise InvalidInput(field, "An amount cannot be negative.", "Give 0 or more.")
+        raise InvalidInput(field, say("An amount cannot be negative."), say("Give 0 or more."))
     typed, rest = split_amount(text.strip().lstrip("+"), field)
     if typed is None:
-        raise InvalidInput(field, f"“{text.strip()[:40]}” is not an amount.", wanted)
+        raise InvalidInput(field, say("“{text}” is not an amount.", text=text.strip()[:40]), wanted)
     words = rest.lower().strip(" .,()")
     if not words:
         return typed
     if words in _STATES:
         return replace(typed, text=text.strip(), state=_STATES[words])
-    raise InvalidInput(field, f"“{rest[:30]}” is no measure we know.", wanted)
+    raise InvalidInput(field, say("“{rest}” is no measure we know.", rest=rest[:30]), wanted)
 
 
 LARGEST_BARE_COUNT = 12

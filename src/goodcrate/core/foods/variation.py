@@ -13,6 +13,7 @@ from math import hypot
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import BY_KEY, KEYS
 from goodcrate.core.ground.same import once_for_same
+from goodcrate.core.ground.wording import Saying
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,27 +32,30 @@ class Variation:
 
 VARIATIONS: Mapping[str, Variation] = {
     "pure": Variation(
-        "oils and fats", "One substance: only its water differs.",
+        Saying("oils and fats"), Saying("One substance: only its water differs."),
         energy=0.02, protein=0.3, fat=0.02, carbohydrate=0.03, fibre=0.3, sodium=0.3,
     ),
     "dry": Variation(
-        "grains, pulses, flour, nuts and seeds", "Dried to a water content that hardly differs; variety and soil do.",
+        Saying("grains, pulses, flour, nuts and seeds"),
+        Saying("Dried to a water content that hardly differs; variety and soil do."),
         energy=0.03, protein=0.08, fat=0.12, carbohydrate=0.04, fibre=0.15, sodium=0.4,
     ),
     "dairy": Variation(
-        "milk, cheese and eggs", "Made or sorted to a standard; fat and salt differ by maker.",
+        Saying("milk, cheese and eggs"), Saying("Made or sorted to a standard; fat and salt differ by maker."),
         energy=0.06, protein=0.06, fat=0.1, carbohydrate=0.1, fibre=0.3, sodium=0.2,
     ),
     "animal": Variation(
-        "meat, poultry and fish", "How fat the animal and how closely trimmed decides; lean protein hardly differs.",
+        Saying("meat, poultry and fish"),
+        Saying("How fat the animal and how closely trimmed decides; lean protein hardly differs."),
         energy=0.12, protein=0.06, fat=0.3, carbohydrate=0.3, fibre=0.3, sodium=0.25,
     ),
     "produce": Variation(
-        "vegetables, fruit and herbs", "Water and ripeness: dry matter of one variety spreads by a tenth and more.",
+        Saying("vegetables, fruit and herbs"),
+        Saying("Water and ripeness: dry matter of one variety spreads by a tenth and more."),
         energy=0.13, protein=0.18, fat=0.35, carbohydrate=0.15, fibre=0.2, sodium=0.4,
     ),
     "made": Variation(
-        "bread, sauces, ready and other made foods", "Each maker has a recipe of its own.",
+        Saying("bread, sauces, ready and other made foods"), Saying("Each maker has a recipe of its own."),
         energy=0.1, protein=0.12, fat=0.2, carbohydrate=0.12, fibre=0.25, sodium=0.3,
     ),
 }  # fmt: skip

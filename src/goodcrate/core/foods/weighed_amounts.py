@@ -26,6 +26,7 @@ from goodcrate.core.foods.measures import (
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, UNIT_GRAMS, Amount, amount_of
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import BY_KEY
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import near, short, shown
 
 
@@ -80,7 +81,9 @@ def weigh(
     grams = round(amount.grams, 1)
     if grams > LARGEST_LINE_G:
         raise InvalidInput(
-            field, f"{shown(grams)} g is more than a home kitchen handles here.", f"At most {shown(LARGEST_LINE_G)} g."
+            field,
+            say("{grams} g is more than a home kitchen handles here.", grams=shown(grams)),
+            say("At most {LARGEST_LINE_G} g.", LARGEST_LINE_G=shown(LARGEST_LINE_G)),
         )
     return Weighed(Amount(grams, amount.measure, amount.standard_error_g, typed.text), working, was_converted)
 
@@ -101,18 +104,31 @@ def _plain_amount(
     row = table.get(typed.unit if typed.kind != _PACK else "pack_stated_weight", convention)
     if typed.kind == _PACK:
         if food.pack_g is None:
-            raise FactMissing(field, "pack_g", f"How many grams of {food.name.lower()} are in a pack?", "Grams.")
+            raise FactMissing(
+                field, "pack_g", say("How many grams of {name} are in a pack?", name=food.name.lower()), say("Grams.")
+            )
         grams = quantity * food.pack_g
         error = hypot(grams * row.relative_error, spread * food.pack_g)
-        return Amount(grams, "pack", error), f"{short(quantity)} × pack of {short(food.pack_g)} g"
+        return Amount(grams, "pack", error), say(
+            "{quantity} × pack of {pack_g} g", quantity=short(quantity), pack_g=short(food.pack_g)
+        )
     if typed.kind == _COUNT:
         return _by_count(typed, food, table, convention, quantity, spread, field=field)
     each_g = _BY_EYE_G.get(typed.unit) or _HANDFUL_G.get(food.group)
     if each_g is None:
-        raise InvalidInput(field, f"How much a {typed.unit} of {food.name.lower()} is, is not known.", "Give grams.")
+        raise InvalidInput(
+            field,
+            say("How much a {unit} of {name} is, is not known.", unit=typed.unit, name=food.name.lower()),
+            say("Give grams."),
+        )
     grams = quantity * each_g
     return Amount(grams, "eye", hypot(grams * row.relative_error, spread * each_g)), (
-        f"{short(quantity)} {_several(typed.unit, quantity)} × about {short(each_g)} g"
+        say(
+            "{quantity} {unit} × about {each_g} g",
+            quantity=short(quantity),
+            unit=_several(typed.unit, quantity),
+            each_g=short(each_g),
+        )
     )
 
 
@@ -123,10 +139,17 @@ def _by_serving(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, str
     """Servings as a label has them."""
     quantity, spread = typed.quantity, (typed.high - typed.low) / 2 / sqrt(3)
     if food.serving_g is None:
-        raise FactMissing(field, "serving_g", f"How many grams is a serving of {food.name.lower()}?", "Grams of one.")
+        raise FactMissing(
+            field,
+            "serving_g",
+            say("How many grams is a serving of {name}?", name=food.name.lower()),
+            say("Grams of one."),
+        )
     grams = quantity * food.serving_g
     error = hypot(grams * SMALLEST_COUNT_ERROR, spread * food.serving_g)
-    return Amount(grams, "count", error), f"{short(quantity)} × serving of {short(food.serving_g)} g"
+    return Amount(grams, "count", error), say(
+        "{quantity} × serving of {serving_g} g", quantity=short(quantity), serving_g=short(food.serving_g)
+    )
 
 
 def _by_nutrient(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, str]:
@@ -134,12 +157,17 @@ def _by_nutrient(typed: TypedAmount, food: Food, field: str) -> tuple[Amount, st
     nutrient = BY_KEY[typed.unit]
     per_100_g = food.composition.get(typed.unit)
     if not per_100_g:
-        known = "holds none" if per_100_g == 0 else "is not known to hold any"
-        raise InvalidInput(field, f"{food.name} {known}: {nutrient.label}.", "Give grams.")
+        known = say("holds none") if per_100_g == 0 else say("is not known to hold any")
+        raise InvalidInput(field, f"{food.name} {known}: {nutrient.label}.", say("Give grams."))
     grams = typed.quantity * 100 / per_100_g
-    working = f"{short(typed.quantity)} {nutrient.unit} ÷ {short(per_100_g / 100)} {nutrient.unit} per g"
+    working = say(
+        "{quantity} {unit} ÷ {per_100_g} {unit} per g",
+        quantity=short(typed.quantity),
+        unit=nutrient.unit,
+        per_100_g=short(per_100_g / 100),
+    )
     if food.each_g and food.each_name:
-        working += f", about {near(grams / food.each_g, 2)} × {food.each_name}"
+        working += say(", about {grams} × {each_name}", grams=near(grams / food.each_g, 2), each_name=food.each_name)
     return amount_of(grams, "weighed"), working
 
 
@@ -150,7 +178,7 @@ def _several(unit: str, quantity: float) -> str:
         return name
     first, _, rest = name.partition(" ")
     plural = f"{first}es" if first.endswith(("ch", "sh")) else f"{first}s"
-    return f"{plural} {rest}".strip() if first != "fluid" else "fluid ounces"
+    return f"{plural} {rest}".strip() if first != "fluid" else say("fluid ounces")
 
 
 def _by_volume(
@@ -160,18 +188,25 @@ def _by_volume(
     ml = row.value if row.value is not None else _BY_EYE_ML[typed.unit]
     if food.density_g_per_ml is None:
         raise FactMissing(
-            field, "density_g_per_ml", f"How heavy is {food.name.lower()}? Weigh 100 ml of it.", "Grams of 100 ml."
+            field,
+            "density_g_per_ml",
+            say("How heavy is {name}? Weigh 100 ml of it.", name=food.name.lower()),
+            say("Grams of 100 ml."),
         )
     error = row.relative_error
     if typed.unit == "ml" and quantity < 15:
         error = table.get("teaspoon", convention).relative_error  # below a spoon a jug shows no better than one
     grams = quantity * ml * food.density_g_per_ml
-    of = f"{short(quantity)} ml" if typed.unit == "ml" else f"{short(quantity)} {_several(typed.unit, quantity)}"
-    of += "" if typed.unit == "ml" else f" × {short(ml)} ml"
+    of = (
+        say("{quantity} ml", quantity=short(quantity))
+        if typed.unit == "ml"
+        else f"{short(quantity)} {_several(typed.unit, quantity)}"
+    )
+    of += "" if typed.unit == "ml" else say(" × {ml} ml", ml=short(ml))
     kind = "eye" if typed.kind == _EYE or typed.is_by_eye else "volume"
     return (
         Amount(grams, kind, hypot(grams * error, spread * ml * food.density_g_per_ml)),
-        f"{of} × {short(food.density_g_per_ml)} g per ml",
+        say("{of} × {density_g_per_ml} g per ml", of=of, density_g_per_ml=short(food.density_g_per_ml)),
     )
 
 
@@ -188,13 +223,23 @@ def _by_count(
     typed: TypedAmount, food: Food, table: MeasureTable, convention: str, quantity: float, spread: float, field: str
 ) -> tuple[Amount, str]:
     if food.each_g is None:
-        raise FactMissing(field, "each_g", f"What does one {food.each_name or 'piece'} weigh?", "Grams of one.")
+        raise FactMissing(
+            field,
+            "each_g",
+            say("What does one {each_name} weigh?", each_name=food.each_name or say("piece")),
+            say("Grams of one."),
+        )
     key = "piece_graded" if food.group == "egg" and typed.unit == "piece" else typed.unit
     error = count_error(quantity, table.get(key, convention).relative_error)
     grams = quantity * food.each_g
     return (
         Amount(grams, "count", hypot(grams * error, spread * food.each_g)),
-        f"{short(quantity)} × {food.each_name or typed.unit} of about {short(food.each_g)} g",
+        say(
+            "{quantity} × {each_name} of about {each_g} g",
+            quantity=short(quantity),
+            each_name=food.each_name or typed.unit,
+            each_g=short(food.each_g),
+        ),
     )
 
 
@@ -202,20 +247,31 @@ def _into_own_state(state: str, food: Food, raw_partner: Partner | None, field: 
     """Factor from the weighed state to the food's own, how that is said, and the relative doubt of the factor."""
     if state == AS_BOUGHT:
         if food.refuse_pct is None:
-            raise FactMissing(field, "refuse_pct", f"How much of {food.name.lower()} is thrown away?", "Per cent.")
+            raise FactMissing(
+                field, "refuse_pct", say("How much of {name} is thrown away?", name=food.name.lower()), say("Per cent.")
+            )
         if food.refuse_pct == 0:
             return None, "", 0.0
-        return 1 - food.refuse_pct / 100, f"as bought − {short(food.refuse_pct)} % waste", YIELD_ERROR
+        return (
+            1 - food.refuse_pct / 100,
+            say("as bought − {refuse_pct} % waste", refuse_pct=short(food.refuse_pct)),
+            YIELD_ERROR,
+        )
     if state == COOKED and food.needs_cooking_yield:
         if food.cooked_yield is None:
-            raise FactMissing(field, "cooked_yield", f"What does 1 g of {food.name.lower()} weigh cooked?", "Grams.")
-        return 1 / food.cooked_yield, f"cooked ÷ {short(food.cooked_yield)}", YIELD_ERROR
+            raise FactMissing(
+                field,
+                "cooked_yield",
+                say("What does 1 g of {name} weigh cooked?", name=food.name.lower()),
+                say("Grams."),
+            )
+        return 1 / food.cooked_yield, say("cooked ÷ {cooked_yield}", cooked_yield=short(food.cooked_yield)), YIELD_ERROR
     if state == UNCOOKED and food.state == "cooked":
         if raw_partner is None:
-            problem = f"What {food.name.lower()} weighed before cooking is not known."
-            raise InvalidInput(field, problem, "Weigh it cooked.")
+            problem = say("What {name} weighed before cooking is not known.", name=food.name.lower())
+            raise InvalidInput(field, problem, say("Weigh it cooked."))
         factor = raw_partner.cooked_yield
-        return factor, f"of {raw_partner.name.lower()} × {short(factor)}", YIELD_ERROR
+        return factor, say("of {name} × {factor}", name=raw_partner.name.lower(), factor=short(factor)), YIELD_ERROR
     return None, "", 0.0
 
 
@@ -246,6 +302,11 @@ def state_slip(amount: Amount, food: Food, servings: float) -> StateSlip | None:
     return StateSlip(
         amount.grams,
         as_dry,
-        f"{shown(per_serving)} g dry a serving cooks to {shown(per_serving * food.cooked_yield)} g. "
-        f"Was it weighed cooked? Then it is {shown(as_dry)} g dry.",
+        say(
+            "{per_serving} g dry a serving cooks to {per_serving2} g. Was it weighed cooked? "
+            "Then it is {as_dry} g dry.",
+            per_serving=shown(per_serving),
+            per_serving2=shown(per_serving * food.cooked_yield),
+            as_dry=shown(as_dry),
+        ),
     )

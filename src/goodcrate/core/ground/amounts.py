@@ -6,6 +6,7 @@ from math import sqrt
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import LARGEST_NUMBER, bounded
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import WRITING, round_half_up, short, shown
 
 SCALE_RESOLUTION_G = 1.0
@@ -27,11 +28,11 @@ class Measure:
 MEASURES: dict[str, Measure] = {
     m.key: m
     for m in (
-        Measure("weighed", "weighed", 0.0),
-        Measure("pack", "from the pack", 0.02),
-        Measure("count", "counted", 0.15),
-        Measure("volume", "spoon or cup", 0.10),
-        Measure("eye", "by eye", 0.35),
+        Measure("weighed", Saying("weighed"), 0.0),
+        Measure("pack", Saying("from the pack"), 0.02),
+        Measure("count", Saying("counted"), 0.15),
+        Measure("volume", Saying("spoon or cup"), 0.10),
+        Measure("eye", Saying("by eye"), 0.35),
     )
 }
 """Typical errors, one standard deviation; rows pack_stated_weight, piece, cup and by_eye of `measures.csv`."""
@@ -44,7 +45,11 @@ def reading_error_g(resolution_g: float = SCALE_RESOLUTION_G) -> float:
         InvalidInput: when the resolution is not above zero.
     """
     if resolution_g <= 0:
-        raise InvalidInput("resolution_g", f"{short(resolution_g)} g is no scale.", "A scale's step is above 0 g.")
+        raise InvalidInput(
+            "resolution_g",
+            say("{resolution_g} g is no scale.", resolution_g=short(resolution_g)),
+            say("A scale's step is above 0 g."),
+        )
     return resolution_g / sqrt(3)
 
 
@@ -85,11 +90,15 @@ def amount_of(grams: float, measure: str = "weighed", resolution_g: float = SCAL
         InvalidInput: for a negative amount or a measure we do not know.
     """
     if grams < 0:
-        raise InvalidInput("grams", "An amount cannot be negative.", "Give 0 or more grams.")
+        raise InvalidInput("grams", say("An amount cannot be negative."), say("Give 0 or more grams."))
     try:
         kind = MEASURES[measure]
     except KeyError:
-        raise InvalidInput("measure", f"“{measure}” is no measure.", f"Choose one of {', '.join(MEASURES)}.") from None
+        raise InvalidInput(
+            "measure",
+            say("“{measure}” is no measure.", measure=measure),
+            say("Choose one of {MEASURES}.", MEASURES=", ".join(MEASURES)),
+        ) from None
     if kind.key == "weighed":
         return Amount(grams, measure, reading_error_g(resolution_g) if grams > 0 else 0.0)
     return Amount(grams, measure, grams * kind.relative_error)
@@ -136,7 +145,7 @@ def is_read_otherwise(typed: str) -> bool:
 def read_number(
     text: str,
     field: str,
-    wanted: str = "Give a number, such as 250.",
+    wanted: str = Saying("Give a number, such as 250."),
     *,
     smallest: float | None = None,
     largest: float | None = None,
@@ -153,7 +162,7 @@ def read_number(
     """
     typed = bounded(text, field)
     if not typed:
-        raise InvalidInput(field, "Nothing is typed here.", wanted)
+        raise InvalidInput(field, say("Nothing is typed here."), wanted)
     digits = _GROUPED.sub(lambda found: re.sub(r"\D", "", found[0]), typed)
     sign = -1.0 if digits.startswith("-") else 1.0
     digits = digits.lstrip("+-") if digits[:1] in "+-" else digits
@@ -170,13 +179,17 @@ def read_number(
             return sign * float(decimal if sure in digits else thousands)
         shorter = decimal.rstrip("0")
         single = f"{shorter}0" if shorter.endswith(".") else shorter if len(shorter) < len(decimal) else f"{decimal}0"
-        raise InvalidInput(field, f"“{typed[:40]}” can be read in two ways.", f"Type {thousands} or {single}.")
+        raise InvalidInput(
+            field,
+            say("“{typed}” can be read in two ways.", typed=typed[:40]),
+            say("Type {thousands} or {single}.", thousands=thousands, single=single),
+        )
     plain = _without_grouping(digits)
     if plain is None:
-        raise InvalidInput(field, f"“{typed[:40]}” is not a number.", wanted)
+        raise InvalidInput(field, say("“{typed}” is not a number.", typed=typed[:40]), wanted)
     value = sign * float(plain)
     if abs(value) > LARGEST_NUMBER:
-        raise InvalidInput(field, f"“{typed[:24]}…” is larger than anything here.", wanted)
+        raise InvalidInput(field, say("“{typed}…” is larger than anything here.", typed=typed[:24]), wanted)
     return value
 
 
@@ -198,25 +211,27 @@ def read_grams(
     Raises:
         InvalidInput: for empty, non-numeric, ambiguous, negative or absurdly large text, or a unit that is no mass.
     """
-    wanted = f"Give grams, such as 250, or {short(1.5)} kg."
+    wanted = say("Give grams, such as 250, or {short} kg.", short=short(1.5))
     typed = bounded(text, field)
     if not typed:
-        raise InvalidInput(field, "No amount is typed.", wanted)
+        raise InvalidInput(field, say("No amount is typed."), wanted)
     match = _NUMBER_AND_UNIT.fullmatch(typed.replace("−", "-").replace("\u00a0", " "))
     if match is None:
-        raise InvalidInput(field, f"“{typed[:40]}” is not an amount in grams.", wanted)
+        raise InvalidInput(field, say("“{typed}” is not an amount in grams.", typed=typed[:40]), wanted)
     sign, number, unit = match.groups()
     unit = unit.lower()
     if unit not in UNIT_GRAMS:
-        raise InvalidInput(field, f"“{unit}” is no unit of weight we know.", "Use g, kg, oz or lb.")
+        raise InvalidInput(field, say("“{unit}” is no unit of weight we know.", unit=unit), say("Use g, kg, oz or lb."))
     most = largest_g / UNIT_GRAMS[unit]  # "1,500 kg" in a home kitchen is one and a half kilograms
     grams = round_half_up(read_number(number, field, wanted, largest=most) * UNIT_GRAMS[unit], decimals)
     if sign == "-" and grams > 0:
-        raise InvalidInput(field, "An amount cannot be negative.", "Give 0 or more grams.")
+        raise InvalidInput(field, say("An amount cannot be negative."), say("Give 0 or more grams."))
     if grams == 0 and not allow_zero:
-        raise InvalidInput(field, "This cannot be 0 g.", wanted)
+        raise InvalidInput(field, say("This cannot be 0 g."), wanted)
     if grams > largest_g:
         raise InvalidInput(
-            field, f"{shown(grams)} g is more than a home kitchen handles here.", f"At most {shown(largest_g)} g."
+            field,
+            say("{grams} g is more than a home kitchen handles here.", grams=shown(grams)),
+            say("At most {largest_g} g.", largest_g=shown(largest_g)),
         )
     return grams

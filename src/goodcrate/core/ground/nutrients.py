@@ -16,6 +16,7 @@ from math import isnan, sqrt
 from types import MappingProxyType
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short
 
 
@@ -30,44 +31,44 @@ class Nutrient:
 
 
 NUTRIENTS: tuple[Nutrient, ...] = (
-    Nutrient("energy_kcal", "energy", "kcal", 0),
-    Nutrient("protein_g", "protein", "g", 1),
-    Nutrient("fat_g", "fat", "g", 1),
-    Nutrient("saturated_g", "of which saturated", "g", 1),
-    Nutrient("carbohydrate_g", "carbohydrate", "g", 1),
-    Nutrient("sugars_g", "of which sugars", "g", 1),
-    Nutrient("polyols_g", "of which polyols", "g", 1),
-    Nutrient("fibre_g", "fibre", "g", 1),
-    Nutrient("alcohol_g", "alcohol", "g", 1),
-    Nutrient("sodium_mg", "sodium", "mg", 0),
-    Nutrient("potassium_mg", "potassium", "mg", 0),
-    Nutrient("calcium_mg", "calcium", "mg", 0),
-    Nutrient("iron_mg", "iron", "mg", 1),
-    Nutrient("magnesium_mg", "magnesium", "mg", 0),
-    Nutrient("zinc_mg", "zinc", "mg", 1),
-    Nutrient("selenium_ug", "selenium", "µg", 0),
-    Nutrient("iodine_ug", "iodine", "µg", 0),
-    Nutrient("vitamin_a_ug_rae", "vitamin A", "µg RAE", 0),
-    Nutrient("vitamin_c_mg", "vitamin C", "mg", 0),
-    Nutrient("vitamin_d_ug", "vitamin D", "µg", 1),
-    Nutrient("vitamin_b12_ug", "vitamin B12", "µg", 1),
-    Nutrient("folate_ug", "folate", "µg", 0),
-    Nutrient("cholesterol_mg", "cholesterol", "mg", 0),
-    Nutrient("vitamin_e_mg", "vitamin E", "mg", 1),
-    Nutrient("thiamin_mg", "thiamin (B1)", "mg", 2),
-    Nutrient("riboflavin_mg", "riboflavin (B2)", "mg", 2),
-    Nutrient("niacin_mg", "niacin (B3)", "mg", 1),
-    Nutrient("vitamin_b6_mg", "vitamin B6", "mg", 2),
-    Nutrient("choline_mg", "choline", "mg", 0),
-    Nutrient("vitamin_k_ug", "vitamin K", "µg", 0),
-    Nutrient("phosphorus_mg", "phosphorus", "mg", 0),
-    Nutrient("copper_mg", "copper", "mg", 2),
-    Nutrient("manganese_mg", "manganese", "mg", 2),
-    Nutrient("omega3_g", "omega-3", "g", 1),
-    Nutrient("epa_g", "of which EPA", "g", 2),
-    Nutrient("dha_g", "of which DHA", "g", 2),
-    Nutrient("ala_g", "of which ALA", "g", 2),
-    Nutrient("omega6_g", "omega-6", "g", 1),
+    Nutrient("energy_kcal", Saying("energy"), Saying("kcal"), 0),
+    Nutrient("protein_g", Saying("protein"), "g", 1),
+    Nutrient("fat_g", Saying("fat"), "g", 1),
+    Nutrient("saturated_g", Saying("of which saturated"), "g", 1),
+    Nutrient("carbohydrate_g", Saying("carbohydrate"), "g", 1),
+    Nutrient("sugars_g", Saying("of which sugars"), "g", 1),
+    Nutrient("polyols_g", Saying("of which polyols"), "g", 1),
+    Nutrient("fibre_g", Saying("fibre"), "g", 1),
+    Nutrient("alcohol_g", Saying("alcohol"), "g", 1),
+    Nutrient("sodium_mg", Saying("sodium"), Saying("mg"), 0),
+    Nutrient("potassium_mg", Saying("potassium"), Saying("mg"), 0),
+    Nutrient("calcium_mg", Saying("calcium"), Saying("mg"), 0),
+    Nutrient("iron_mg", Saying("iron"), Saying("mg"), 1),
+    Nutrient("magnesium_mg", Saying("magnesium"), Saying("mg"), 0),
+    Nutrient("zinc_mg", Saying("zinc"), Saying("mg"), 1),
+    Nutrient("selenium_ug", Saying("selenium"), Saying("µg"), 0),
+    Nutrient("iodine_ug", Saying("iodine"), Saying("µg"), 0),
+    Nutrient("vitamin_a_ug_rae", Saying("vitamin A"), Saying("µg RAE"), 0),
+    Nutrient("vitamin_c_mg", Saying("vitamin C"), Saying("mg"), 0),
+    Nutrient("vitamin_d_ug", Saying("vitamin D"), Saying("µg"), 1),
+    Nutrient("vitamin_b12_ug", Saying("vitamin B12"), Saying("µg"), 1),
+    Nutrient("folate_ug", Saying("folate"), Saying("µg"), 0),
+    Nutrient("cholesterol_mg", Saying("cholesterol"), Saying("mg"), 0),
+    Nutrient("vitamin_e_mg", Saying("vitamin E"), Saying("mg"), 1),
+    Nutrient("thiamin_mg", Saying("thiamin (B1)"), Saying("mg"), 2),
+    Nutrient("riboflavin_mg", Saying("riboflavin (B2)"), Saying("mg"), 2),
+    Nutrient("niacin_mg", Saying("niacin (B3)"), Saying("mg"), 1),
+    Nutrient("vitamin_b6_mg", Saying("vitamin B6"), Saying("mg"), 2),
+    Nutrient("choline_mg", Saying("choline"), Saying("mg"), 0),
+    Nutrient("vitamin_k_ug", Saying("vitamin K"), Saying("µg"), 0),
+    Nutrient("phosphorus_mg", Saying("phosphorus"), Saying("mg"), 0),
+    Nutrient("copper_mg", Saying("copper"), Saying("mg"), 2),
+    Nutrient("manganese_mg", Saying("manganese"), Saying("mg"), 2),
+    Nutrient("omega3_g", Saying("omega-3"), "g", 1),
+    Nutrient("epa_g", Saying("of which EPA"), "g", 2),
+    Nutrient("dha_g", Saying("of which DHA"), "g", 2),
+    Nutrient("ala_g", Saying("of which ALA"), "g", 2),
+    Nutrient("omega6_g", Saying("omega-6"), "g", 1),
 )
 KEYS: tuple[str, ...] = tuple(n.key for n in NUTRIENTS)
 BY_KEY: Mapping[str, Nutrient] = MappingProxyType({n.key: n for n in NUTRIENTS})
@@ -81,7 +82,9 @@ def _place(key: str) -> int:
     try:
         return _PLACE[key]
     except KeyError:
-        raise InvalidInput(key, "This is not a nutrient we know.", f"Known: {', '.join(KEYS)}.") from None
+        raise InvalidInput(
+            key, say("This is not a nutrient we know."), say("Known: {KEYS}.", KEYS=", ".join(KEYS))
+        ) from None
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +116,11 @@ class Composition:
                 self, "_unknown", tuple([1.0 if k in self.at_least else u for k, u in self._unknown_of()])
             )
         if len(self.per_100_g) != len(KEYS) or len(self.errors_per_100_g) not in (0, len(KEYS)):
-            raise InvalidInput("composition", f"{len(self.per_100_g)} figures given.", f"{len(KEYS)} are needed.")
+            raise InvalidInput(
+                "composition",
+                say("{per_100_g} figures given.", per_100_g=len(self.per_100_g)),
+                say("{KEYS} are needed.", KEYS=len(KEYS)),
+            )
         known = [figure for figure in self.per_100_g if figure is not None]
         # A figure that is no number makes the sum no number; min and max would pass it.
         if known and not (min(known) >= 0 and max(known) <= LARGEST_PER_100_G and not isnan(sum(known))):
@@ -122,7 +129,9 @@ class Composition:
     def _refuse(self) -> None:
         for key, figure in zip(KEYS, self.per_100_g, strict=True):
             if figure is not None and not 0 <= figure <= LARGEST_PER_100_G:
-                raise InvalidInput(key, f"{short(figure)} is not possible.", "A figure per 100 g is 0 or more.")
+                raise InvalidInput(
+                    key, say("{figure} is not possible.", figure=short(figure)), say("A figure per 100 g is 0 or more.")
+                )
 
     def _unknown_of(self) -> Iterable[tuple[str, float]]:
         return zip(KEYS, self._unknown, strict=False)
@@ -219,7 +228,7 @@ class Tally:
             InvalidInput: when grams or the error are negative.
         """
         if grams < 0 or standard_error_g < 0:
-            raise InvalidInput("grams", "An amount cannot be negative.", "Give 0 or more grams.")
+            raise InvalidInput("grams", say("An amount cannot be negative."), say("Give 0 or more grams."))
         per_g = composition._per_g
         known = tuple([f * grams for f in per_g])
         unknown = tuple([grams * u for u in composition._unknown])
@@ -258,7 +267,7 @@ class Tally:
             InvalidInput: when the factor is negative.
         """
         if factor < 0:
-            raise InvalidInput("factor", "A share cannot be negative.", "Give 0 or more.")
+            raise InvalidInput("factor", say("A share cannot be negative."), say("Give 0 or more."))
         return Tally(
             self.grams * factor,
             tuple([k * factor for k in self.known]),
@@ -389,7 +398,9 @@ def net_carbohydrate_g(
         InvalidInput: when the share is not from 0 to 1.
     """
     if not 0 <= polyol_share <= 1:
-        raise InvalidInput("polyol_share", f"{short(polyol_share)} is no share.", "From 0 to 1.")
+        raise InvalidInput(
+            "polyol_share", say("{polyol_share} is no share.", polyol_share=short(polyol_share)), say("From 0 to 1.")
+        )
     carbohydrate, fibre = figures.get("carbohydrate_g"), figures.get("fibre_g")
     if fibre is None and "carbohydrate_g" in at_least:
         fibre = 0.0

@@ -5,6 +5,7 @@ from collections.abc import Collection, Iterator
 from itertools import pairwise
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import shown
 
 SHORTEST, LONGEST = 10, 1000
@@ -17,7 +18,7 @@ def common_mark(password: str) -> str:
     return hashlib.sha256(password.lower().encode()).hexdigest()[:16]
 
 
-BETTER = "Three or four words do."
+BETTER = Saying("Three or four words do.")
 
 
 def faults_of_password(
@@ -26,19 +27,25 @@ def faults_of_password(
     """At most one fault; `commonest` are marks, `names` what stands beside it on the form."""
     plain = password.lower()
     if len(password) < SHORTEST:
-        yield InvalidInput(field, f"{len(password)} characters are too few.", f"At least {SHORTEST}.")
+        yield InvalidInput(
+            field,
+            say("{password} characters are too few.", password=len(password)),
+            say("At least {SHORTEST}.", SHORTEST=SHORTEST),
+        )
     elif len(password) > LONGEST:
-        yield InvalidInput(field, "This is too long.", f"At most {shown(LONGEST)} characters.")
+        yield InvalidInput(
+            field, say("This is too long."), say("At most {LONGEST} characters.", LONGEST=shown(LONGEST))
+        )
     elif len(set(plain)) < FEWEST_LETTERS:
         used = len(set(plain))
-        problem = f"It is made of only {used} different character{'s' if used != 1 else ''}."
+        problem = say("It is made of only {used} different character{word}.", used=used, word="s" if used != 1 else "")
         yield InvalidInput(field, problem, BETTER)
     elif _is_a_run(plain):
-        yield InvalidInput(field, "It only counts up or down.", BETTER)
+        yield InvalidInput(field, say("It only counts up or down."), BETTER)
     elif any(len(n) >= 3 and plain.replace(n.strip().lower(), "").strip("0123456789-_ !.") == "" for n in names):
-        yield InvalidInput(field, "It is a name on this page.", BETTER)
+        yield InvalidInput(field, say("It is a name on this page."), BETTER)
     elif common_mark(password) in commonest:
-        yield InvalidInput(field, "It is one of the commonest passwords and guessed first.", BETTER)
+        yield InvalidInput(field, say("It is one of the commonest passwords and guessed first."), BETTER)
 
 
 def _is_a_run(plain: str) -> bool:

@@ -8,6 +8,7 @@ from datetime import date
 from uuid import UUID
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 
 LONGEST_NUMBER = 60
 """Letters of a typed number with its unit: the longest one meant is far shorter."""
@@ -26,7 +27,11 @@ def bounded(text: str, field: str, longest: int = LONGEST_NUMBER) -> str:
     """
     typed = text.strip()
     if len(typed) > longest:
-        raise InvalidInput(field, f"“{typed[:24]}…” is {len(typed)} letters long.", f"At most {longest} are read here.")
+        raise InvalidInput(
+            field,
+            say("“{typed}…” is {typed2} letters long.", typed=typed[:24], typed2=len(typed)),
+            say("At most {longest} are read here.", longest=longest),
+        )
     return typed
 
 
@@ -39,7 +44,9 @@ def whole_of(text: str, largest: int = LARGEST_WHOLE) -> int | None:
     return value if value <= largest else None
 
 
-def read_whole(text: str, field: str, wanted: str = "Such as 2.", *, smallest: int = 0, largest: int = 9999) -> int:
+def read_whole(
+    text: str, field: str, wanted: str = Saying("Such as 2."), *, smallest: int = 0, largest: int = 9999
+) -> int:
     """A typed whole number from `smallest` to `largest`.
 
     Raises:
@@ -47,9 +54,13 @@ def read_whole(text: str, field: str, wanted: str = "Such as 2.", *, smallest: i
     """
     value = whole_of(text)
     if value is None:
-        raise InvalidInput(field, f"“{text.strip()[:24]}” is not a whole number.", wanted)
+        raise InvalidInput(field, say("“{text}” is not a whole number.", text=text.strip()[:24]), wanted)
     if not smallest <= value <= largest:
-        raise InvalidInput(field, f"{value} is not possible.", f"From {smallest} to {largest}.")
+        raise InvalidInput(
+            field,
+            say("{value} is not possible.", value=value),
+            say("From {smallest} to {largest}.", smallest=smallest, largest=largest),
+        )
     return value
 
 
@@ -83,5 +94,5 @@ def read_day(text: str, field: str) -> date:
     """
     day = day_of(text.strip())
     if day is None:
-        raise InvalidInput(field, f"“{text.strip()[:20]}” is no day.", "Such as 2026-11-22.")
+        raise InvalidInput(field, say("“{text}” is no day.", text=text.strip()[:20]), say("Such as 2026-11-22."))
     return day

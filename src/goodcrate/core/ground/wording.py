@@ -16,6 +16,7 @@ ENGLISH = "en"
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
           "December")  # fmt: skip
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+DAYS_SHORT = tuple(day[:3] for day in DAYS)
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,7 +32,7 @@ class Words:
     form_of: Callable[[int], int] = lambda count: int(count != 1)
     months: tuple[str, ...] = MONTHS
     days: tuple[str, ...] = DAYS
-    days_short: tuple[str, ...] = tuple(day[:3] for day in DAYS)
+    days_short: tuple[str, ...] = DAYS_SHORT
 
     def of(self, message: str) -> str:
         """A message in this language; the English one where nobody has put it into it."""
@@ -73,6 +74,24 @@ class Saying(str):
 
     def __format__(self, spec: str) -> str:
         return format(str(self), spec)
+
+    def __add__(self, other: str) -> str:
+        return str(self) + other
+
+    def __radd__(self, other: str) -> str:
+        return other + str(self)
+
+    def lower(self) -> str:
+        """In small letters."""
+        return str(self).lower()
+
+    def capitalize(self) -> str:
+        """With a capital at its start."""
+        return str(self).capitalize()
+
+    def format(self, *args: object, **named: object) -> str:
+        """With figures put in, in the reader's language."""
+        return str(self).format(*args, **named)
 
     def __html__(self) -> str:
         return escape(str(self))

@@ -1,18 +1,18 @@
 """How a household writes and reads figures: decimal sign, dates, first day of the week, kg or lb, °C or °F, money.
 
 The one place where a figure becomes text. What is being answered is written as `WRITING` says; computing goes on in
-grams, kilograms, centimetres and °C, and so do files: they ask for `PLAIN`.
+grams, kilograms, centimetres and °C, and files are written `plainly`.
 """
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from math import copysign, floor
 
-from goodcrate.core.ground.wording import ENGLISH, WORDS, Saying
+from goodcrate.core.ground.wording import ENGLISH, IN_ENGLISH, WORDS, Saying
 
 MINUS = "−"
 KG_PER_LB, CM_PER_INCH = 0.45359237, 2.54
@@ -36,13 +36,13 @@ MARKS: Mapping[str, Marks] = {
     "space": Marks("1 250,5", ",", "\u202f"),
     "apostrophe": Marks("1’250.5", ".", "’"),
 }
-DATES: Mapping[str, str] = {"dmy": "23 November 2026", "mdy": "November 23, 2026", "ymd": "2026 November 23"}
+DATES = ("dmy", "mdy", "ymd")
 FIRST_WEEKDAYS: Mapping[int, str] = {0: Saying("Monday"), 5: Saying("Saturday"), 6: Saying("Sunday")}
 WEIGHTS: Mapping[str, str] = {"kg": Saying("kilograms"), "lb": Saying("pounds")}
 HEIGHTS: Mapping[str, str] = {"cm": Saying("centimetres"), "ft": Saying("feet and inches")}
 HEATS: Mapping[str, str] = {"C": "°C", "F": "°F"}
 MOST_MONEY_DECIMALS = 3
-WAYS: Mapping[str, Mapping[str, object] | Mapping[int, object]] = {
+WAYS: Mapping[str, Collection[str] | Collection[int]] = {
     "marks": MARKS,
     "dates": DATES,
     "first_weekday": FIRST_WEEKDAYS,
@@ -88,6 +88,17 @@ def written(writing: Writing) -> Iterator[None]:
         yield
     finally:
         WRITING.reset(before)
+
+
+@contextmanager
+def plainly() -> Iterator[None]:
+    """Everything inside is written as files are: English, with a decimal point, °C."""
+    words = WORDS.set(IN_ENGLISH)
+    try:
+        with written(PLAIN):
+            yield
+    finally:
+        WORDS.reset(words)
 
 
 def round_half_up(value: float, decimals: int = 0) -> float:
@@ -299,7 +310,12 @@ def _span(last: date, days: str) -> str:
 
 def weekday(day: date) -> str:
     """A day's short name: Mon."""
-    return WORDS.get().days_short[day.weekday()]
+    return weekday_name(day.weekday())
+
+
+def weekday_name(n: int) -> str:
+    """The short name of a weekday, Monday being 0: Mon."""
+    return WORDS.get().days_short[n]
 
 
 def weekday_whole(day: date) -> str:

@@ -10,6 +10,7 @@ from fractions import Fraction
 from math import ceil
 
 from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
 
 SPREAD, KEEP = "spread", "keep"
@@ -43,25 +44,47 @@ class DivisionProblem:
         faults = []
         if not 0 < self.net_g <= 1_000_000:
             faults.append(
-                InvalidInput("net_g", f"{short(self.net_g)} g cannot be divided.", "Give a net weight above 0 g.")
+                InvalidInput(
+                    "net_g",
+                    say("{net_g} g cannot be divided.", net_g=short(self.net_g)),
+                    say("Give a net weight above 0 g."),
+                )
             )
         if not 1 <= self.step_g <= 100:
-            faults.append(InvalidInput("step_g", f"A step of {self.step_g} g is not possible.", "Give 1 to 100 g."))
+            faults.append(
+                InvalidInput(
+                    "step_g", say("A step of {step_g} g is not possible.", step_g=self.step_g), say("Give 1 to 100 g.")
+                )
+            )
         if self.policy not in (SPREAD, KEEP):
-            faults.append(InvalidInput("policy", f"“{self.policy}” is no way of dividing.", "Choose spread or keep."))
+            faults.append(
+                InvalidInput(
+                    "policy",
+                    say("“{policy}” is no way of dividing.", policy=self.policy),
+                    say("Choose spread or keep."),
+                )
+            )
         if not self.boxes:
-            faults.append(InvalidInput("boxes", "There is no box to fill.", "Give at least one."))
+            faults.append(InvalidInput("boxes", say("There is no box to fill."), say("Give at least one.")))
         if len({box.key for box in self.boxes}) < len(self.boxes):
-            faults.append(InvalidInput("boxes", "Two boxes have the same key.", "Name each once."))
+            faults.append(InvalidInput("boxes", say("Two boxes have the same key."), say("Name each once.")))
         for place, box in enumerate(self.boxes):
             if not 0 < box.target_g <= 1_000_000:
                 faults.append(
-                    InvalidInput(f"boxes.{place}.target_g", f"{short(box.target_g)} g is no target.", "Above 0 g.")
+                    InvalidInput(
+                        f"boxes.{place}.target_g",
+                        say("{target_g} g is no target.", target_g=short(box.target_g)),
+                        say("Above 0 g."),
+                    )
                 )
             for name, value in (("capacity_g", box.capacity_g), ("filled_g", box.filled_g)):
                 if value is not None and not 0 <= value <= 1_000_000:
                     faults.append(
-                        InvalidInput(f"boxes.{place}.{name}", f"{short(value)} g is not possible.", "0 g or more.")
+                        InvalidInput(
+                            f"boxes.{place}.{name}",
+                            say("{value} g is not possible.", value=short(value)),
+                            say("0 g or more."),
+                        )
                     )
         if faults:
             raise InvalidInputs(faults)
@@ -71,8 +94,12 @@ class DivisionProblem:
                 [
                     InvalidInput(
                         "boxes",
-                        f"The filled boxes hold {shown(filled, 1)} g, the pot gave {shown(self.net_g, 1)} g.",
-                        "Weigh the pot or a box again.",
+                        say(
+                            "The filled boxes hold {filled} g, the pot gave {net_g} g.",
+                            filled=shown(filled, 1),
+                            net_g=shown(self.net_g, 1),
+                        ),
+                        say("Weigh the pot or a box again."),
                     )
                 ]
             )
@@ -117,7 +144,7 @@ def divide(problem: DivisionProblem) -> Division:
         fills.append(BoxFill(box.key, float(grams), deviation, box.filled_g is not None))
     remainder = rest - sum(given.values(), Fraction(0))
     if remainder < 0:
-        raise Inconsistent(f"{float(-remainder)} g more were given than the pot held")
+        raise Inconsistent(say("{float} g more were given than the pot held", float=float(-remainder)))
     return Division(tuple(fills), float(remainder))
 
 
@@ -210,16 +237,20 @@ def check_division(problem: DivisionProblem, division: Division) -> tuple[str, .
     broken = []
     given = sum(_exact(fill.grams) for fill in division.boxes) + _exact(division.remainder_g)
     if abs(given - _exact(problem.net_g)) > Fraction(1, 20):
-        broken.append(f"boxes and remainder come to {float(given)} g, the pot held {problem.net_g} g")
+        broken.append(
+            say(
+                "boxes and remainder come to {given} g, the pot held {net_g} g", given=float(given), net_g=problem.net_g
+            )
+        )
     if [fill.key for fill in division.boxes] != [box.key for box in problem.boxes]:
-        broken.append("the boxes are not those asked for, in their order")
+        broken.append(say("the boxes are not those asked for, in their order"))
     for box, fill in zip(problem.boxes, division.boxes, strict=False):
         if box.filled_g is not None and fill.grams != box.filled_g:
-            broken.append(f"{box.key} was already filled and changed")
+            broken.append(say("{key} was already filled and changed", key=box.key))
         if box.filled_g is None and fill.grams % problem.step_g:
-            broken.append(f"{box.key} is not in whole steps of {problem.step_g} g")
+            broken.append(say("{key} is not in whole steps of {step_g} g", key=box.key, step_g=problem.step_g))
         if box.filled_g is None and box.capacity_g is not None and fill.grams > box.capacity_g:
-            broken.append(f"{box.key} holds more than it can")
+            broken.append(say("{key} holds more than it can", key=box.key))
         if fill.grams < 0:
-            broken.append(f"{box.key} holds less than nothing")
+            broken.append(say("{key} holds less than nothing", key=box.key))
     return tuple(broken)

@@ -4,9 +4,10 @@ from collections.abc import Sequence
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
+from goodcrate.core.ground.wording import Saying
 from goodcrate.core.recipes.recipe import ComponentServing
 
-OWN_DISH = "your own recipe"
+OWN_DISH = Saying("your own recipe")
 POURS_FROM = 0.85
 """From so many g a ml a food is taken to pour or spread: leaves and cut vegetables lie looser."""
 

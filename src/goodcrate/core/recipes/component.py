@@ -8,6 +8,7 @@ from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.same import once_for_same
+from goodcrate.core.ground.wording import Saying
 from goodcrate.core.recipes.cooking import Cooking
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.yields import LearnedYield
@@ -23,7 +24,7 @@ class LineFlags:
     is_poured_off: bool = False
 
 
-FLAG_WORDS = {"is_optional": "optional", "is_to_taste": "to taste"}
+FLAG_WORDS = {"is_optional": Saying("optional"), "is_to_taste": Saying("to taste")}
 """Flags that are ticked in a recipe's form, as they are said there; the other two are what becomes of a line."""
 
 
@@ -201,9 +202,9 @@ def allergens_of(lines: Iterable[IngredientLine]) -> frozenset[str]:
 
 
 USES: Mapping[str, str] = {
-    "": "when cooking",
-    "night_before": "the night before",
-    "on_the_day": "on the day",
-    "at_packing": "at packing",
+    "": Saying("when cooking"),
+    "night_before": Saying("the night before"),
+    "on_the_day": Saying("on the day"),
+    "at_packing": Saying("at packing"),
 }
 """When a line goes in; what is not cooked belongs in a component of its own."""

@@ -3,6 +3,7 @@
 from math import isfinite
 
 from goodcrate.core.ground.errors import GoodCrateError
+from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 
 LARGEST_FIGURE = 1e9
@@ -19,7 +20,7 @@ def why_not_computable(recipe: Recipe) -> str:
     except WHAT_BROKEN_ROWS_RAISE as error:
         return f"{error}"[:160] or type(error).__name__
     if not all(isfinite(x) and abs(x) <= LARGEST_FIGURE for x in (*amounts, *doubts)):
-        return "A weight, a figure or its error is beyond all bounds."
+        return say("A weight, a figure or its error is beyond all bounds.")
     return ""
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from math import hypot
 
 from goodcrate.core.ground.same import once_for_same
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.cooking import (
@@ -65,8 +66,8 @@ class ExpectedWeight:
         return self.grams / self.ingredient_g if self.ingredient_g > 0 else 1.0
 
 
-TYPED, FROM_FOODS, AS_WEIGHED = "typed", "from the foods’ usual yields", "taken as weighed in"
-LEARNED = "learned from your pots"
+TYPED, FROM_FOODS, AS_WEIGHED = "typed", Saying("from the foods’ usual yields"), Saying("taken as weighed in")
+LEARNED = Saying("learned from your pots")
 POT_TO_POT = 0.04
 """The same dish twice differs by so much: our line for a cooked weight that was typed, or weighed once."""
 LEFT_BEHIND = 0.01
@@ -161,26 +162,28 @@ def _changes(component: Component, cooking: Cooking) -> Iterable[WeightChange]:
 def _soaked(lines: Sequence[IngredientLine]) -> Iterable[WeightChange]:
     for line in lines:
         grams = line.kept_g * (min(_factor(line), SOAKED_YIELD) - 1)
-        yield WeightChange(grams, grams * SOAKED_ERROR, f"{_name(line)} takes up the water it is soaked in")
+        yield WeightChange(
+            grams, grams * SOAKED_ERROR, say("{line} takes up the water it is soaked in", line=_name(line))
+        )
 
 
 def _drained(lines: Sequence[IngredientLine], soaked: Sequence[IngredientLine]) -> Iterable[WeightChange]:
     """Boiled in water and drained: usual yields, and listed water that is poured away."""
     for line in lines:
         if line.food.key.startswith("water"):
-            yield WeightChange(-line.kept_g, line.kept_g * TOLD_ERROR, "the water is poured away")
+            yield WeightChange(-line.kept_g, line.kept_g * TOLD_ERROR, say("the water is poured away"))
             continue
         start = min(_factor(line), SOAKED_YIELD) if line in soaked else 1.0
         grams = line.kept_g * (_factor(line) - start)
         if grams:
-            words = "takes up water it is boiled in" if grams > 0 else "loses some when boiled"
+            words = say("takes up water it is boiled in") if grams > 0 else say("loses some when boiled")
             yield WeightChange(grams, abs(grams) * (YIELD_ERROR if grams > 0 else LOSS_ERROR), f"{_name(line)} {words}")
 
 
 def _told(cooking: Cooking) -> Iterable[WeightChange]:
     if cooking.told_water_g > 0:
         grams = cooking.told_water_g
-        yield WeightChange(grams, grams * TOLD_ERROR, "water, as the step says")
+        yield WeightChange(grams, grams * TOLD_ERROR, say("water, as the step says"))
 
 
 def _taken_up(
@@ -193,9 +196,12 @@ def _taken_up(
         return
     demand = sum(x.kept_g * (min(_factor(x), _most(x, cooking)) - 1) for x in dry)
     grams = max(0.0, demand - liquid_g)
-    names = " and ".join(_name(x) for x in dry[:2])
+    names = say(" and ").join(_name(x) for x in dry[:2])
     yield WeightChange(
-        grams, grams * NOT_LISTED_ERROR, f"{names}: water that the list does not hold, as usual for it", True
+        grams,
+        grams * NOT_LISTED_ERROR,
+        say("{names}: water that the list does not hold, as usual for it", names=names),
+        True,
     )
 
 
@@ -211,7 +217,9 @@ def _lost_in_dry_heat(by_way: dict[str, list[IngredientLine]]) -> Iterable[Weigh
         for line in by_way.get(way, []):
             if _loses_its_yield(line):
                 grams = line.kept_g * (1 - _factor(line))
-                yield WeightChange(-grams, grams * LOSS_ERROR, f"{_name(line)} loses water when {way}")
+                yield WeightChange(
+                    -grams, grams * LOSS_ERROR, say("{line} loses water when {way}", line=_name(line), way=way)
+                )
 
 
 def _loses_its_yield(line: IngredientLine) -> bool:
@@ -221,7 +229,7 @@ def _loses_its_yield(line: IngredientLine) -> bool:
 def _dried(lines: Sequence[IngredientLine]) -> Iterable[WeightChange]:
     for line in lines:
         grams = line.kept_g * water_share(line.food) * DRIED_OFF
-        yield WeightChange(-grams, grams * DRIED_ERROR, f"{_name(line)} dries")
+        yield WeightChange(-grams, grams * DRIED_ERROR, say("{line} dries", line=_name(line)))
 
 
 def _steamed_off(component: Component, cooking: Cooking, gained: Sequence[WeightChange]) -> Iterable[WeightChange]:
@@ -243,7 +251,7 @@ def _steamed_off(component: Component, cooking: Cooking, gained: Sequence[Weight
         grams = min(weight * rate.share_per_hour * spell.minutes / 60, own_most * MOST_OF_THE_WATER, most_g)
         if grams > 0:
             most_g -= grams
-            words = f"steams off in {short(spell.minutes)} min {rate.words}"
+            words = say("steams off in {minutes} min {words}", minutes=short(spell.minutes), words=rate.words)
             yield WeightChange(-grams, grams * rate.relative_error, words)
 
 

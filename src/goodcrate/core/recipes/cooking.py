@@ -3,18 +3,20 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from goodcrate.core.ground.wording import Saying
+
 RAW, SOAKED, DRAINED, ABSORBED, SIMMERED = "raw", "soaked", "drained", "absorbed", "simmered"
 FRIED, ROASTED, BAKED, DRIED = "fried", "roasted", "baked", "dried"
 COOKED_AS: Mapping[str, str] = {
-    RAW: "not cooked",
-    SOAKED: "soaked",
-    DRAINED: "boiled in water and drained",
-    ABSORBED: "cooked in water that it takes up",
-    SIMMERED: "simmered in its own sauce",
-    FRIED: "fried in the pan",
-    ROASTED: "roasted on a tray",
-    BAKED: "baked in a dish",
-    DRIED: "dried",
+    RAW: Saying("not cooked"),
+    SOAKED: Saying("soaked"),
+    DRAINED: Saying("boiled in water and drained"),
+    ABSORBED: Saying("cooked in water that it takes up"),
+    SIMMERED: Saying("simmered in its own sauce"),
+    FRIED: Saying("fried in the pan"),
+    ROASTED: Saying("roasted on a tray"),
+    BAKED: Saying("baked in a dish"),
+    DRIED: Saying("dried"),
 }
 """What a yield is for, in a cook's words."""
 WET_WAYS = (DRAINED, ABSORBED, SIMMERED)

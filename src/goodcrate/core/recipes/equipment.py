@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 
 COOKS, BURNERS, OVENS, OVEN_SHELVES, OVEN_PREHEAT_MIN = "cooks", "burners", "ovens", "oven_shelves", "oven_preheat_min"
 
@@ -19,16 +20,16 @@ class EquipmentKind:
 
 
 EQUIPMENT_KINDS: Mapping[str, EquipmentKind] = {
-    COOKS: EquipmentKind("People who cook", 6),
-    BURNERS: EquipmentKind("Hob burners", 8, step="hob"),
-    OVENS: EquipmentKind("Ovens", 4, step="oven"),
-    OVEN_SHELVES: EquipmentKind("Shelves in an oven", 6),
-    OVEN_PREHEAT_MIN: EquipmentKind("An oven preheats in", 60, "min"),
-    "microwaves": EquipmentKind("Microwaves", 3, step="microwave"),
-    "air_fryers": EquipmentKind("Air fryers", 3, step="air_fryer"),
-    "rice_cookers": EquipmentKind("Rice cookers", 3, step="rice_cooker"),
-    "blenders": EquipmentKind("Blenders", 4, step="blender"),
-    "cooling_places": EquipmentKind("Trays or racks to cool on", 12, step="cooling"),
+    COOKS: EquipmentKind(Saying("People who cook"), 6),
+    BURNERS: EquipmentKind(Saying("Hob burners"), 8, step="hob"),
+    OVENS: EquipmentKind(Saying("Ovens"), 4, step="oven"),
+    OVEN_SHELVES: EquipmentKind(Saying("Shelves in an oven"), 6),
+    OVEN_PREHEAT_MIN: EquipmentKind(Saying("An oven preheats in"), 60, "min"),
+    "microwaves": EquipmentKind(Saying("Microwaves"), 3, step="microwave"),
+    "air_fryers": EquipmentKind(Saying("Air fryers"), 3, step="air_fryer"),
+    "rice_cookers": EquipmentKind(Saying("Rice cookers"), 3, step="rice_cooker"),
+    "blenders": EquipmentKind(Saying("Blenders"), 4, step="blender"),
+    "cooling_places": EquipmentKind(Saying("Trays or racks to cool on"), 12, step="cooling"),
 }
 
 
@@ -47,9 +48,19 @@ class Equipment:
         for key, count in self.counts.items():
             kind = EQUIPMENT_KINDS.get(key)
             if kind is None:
-                faults.append(InvalidInput(key, "We know no such equipment.", f"One of {', '.join(EQUIPMENT_KINDS)}."))
+                faults.append(
+                    InvalidInput(
+                        key,
+                        say("We know no such equipment."),
+                        say("One of {EQUIPMENT_KINDS}.", EQUIPMENT_KINDS=", ".join(EQUIPMENT_KINDS)),
+                    )
+                )
             elif not (1 if key == COOKS else 0) <= count <= kind.most:
-                faults.append(InvalidInput(key, f"{count} is not possible.", f"Up to {kind.most}."))
+                faults.append(
+                    InvalidInput(
+                        key, say("{count} is not possible.", count=count), say("Up to {most}.", most=kind.most)
+                    )
+                )
         if faults:
             raise InvalidInputs(faults)
 

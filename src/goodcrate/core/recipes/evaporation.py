@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.same import once_for_same
+from goodcrate.core.ground.wording import Saying
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,32 +25,32 @@ class SteamRate:
 
 STEAM_RATES: Mapping[str, SteamRate] = {
     "lid": SteamRate(
-        "under a lid", 0.04, 0.5,
-        "What condenses on the lid drips back; some escapes at its edge and when somebody stirs.",
+        Saying("under a lid"), 0.04, 0.5,
+        Saying("What condenses on the lid drips back; some escapes at its edge and when somebody stirs."),
     ),
     "simmer": SteamRate(
-        "lid not said", 0.10, 0.6,
-        "Between a lid and none, nearer to a lid left ajar.",
+        Saying("lid not said"), 0.10, 0.6,
+        Saying("Between a lid and none, nearer to a lid left ajar."),
     ),
     "open": SteamRate(
-        "without a lid", 0.20, 0.4,
-        "The gently moving surface of a 24 cm pot gives off some 400 to 500 g an hour, from 2 to 2.5 kg.",
+        Saying("without a lid"), 0.20, 0.4,
+        Saying("The gently moving surface of a 24 cm pot gives off some 400 to 500 g an hour, from 2 to 2.5 kg."),
     ),
     "reduce": SteamRate(
-        "boiled down", 0.45, 0.4,
-        "A rolling boil takes about 1 kg an hour from the same pot.",
+        Saying("boiled down"), 0.45, 0.4,
+        Saying("A rolling boil takes about 1 kg an hour from the same pot."),
     ),
     "bake": SteamRate(
-        "in an open dish", 0.14, 0.4,
-        "A bake of 2 kg loses 200 to 250 g in 45 to 50 minutes; a cake or oat tray about a tenth.",
+        Saying("in an open dish"), 0.14, 0.4,
+        Saying("A bake of 2 kg loses 200 to 250 g in 45 to 50 minutes; a cake or oat tray about a tenth."),
     ),
     "roast": SteamRate(
-        "on a tray", 0.45, 0.4,
-        "Cut vegetables with air all round lose about 30 % in 40 minutes.",
+        Saying("on a tray"), 0.45, 0.4,
+        Saying("Cut vegetables with air all round lose about 30 % in 40 minutes."),
     ),
     "fry": SteamRate(
-        "in the pan", 0.60, 0.5,
-        "Sliced vegetables and browned meat lose about a tenth in 10 minutes.",
+        Saying("in the pan"), 0.60, 0.5,
+        Saying("Sliced vegetables and browned meat lose about a tenth in 10 minutes."),
     ),
 }  # fmt: skip
 LEAVES_FASTER = 3.0

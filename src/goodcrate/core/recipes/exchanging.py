@@ -3,16 +3,17 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from goodcrate.core.ground.wording import Saying
 from goodcrate.core.recipes.recipe import Recipe
 
 PORK, MEAT, POULTRY, FISH, EGG, PLANTS = "pork", "meat", "poultry", "fish", "egg", "plants"
 KINDS: Mapping[str, str] = {
-    PORK: "pork",
-    MEAT: "other meat",
-    POULTRY: "poultry",
-    FISH: "fish",
-    EGG: "egg",
-    PLANTS: "plants and dairy",
+    PORK: Saying("pork"),
+    MEAT: Saying("other meat"),
+    POULTRY: Saying("poultry"),
+    FISH: Saying("fish"),
+    EGG: Saying("egg"),
+    PLANTS: Saying("plants and dairy"),
 }
 SMALLEST_SHARE = 0.03
 """A food under 3 % of a recipe's weight does not make it its kind (a stock cube, a spoon of fish sauce): our rule."""

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import ceil
 
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.recipe import Recipe, serving_of
@@ -29,7 +30,7 @@ class Filling:
 
 def litres(ml: float) -> str:
     """Millilitres as a cook says them."""
-    return f"{shown(ml / 1000, 1)} l" if ml >= 1000 else f"{shown(round(ml, -1))} ml"
+    return f"{shown(ml / 1000, 1)} l" if ml >= 1000 else say("{ml} ml", ml=shown(round(ml, -1)))
 
 
 def filling(component: Component, cooked_g: float, vessels: Iterable[Vessel]) -> Filling | None:
@@ -52,18 +53,36 @@ def filling(component: Component, cooked_g: float, vessels: Iterable[Vessel]) ->
 def _words(vessel: Vessel, needed: float, loads: int, least: float) -> str:
     kind = KINDS[vessel.kind]
     if needed < least:
-        return (
-            f"{vessel.name} needs {litres(least)} to work, this is {litres(needed)}: make {litres(least)} and plan the "
-            f"{litres(least - needed)} left over."
+        return say(
+            "{name} needs {least} to work, this is {needed}: make {least} and plan the {least2} left over.",
+            name=vessel.name,
+            least=litres(least),
+            needed=litres(needed),
+            least2=litres(least - needed),
         )
     if loads == 1:
-        return f"About {litres(needed)}, goes into {vessel.name} ({litres(vessel.volume_ml)})."
+        return say(
+            "About {needed}, goes into {name} ({volume_ml}).",
+            needed=litres(needed),
+            name=vessel.name,
+            volume_ml=litres(vessel.volume_ml),
+        )
     each = litres(needed / loads)
     if loads <= vessel.count:
-        return f"Splits over {loads} {kind}s of {litres(vessel.volume_ml)}, {each} in each."
-    return (
-        f"Your largest {kind} takes {litres(vessel.usable_ml)} in use, this is {litres(needed)}: {loads} fillings of "
-        f"{each}."
+        return say(
+            "Splits over {loads} {kind}s of {volume_ml}, {each} in each.",
+            loads=loads,
+            kind=kind,
+            volume_ml=litres(vessel.volume_ml),
+            each=each,
+        )
+    return say(
+        "Your largest {kind} takes {usable_ml} in use, this is {needed}: {loads} fillings of {each}.",
+        kind=kind,
+        usable_ml=litres(vessel.usable_ml),
+        needed=litres(needed),
+        loads=loads,
+        each=each,
     )
 
 

@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.same import once_for_same
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import at_least_heat
 from goodcrate.core.recipes.component import Component, StorageChoice
 from goodcrate.core.recipes.heating import heated_lines, is_cooked, still_raw
@@ -19,12 +20,12 @@ from goodcrate.core.recipes.mixtures import keeps_like
 from goodcrate.core.recipes.steps import Step
 
 CONTAINERS: Mapping[str, str] = {
-    "": "as its grams fit",
-    "box": "a box",
-    "jar": "a jar",
-    "pot": "a small pot, apart",
-    "bag": "a flat bag",
-    "on_top": "kept dry, on top on the day",
+    "": Saying("as its grams fit"),
+    "box": Saying("a box"),
+    "jar": Saying("a jar"),
+    "pot": Saying("a small pot, apart"),
+    "bag": Saying("a flat bag"),
+    "on_top": Saying("kept dry, on top on the day"),
 }
 
 
@@ -79,7 +80,11 @@ def storage_of(component: Component, steps: Sequence[Step], groups: Mapping[str,
     group = by_foods
     if chosen.keep_group:
         if chosen.keep_group not in groups:
-            raise InvalidInput("keep_group", f"“{chosen.keep_group}” is no keep group.", "Choose one of the list.")
+            raise InvalidInput(
+                "keep_group",
+                say("“{keep_group}” is no keep group.", keep_group=chosen.keep_group),
+                say("Choose one of the list."),
+            )
         group, because, applied = groups[chosen.keep_group], "", (groups[chosen.keep_group],)
     guidance_days = group.fridge_days_cautious
     group = _in_own_days(group, chosen)
@@ -129,7 +134,7 @@ def _reheat_words(component: Component, steps: Sequence[Step], applied: Sequence
     heated = heated_lines(component, steps)
     raw_left = next((x.food.name for x in still_raw(component, steps) if x.key not in heated), "")
     if raw_left:
-        return f"cook it first: no step heats {raw_left.split(',')[0].lower()}"
+        return say("cook it first: no step heats {raw_left}", raw_left=raw_left.split(",")[0].lower())
     degrees = max((g.reheat_c for g in applied if g.reheat_c is not None), default=None)
     raw = [x.food for x in component.lines if x.key not in heated and _is_eaten_raw(x.food)]
     cold = [food.name.split(",")[0].lower() for food in raw]
@@ -138,9 +143,9 @@ def _reheat_words(component: Component, steps: Sequence[Step], applied: Sequence
         for x in component.lines
     )
     if degrees is None or not heated or mixed_in:  # leaves or fruit that stay raw cannot be taken out again
-        return "eat cold"
-    words = f"heat once, until {at_least_heat(degrees)} in the middle and steaming all through"
-    return f"{words}; {' and '.join(cold[:2])} only after that" if cold else words
+        return say("eat cold")
+    words = say("heat once, until {degrees} in the middle and steaming all through", degrees=at_least_heat(degrees))
+    return say("{words}; {cold} only after that", words=words, cold=" and ".join(cold[:2])) if cold else words
 
 
 def _is_eaten_raw(food: Food) -> bool:
@@ -149,11 +154,11 @@ def _is_eaten_raw(food: Food) -> bool:
 
 CRISP, WET, LEAFY, FIRM = "crisp", "wet", "leaves", "firm"
 TEXTURES: Mapping[str, str] = {
-    "": "from its foods",
-    WET: "wet: dressing, sauce, soup",
-    FIRM: "firm: grain, roots, meat",
-    LEAFY: "leaves",
-    CRISP: "crisp: toasted, crackers, nuts",
+    "": Saying("from its foods"),
+    WET: Saying("wet: dressing, sauce, soup"),
+    FIRM: Saying("firm: grain, roots, meat"),
+    LEAFY: Saying("leaves"),
+    CRISP: Saying("crisp: toasted, crackers, nuts"),
 }
 _CRISP_WORDS = re.compile("crispbread|cracker|toasted|crouton|granola|crisps|rice cake|crumble")
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from goodcrate.core.foods.food import BOILED, Food
 from goodcrate.core.foods.keep_groups import CoreTemperature, KeepGroup
 from goodcrate.core.ground.find import words_of
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import at_least_heat, heats_told, shown
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.cooked_weight import FROM_FOODS, expected_cooked_weight
@@ -69,13 +70,15 @@ def forgotten_calories(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         is_fatty = "fat" in groups or any((line.food.composition.get("fat_g") or 0) >= 10 for line in lines)
         is_sweet = "condiment" in groups or any((x.food.composition.get("sugars_g") or 0) >= 30 for x in lines)
         if fries and not is_fatty and not _DRY.search(step.text):
-            said = f"“{fries[0]}” and no oil or fat is listed: a tablespoon of oil is about 120 kcal."
+            said = say("“{fries}” and no oil or fat is listed: a tablespoon of oil is about 120 kcal.", fries=fries[0])
             yield Note("forgotten_calories", LOOK, said, place)
         if dresses and not is_fatty:
-            said = f"“{dresses[0]}” and no oil or dressing is listed."
+            said = say("“{dresses}” and no oil or dressing is listed.", dresses=dresses[0])
             yield Note("forgotten_calories", LOOK, said, place)
         if glazes and not is_sweet:
-            said = f"“{glazes[0]}” and nothing sweet is listed: a tablespoon of honey is about 60 kcal."
+            said = say(
+                "“{glazes}” and nothing sweet is listed: a tablespoon of honey is about 60 kcal.", glazes=glazes[0]
+            )
             yield Note("forgotten_calories", LOOK, said, place)
 
 
@@ -104,7 +107,7 @@ def named_and_not_listed(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         said = dict.fromkeys(words_of(step.text))
         for word in said:
             if word in guidance.food_words and word not in _COMMON and not _has(run, word):
-                sentence = f"The step names {word}, and no ingredient is called so."
+                sentence = say("The step names {word}, and no ingredient is called so.", word=word)
                 yield Note("named_and_not_listed", LOOK, sentence, f"step-{step.key}-text")
 
 
@@ -118,7 +121,7 @@ def listed_and_not_used(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
             continue
         for line in component.lines:
             if line not in named and line.food.group not in ("spice", "baking") and line.food.key != "salt":
-                sentence = f"{line.food.name} is listed, and no step uses it."
+                sentence = say("{name} is listed, and no step uses it.", name=line.food.name)
                 yield Note("listed_and_not_used", LOOK, sentence, f"line-{line.key}-amount")
 
 
@@ -161,20 +164,24 @@ def no_yield_known(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         open_lines = [x for x in component.lines if x.food.cooked_yield is None and _needs_its_yield(x, component)]
         if open_lines and is_cooked(component, recipe.steps):
             names = ", ".join(line.food.name.lower() for line in open_lines[:3])
-            sentence = f"What {names} weighs cooked is not known: weigh the pot once, or type what it weighs."
+            sentence = say(
+                "What {names} weighs cooked is not known: weigh the pot once, or type what it weighs.", names=names
+            )
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-cooked")
             continue
         expected = expected_cooked_weight(component)
         if any(change.is_unlisted for change in expected.changes):
-            sentence = (
-                f"{component.name or 'It'} is cooked in water that the list does not hold: add the water, and its "
-                "cooked weight follows."
+            sentence = say(
+                "{name} is cooked in water that the list does not hold: add the water, and its cooked weight follows.",
+                name=component.name or say("It"),
             )
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-name")
         elif expected.basis == FROM_FOODS and expected.standard_error_g > UNSURE_SHARE * expected.grams:
-            sentence = (
-                f"Expected of {component.name or 'this'}: {shown(expected.grams)} g ± "
-                f"{shown(expected.standard_error_g)} cooked, by typical rates. Weigh the pot once."
+            sentence = say(
+                "Expected of {name}: {grams} g ± {standard_error_g} cooked, by typical rates. Weigh the pot once.",
+                name=component.name or say("this"),
+                grams=shown(expected.grams),
+                standard_error_g=shown(expected.standard_error_g),
             )
             yield Note("no_yield_known", LOOK, sentence, f"component-{component.key}-cooked")
 
@@ -201,9 +208,11 @@ def cooked_weight_out_of_reason(recipe: Recipe, guidance: Guidance) -> Iterator[
             continue
         share = component.cooked_g / component.kept_g
         if not SMALLEST_YIELD <= share <= LARGEST_YIELD:
-            sentence = (
-                f"{component.name or 'It'} weighs {shown(component.cooked_g)} g cooked, "
-                f"from {shown(component.kept_g)} g that go in. Is that right?"
+            sentence = say(
+                "{name} weighs {cooked_g} g cooked, from {kept_g} g that go in. Is that right?",
+                name=component.name or say("It"),
+                cooked_g=shown(component.cooked_g),
+                kept_g=shown(component.kept_g),
             )
             yield Note("cooked_weight_out_of_reason", LOOK, sentence, f"component-{component.key}-cooked")
 
@@ -221,11 +230,20 @@ def days_longer_than_guidance(recipe: Recipe, guidance: Guidance) -> Iterator[No
         place = f"component-{component.key}-days_because"
         name = component.name or "it"
         if not s.days_because.strip():
-            sentence = (
-                f"{own} days for {name} are more than the {least} of the guidance: say why, or they do not count."
+            sentence = say(
+                "{own} days for {name} are more than the {least} of the guidance: say why, or they do not count.",
+                own=own,
+                name=name,
+                least=least,
             )
         else:
-            sentence = f"{name} is kept {own} days, {own - least} more than the guidance: “{s.days_because}”."
+            sentence = say(
+                "{name} is kept {own} days, {own2} more than the guidance: “{days_because}”.",
+                name=name,
+                own=own,
+                own2=own - least,
+                days_because=s.days_because,
+            )
         yield Note("days_longer_than_guidance", CARE, sentence[0].upper() + sentence[1:], place, s.group.source)
 
 
@@ -251,10 +269,16 @@ def crisp_with_wet(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
             kinds.pop(WET, None)
         if CRISP in kinds and (WET in kinds or LEAFY in kinds):
             other = kinds.get(WET) or kinds[LEAFY]
-            sentence = f"{kinds[CRISP]} goes soft beside {other.lower()}: give it a component of its own, or the day."
+            sentence = say(
+                "{kinds} goes soft beside {other}: give it a component of its own, or the day.",
+                kinds=kinds[CRISP],
+                other=other.lower(),
+            )
             yield Note("crisp_with_wet", LOOK, sentence, f"component-{component.key}-name")
         elif LEAFY in kinds and WET in kinds:
-            sentence = f"{kinds[LEAFY]} wilts in {kinds[WET].lower()}: dress it on the day."
+            sentence = say(
+                "{kinds} wilts in {kinds2}: dress it on the day.", kinds=kinds[LEAFY], kinds2=kinds[WET].lower()
+            )
             yield Note("crisp_with_wet", LOOK, sentence, f"component-{component.key}-name")
 
 
@@ -267,7 +291,11 @@ def missing_cool_down(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         cools = any(s.equipment == "cooling" or re.search(r"\b(cool|chill|cold|cooled)", s.text, re.I) for s in steps)
         if not cools:
             group = storage_of(component, recipe.steps, guidance.keep_groups).group
-            sentence = f"No step cools {component.name or 'it'} before the lid goes on: {heats_told(group.cool_rule)}."
+            sentence = say(
+                "No step cools {name} before the lid goes on: {cool_rule}.",
+                name=component.name or say("it"),
+                cool_rule=heats_told(group.cool_rule),
+            )
             yield Note("missing_cool_down", CARE, sentence, "steps", group.source)
 
 
@@ -287,15 +315,17 @@ def missing_core_temperature(recipe: Recipe, guidance: Guidance) -> Iterator[Not
                 kind = "minced_poultry"
             if kind in by_kind:
                 t = by_kind[kind]
-                sentence = (
-                    f"{line.food.name}: no step says that its middle reaches {at_least_heat(t.core_c)}"
-                    f"{'' if t.hold == 'instant' else f' for {t.hold}'}."
+                sentence = say(
+                    "{name}: no step says that its middle reaches {core_c}{word}.",
+                    name=line.food.name,
+                    core_c=at_least_heat(t.core_c),
+                    word="" if t.hold == "instant" else say(" for {hold}", hold=t.hold),
                 )
                 yield Note("missing_core_temperature", CARE, sentence, "steps", t.source)
                 break
 
 
-_FSA = "UK Food Standards Agency; follow your local food authority"
+_FSA = Saying("UK Food Standards Agency; follow your local food authority")
 _KIDNEY = re.compile(r"\b(red )?kidney beans?\b", re.I)
 
 
@@ -306,33 +336,36 @@ def cautions(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
         foods = [line.food for line in component.lines if not line.is_discarded]
         if any(f.keep_group == "cooked_rice" or f.cooks_like == "rice" for f in foods):
             group = guidance.keep_groups["cooked_rice"]
-            sentence = f"Rice: {heats_told(group.cool_rule)}; heat it once and all through."
+            sentence = say("Rice: {cool_rule}; heat it once and all through.", cool_rule=heats_told(group.cool_rule))
             yield Note("caution_rice", CARE, sentence, "steps", group.source)
         if not cooked and any(f.group == "egg" and f.state == "raw" for f in foods):
-            sentence = (
+            sentence = say(
                 "Raw egg stays raw here: not for the very young, old, pregnant or ill, unless your authority calls "
                 "these eggs safe raw."
             )
             yield Note("caution_raw_egg", CARE, sentence, "", _FSA)
         if not cooked and any(f.cooks_like == "flour" and f.state in ("raw", "dry") for f in foods):
-            source = "US Food and Drug Administration; follow your local food authority"
-            yield Note("caution_raw_flour", CARE, "Flour is a raw food: do not eat it unheated.", "", source)
+            source = say("US Food and Drug Administration; follow your local food authority")
+            yield Note("caution_raw_flour", CARE, say("Flour is a raw food: do not eat it unheated."), "", source)
         applied = keeps_like(component, recipe.steps, guidance.keep_groups)[2]
         if under_oil := next((g for g in applied if g.key == IN_OIL), None):
             most = under_oil.fridge_days_usual
-            sentence = (
-                f"Garlic, herbs or vegetables in oil: in the fridge at once and at most {most} days. "
-                "Botulism germs grow under oil, unseen and unsmelt."
+            sentence = say(
+                "Garlic, herbs or vegetables in oil: in the fridge at once and at most {most} days. "
+                "Botulism germs grow under oil, unseen and unsmelt.",
+                most=most,
             )
             yield Note("caution_in_oil", CARE, sentence, "steps", under_oil.source)
         if any(_KIDNEY.search(f.name) and f.state == "dry" for f in foods):
-            sentence = (
+            sentence = say(
                 "Dry kidney beans are poisonous until boiled hard: soak them, pour the water off and boil them for at "
                 "least 10 minutes."
             )
             yield Note("caution_kidney_beans", CARE, sentence, "steps", _FSA)
     if any(line.food.keep_group.startswith("raw_") for line in recipe.lines) and _has_ready_part(recipe):
-        sentence = "Raw meat or fish and ready-to-eat parts: other boards and knives, and wash your hands in between."
+        sentence = say(
+            "Raw meat or fish and ready-to-eat parts: other boards and knives, and wash your hands in between."
+        )
         yield Note("caution_raw_beside_ready", CARE, sentence, "steps", _FSA)
 
 
@@ -345,7 +378,9 @@ def raw_without_heat(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     for component in recipe.own_components:
         raw = tuple(dict.fromkeys(line.food.name.split(",")[0].lower() for line in still_raw(component, recipe.steps)))
         if raw:
-            sentence = f"No step heats {', '.join(raw)}. How is it cooked? Add the step: it must not be eaten raw."
+            sentence = say(
+                "No step heats {raw}. How is it cooked? Add the step: it must not be eaten raw.", raw=", ".join(raw)
+            )
             yield Note("raw_without_heat", CARE, sentence, "steps", _FSA)
 
 
@@ -353,7 +388,10 @@ def not_understood(recipe: Recipe, guidance: Guidance) -> Iterator[Note]:
     """Pasted or imported lines that count nothing yet."""
     for line in recipe.pending:
         yield Note(
-            "not_understood", LOOK, f"“{line.text}” counts nothing yet: {line.doubt}.", f"line-{line.key}-amount"
+            "not_understood",
+            LOOK,
+            say("“{text}” counts nothing yet: {doubt}.", text=line.text, doubt=line.doubt),
+            f"line-{line.key}-amount",
         )
 
 

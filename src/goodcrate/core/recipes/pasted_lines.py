@@ -1,6 +1,7 @@
 """A pasted list of ingredients, line by line as it stands."""
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 
 MOST_LINES = 300
 LONGEST_KEPT = 200
@@ -16,7 +17,11 @@ def split_lines(text: str) -> list[str]:
     lines = [line.strip() for line in text.splitlines()]
     lines = [line for line in lines if any(c.isalnum() for c in line)]
     if len(lines) > MOST_LINES:
-        raise InvalidInput("lines", f"{len(lines)} lines are more than a recipe holds.", f"At most {MOST_LINES}.")
+        raise InvalidInput(
+            "lines",
+            say("{lines} lines are more than a recipe holds.", lines=len(lines)),
+            say("At most {MOST_LINES}.", MOST_LINES=MOST_LINES),
+        )
     return lines
 
 

@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import reading_error_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Measured, Tally
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, allergens_of
 from goodcrate.core.recipes.cooked_weight import ExpectedWeight, expected_cooked_weight
@@ -61,11 +62,13 @@ class Recipe:
     def __post_init__(self) -> None:
         if not 0.5 <= self.servings <= 100:
             raise InvalidInput(
-                "servings", f"{short(self.servings)} servings is outside what we compute.", f"Give {short(0.5)} to 100."
+                "servings",
+                say("{servings} servings is outside what we compute.", servings=short(self.servings)),
+                say("Give {short} to 100.", short=short(0.5)),
             )
         keys = [component.key for component in self.components]
         if len(set(keys)) < len(keys):
-            raise InvalidInput("components", "A component stands in this recipe twice.", "Once is enough.")
+            raise InvalidInput("components", say("A component stands in this recipe twice."), say("Once is enough."))
         alone = len(self.components) == 1
         known = [c if c.is_used else replace(c, is_alone=alone) for c in self.components]
         told = tuple(c if c.is_used else replace(c, cooking=cooking_of(c, self.steps)) for c in known)
@@ -134,9 +137,11 @@ class Batch:
             InvalidInput: when grams are negative, or food is taken from a batch that weighs nothing.
         """
         if grams < 0:
-            raise InvalidInput("grams", "A portion cannot be negative.", "Give 0 or more grams.")
+            raise InvalidInput("grams", say("A portion cannot be negative."), say("Give 0 or more grams."))
         if grams > 0 and self.cooked_g <= 0:
-            raise InvalidInput("grams", "The batch weighs nothing.", "Weigh the ingredients or the pot first.")
+            raise InvalidInput(
+                "grams", say("The batch weighs nothing."), say("Weigh the ingredients or the pot first.")
+            )
         share = grams / self.cooked_g if grams > 0 else 0.0
         error = reading_error_g() if standard_error_g is None else standard_error_g
         return self.tally.scaled(share).with_weighing_error(error, source)
@@ -151,7 +156,9 @@ def batch_of(lines: Sequence[IngredientLine], cooked_g: float) -> Batch:
     """
     tally = Tally.sum([line.tally for line in lines])
     if tally.grams > 0 and cooked_g <= 0:
-        raise InvalidInput("cooked_g", "A cooked batch weighs more than 0 g.", "Give its net weight in grams.")
+        raise InvalidInput(
+            "cooked_g", say("A cooked batch weighs more than 0 g."), say("Give its net weight in grams.")
+        )
     if any(line.is_poured_off for line in lines):
         tally = _less_poured_off(lines, tally)
     weighed_in_g = sum(line.weighed_in_g for line in lines)
@@ -172,9 +179,11 @@ def _less_poured_off(lines: Sequence[IngredientLine], tally: Tally) -> Tally:
         left, out = tally.amount(key).value, -poured.amount(key).value
         if left < -max(1e-9, 0.01 * out):
             word = key.rsplit("_", 1)[0]
-            raise InvalidInput("poured_off", f"More {word} is poured off than went in.", "Mend the amounts.")
+            raise InvalidInput(
+                "poured_off", say("More {word} is poured off than went in.", word=word), say("Mend the amounts.")
+            )
     if tally.grams <= 0:
-        raise InvalidInput("poured_off", "More is poured off than went in.", "Mend the amounts.")
+        raise InvalidInput("poured_off", say("More is poured off than went in."), say("Mend the amounts."))
     left_unknown = [u > 0 for u in poured.unknown_g]  # how much of it left is not known, so neither is what stays
     return replace(
         tally,
@@ -217,7 +226,7 @@ def serving_of(recipe: Recipe, servings: float = 1.0) -> Serving:
         InvalidInput: for a negative number of servings or an impossible cooked weight.
     """
     if servings < 0:
-        raise InvalidInput("servings", "Servings cannot be negative.", "Give 0 or more.")
+        raise InvalidInput("servings", say("Servings cannot be negative."), say("Give 0 or more."))
     parts = []
     for component in recipe.components:
         if not component.lines:

@@ -10,6 +10,7 @@ from math import ceil, floor
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import round_half_up, short, shown
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
@@ -23,7 +24,16 @@ SEASONING_EXPONENT, SEASONING_FROM_FACTOR = 0.8, 2.0
 TIME_EXPONENT = 0.7
 """Hands-on time grows by factor^0.7: chopping twice as much does not take twice as long."""
 _STRONG_KEYS = frozenset({"salt", "baking_powder", "baking_soda", "yeast_dried", "stock_cube"})
-_STRONG_WORDS = ("salt", "baking powder", "baking soda", "bicarbonate", "yeast", "stock cube", "chilli flake", "chili")
+_STRONG_WORDS = (
+    "salt",
+    Saying("baking powder"),
+    Saying("baking soda"),
+    "bicarbonate",
+    "yeast",
+    Saying("stock cube"),
+    Saying("chilli flake"),
+    "chili",
+)
 
 
 def is_strong(food: Food) -> bool:
@@ -110,7 +120,11 @@ def factor_for_servings(recipe: Recipe, servings: float) -> float:
         InvalidInput: when the servings are not from 0.5 to 100.
     """
     if not 0.5 <= servings <= 100:
-        raise InvalidInput("scale-to", f"{short(servings)} servings is not possible.", f"Give {short(0.5)} to 100.")
+        raise InvalidInput(
+            "scale-to",
+            say("{servings} servings is not possible.", servings=short(servings)),
+            say("Give {short} to 100.", short=short(0.5)),
+        )
     return servings / recipe.servings
 
 
@@ -122,11 +136,13 @@ def factor_for_portion(recipe: Recipe, portion_g: float) -> float:
     """
     if not 10 <= portion_g <= 3000:
         raise InvalidInput(
-            "scale-to", f"A portion of {short(portion_g)} g is not possible.", f"From 10 to {shown(3_000)} g."
+            "scale-to",
+            say("A portion of {portion_g} g is not possible.", portion_g=short(portion_g)),
+            say("From 10 to {shown} g.", shown=shown(3000)),
         )
     now = serving_of(recipe).tally.grams
     if now <= 0:
-        raise InvalidInput("scale-to", "There is nothing to scale yet.", "Add an ingredient first.")
+        raise InvalidInput("scale-to", say("There is nothing to scale yet."), say("Add an ingredient first."))
     return portion_g / now
 
 
@@ -138,7 +154,11 @@ def factor_for_whole_packs(recipe: Recipe, line_key: str) -> float:
     """
     line = _line(recipe, line_key)
     if line.food.pack_g is None:
-        raise InvalidInput("scale-line", f"What a pack of {line.food.name.lower()} holds is not known.", "Say it once.")
+        raise InvalidInput(
+            "scale-line",
+            say("What a pack of {name} holds is not known.", name=line.food.name.lower()),
+            say("Say it once."),
+        )
     packs = max(1.0, round_half_up(line.amount.grams / line.food.pack_g))
     return packs * line.food.pack_g / line.amount.grams
 
@@ -151,7 +171,9 @@ def factor_for_whole_eggs(recipe: Recipe, line_key: str) -> float:
     """
     line = _line(recipe, line_key)
     if line.food.each_g is None:
-        raise InvalidInput("scale-line", f"What one {line.food.name.lower()} weighs is not known.", "Say it once.")
+        raise InvalidInput(
+            "scale-line", say("What one {name} weighs is not known.", name=line.food.name.lower()), say("Say it once.")
+        )
     return max(1.0, round_half_up(line.amount.grams / line.food.each_g)) * line.food.each_g / line.amount.grams
 
 
@@ -167,14 +189,16 @@ def factor_for_vessel(recipe: Recipe, vessels: Sequence[Vessel]) -> float:
         if (f := largest_factor(c, expected_cooked_weight(c).grams, vessels)) is not None
     ]
     if not factors:
-        raise InvalidInput("scale-to", "No component says in which vessel it is made.", "Choose its vessel first.")
+        raise InvalidInput(
+            "scale-to", say("No component says in which vessel it is made."), say("Choose its vessel first.")
+        )
     return min(factors)
 
 
 def _line(recipe: Recipe, key: str) -> IngredientLine:
     line = next((x for c in recipe.own_components for x in c.lines if x.key == key), None)
     if line is None or line.amount.grams <= 0:
-        raise InvalidInput("scale-line", "Choose an ingredient of this recipe.", "One with an amount.")
+        raise InvalidInput("scale-line", say("Choose an ingredient of this recipe."), say("One with an amount."))
     return line
 
 
@@ -201,7 +225,9 @@ def scaled(
     """
     if not 0.02 <= factor <= 50:
         raise InvalidInput(
-            "scale-to", f"{short(factor)} times this recipe is not possible.", f"From {short(0.02)} to 50 times."
+            "scale-to",
+            say("{factor} times this recipe is not possible.", factor=short(factor)),
+            say("From {short} to 50 times.", short=short(0.02)),
         )
     changes: list[ScaledLine] = []
     components = []
@@ -263,7 +289,9 @@ def _scaled_line(line: IngredientLine, factor: float, gently: bool) -> ScaledLin
     if gently and factor > SEASONING_FROM_FACTOR and is_strong(line.food):
         exact = grams * factor**SEASONING_EXPONENT
         less = shown(factor**SEASONING_EXPONENT, 2)
-        note = f"strong: × {less} instead of × {shown(factor, 2)}; taste before adding more"
+        note = say(
+            "strong: × {less} instead of × {factor}; taste before adding more", less=less, factor=shown(factor, 2)
+        )
     after = scaled_grams(exact, 1.0)
     if is_discrete(line):
         each = (line.food.pack_g if line.amount.measure == "pack" else line.food.each_g) or 1.0
@@ -271,7 +299,13 @@ def _scaled_line(line: IngredientLine, factor: float, gently: bool) -> ScaledLin
         after = round(pieces * each, 1)
         word = "pack" if line.amount.measure == "pack" else "egg" if line.food.group == "egg" else "piece"
         if abs(after - exact) >= 0.5:
-            note = f"whole {word}s: {pieces} × {short(each)} g instead of {shown(exact)} g"
+            note = say(
+                "whole {word}s: {pieces} × {each} g instead of {exact} g",
+                word=word,
+                pieces=pieces,
+                each=short(each),
+                exact=shown(exact),
+            )
     amount = replace(line.amount.scaled_to(after), typed=_typed_like(line, after))
     return ScaledLine(replace(line, amount=amount), grams, exact, note)
 
@@ -296,4 +330,4 @@ def component_of(recipe: Recipe, line_key: str) -> Component:
     for component in recipe.components:
         if any(line.key == line_key for line in component.lines):
             return component
-    raise InvalidInput("line", "Choose an ingredient of this recipe.")
+    raise InvalidInput("line", say("Choose an ingredient of this recipe."))

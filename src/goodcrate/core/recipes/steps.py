@@ -8,17 +8,18 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 
 EQUIPMENT: Mapping[str, str] = {
-    "": "hands, board and bowl",
-    "hob": "hob",
-    "oven": "oven",
-    "microwave": "microwave",
-    "air_fryer": "air fryer",
-    "rice_cooker": "rice cooker",
-    "blender": "blender",
-    "cooling": "cooling space",
-    "fridge": "fridge",
+    "": Saying("hands, board and bowl"),
+    "hob": Saying("hob"),
+    "oven": Saying("oven"),
+    "microwave": Saying("microwave"),
+    "air_fryer": Saying("air fryer"),
+    "rice_cooker": Saying("rice cooker"),
+    "blender": Saying("blender"),
+    "cooling": Saying("cooling space"),
+    "fridge": Saying("fridge"),
 }
 HEATS = frozenset({"hob", "oven", "microwave", "air_fryer", "rice_cooker"})
 """Equipment that cooks what is in it."""
@@ -94,7 +95,9 @@ def in_order(steps: Sequence[Step]) -> tuple[Step, ...]:
         ready = [s for s in waiting if all(key in done or key not in keys for key in s.after)]
         if not ready:
             raise InvalidInput(
-                f"step-{waiting[0].key}-after", "These steps wait for each other.", "Let one of them go first."
+                f"step-{waiting[0].key}-after",
+                say("These steps wait for each other."),
+                say("Let one of them go first."),
             )
         ordered.append(ready[0])
         done.add(ready[0].key)

@@ -13,6 +13,7 @@ from typing import Any
 
 from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import BY_KEY
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.recipe import Recipe, serving_of
@@ -102,11 +103,11 @@ def check_problem(problem: FitProblem) -> None:
     """
     faults: list[InvalidInput] = []
     if not problem.aims:
-        faults.append(InvalidInput("fit-kcal", "What should a serving come to?", "Such as 520 kcal."))
+        faults.append(InvalidInput("fit-kcal", say("What should a serving come to?"), say("Such as 520 kcal.")))
     if not problem.limits:
-        faults.append(InvalidInput("fit-lines", "No ingredient may move.", "Tick one or more."))
+        faults.append(InvalidInput("fit-lines", say("No ingredient may move."), say("Tick one or more.")))
     faults += [
-        InvalidInput(f"fit-{key}", "This ingredient is limited twice.", "Once is enough.")
+        InvalidInput(f"fit-{key}", say("This ingredient is limited twice."), say("Once is enough."))
         for key, times in Counter(x.line_key for x in problem.limits).items()
         if times > 1
     ]
@@ -125,23 +126,33 @@ def _limit_faults(problem: FitProblem) -> Iterator[InvalidInput]:
         place = f"fit-{limit.line_key}"
         line = lines.get(limit.line_key)
         if line is None:
-            yield InvalidInput(place, "This ingredient is not in the recipe.")
+            yield InvalidInput(place, say("This ingredient is not in the recipe."))
         elif line.is_poured_off or line.is_discarded:
-            yield InvalidInput(place, "What leaves the pot cannot be moved.")
+            yield InvalidInput(place, say("What leaves the pot cannot be moved."))
         elif not 0 <= limit.low_g <= limit.high_g <= MOST_G:
-            yield InvalidInput(place, "From less to more grams.", f"0 to {shown(MOST_G)} g.")
+            yield InvalidInput(place, say("From less to more grams."), say("0 to {MOST_G} g.", MOST_G=shown(MOST_G)))
 
 
 def _aim_faults(aims: Sequence[Aim]) -> Iterator[InvalidInput]:
     for aim in aims:
         if aim.nutrient not in BY_KEY:
-            yield InvalidInput(f"fit-{aim.nutrient}", "This is not a nutrient we know.")
+            yield InvalidInput(f"fit-{aim.nutrient}", say("This is not a nutrient we know."))
         elif aim.low is None and aim.high is None:
-            yield InvalidInput(f"fit-{aim.nutrient}", "What should it come to?", "At least, at most, or about.")
+            yield InvalidInput(
+                f"fit-{aim.nutrient}", say("What should it come to?"), say("At least, at most, or about.")
+            )
         elif any(bound is not None and not 0 <= bound <= 10_000 for bound in (aim.low, aim.high)):
-            yield InvalidInput(f"fit-{aim.nutrient}", "This is not possible in a serving.", f"0 to {shown(10_000)}.")
+            yield InvalidInput(
+                f"fit-{aim.nutrient}",
+                say("This is not possible in a serving."),
+                say("0 to {shown}.", shown=shown(10000)),
+            )
         elif aim.low is not None and aim.high is not None and aim.low > aim.high:
-            yield InvalidInput(f"fit-{aim.nutrient}", f"{short(aim.low)} is more than {short(aim.high)}.", "Swap them.")
+            yield InvalidInput(
+                f"fit-{aim.nutrient}",
+                say("{low} is more than {high}.", low=short(aim.low), high=short(aim.high)),
+                say("Swap them."),
+            )
 
 
 def fit_serving(problem: FitProblem) -> Fit:
@@ -234,7 +245,7 @@ def _minimise(solver: Any, what: Any) -> None:
 
     solver.minimize(what)
     if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
-        raise Inconsistent("A fit with free misses has an answer, and the solver found none.")
+        raise Inconsistent(say("A fit with free misses has an answer, and the solver found none."))
 
 
 def _per_gram(recipe: Recipe, line_key: str) -> dict[str, float]:
@@ -245,7 +256,7 @@ def _per_gram(recipe: Recipe, line_key: str) -> dict[str, float]:
                 servings = recipe.servings
                 figures = line.food.composition.as_mapping()
                 return {key: (f or 0.0) / 100 * line.kept_share / servings for key, f in figures.items()}
-    raise Inconsistent("A line of the recipe is in none of its components.")
+    raise Inconsistent(say("A line of the recipe is in none of its components."))
 
 
 def _answer(problem: FitProblem, grams: Mapping[str, float]) -> Fit:
@@ -258,8 +269,8 @@ def _answer(problem: FitProblem, grams: Mapping[str, float]) -> Fit:
             if line.key in grams:
                 after = grams[line.key]
                 limit = limits[line.key]
-                held = "at its least" if after <= limit.low_g + 1e-9 else ""
-                held = "at its most" if after >= limit.high_g - 1e-9 else held
+                held = say("at its least") if after <= limit.low_g + 1e-9 else ""
+                held = say("at its most") if after >= limit.high_g - 1e-9 else held
                 moves.append(MovedLine(line.key, line.food.name, line.amount.grams, after, held))
                 lines.append(replace(line, amount=line.amount.scaled_to(after)))
             else:
@@ -294,4 +305,4 @@ def usual_limits(recipe: Recipe, keys: Sequence[str], low: float = 0.5, high: fl
             Limits(k, round(lines[k].amount.grams * low, 1), round(lines[k].amount.grams * high, 1)) for k in keys
         )
     except KeyError:
-        raise InvalidInput("fit-lines", "This ingredient is not in the recipe.") from None
+        raise InvalidInput("fit-lines", say("This ingredient is not in the recipe.")) from None

@@ -11,12 +11,17 @@ from goodcrate.core.foods.food import ALLERGEN_WORDS, UNKNOWN, Food
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, amount_of
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import round_half_up, short, shown
 from goodcrate.core.recipes.component import Component, IngredientLine
 from goodcrate.core.recipes.recipe import Recipe, Variant
 
 BY_ENERGY, BY_PROTEIN, BY_WEIGHT = "energy", "protein", "weight"
-SWAPS_BY: Mapping[str, str] = {BY_ENERGY: "same energy", BY_PROTEIN: "same protein", BY_WEIGHT: "same weight"}
+SWAPS_BY: Mapping[str, str] = {
+    BY_ENERGY: Saying("same energy"),
+    BY_PROTEIN: Saying("same protein"),
+    BY_WEIGHT: Saying("same weight"),
+}
 _NUTRIENT = {BY_ENERGY: "energy_kcal", BY_PROTEIN: "protein_g"}
 
 
@@ -66,7 +71,9 @@ def swap_grams(line: IngredientLine, food: Food, by: str) -> float:
         InvalidInput: when a needed figure is unknown or zero, the rule is none of ours, or it would be over 10 kg.
     """
     if by not in SWAPS_BY:
-        raise InvalidInput("swap-by", f"“{by}” is no way to swap.", f"One of {', '.join(SWAPS_BY)}.")
+        raise InvalidInput(
+            "swap-by", say("“{by}” is no way to swap.", by=by), say("One of {SWAPS_BY}.", SWAPS_BY=", ".join(SWAPS_BY))
+        )
     if by == BY_WEIGHT:
         return line.amount.grams
     key = _NUTRIENT[by]
@@ -74,12 +81,24 @@ def swap_grams(line: IngredientLine, food: Food, by: str) -> float:
     mine, theirs = line.food.composition.get(key), food.composition.get(key)
     if mine is None or theirs is None:
         name = line.food.name if mine is None else food.name
-        raise InvalidInput("swap-by", f"The {word} of {name} is unknown.", "Swap by weight, or type its label.")
+        raise InvalidInput(
+            "swap-by",
+            say("The {word} of {name} is unknown.", word=word, name=name),
+            say("Swap by weight, or type its label."),
+        )
     if theirs <= 0:
-        raise InvalidInput("swap-by", f"{food.name} has no {word} to match with.", "Swap by weight, or another food.")
+        raise InvalidInput(
+            "swap-by",
+            say("{name} has no {word} to match with.", name=food.name, word=word),
+            say("Swap by weight, or another food."),
+        )
     grams = line.amount.grams * mine / theirs
     if grams > LARGEST_LINE_G:
-        raise InvalidInput("swap-by", f"That would be {shown(grams)} g of {food.name.lower()}.", "Choose another food.")
+        raise InvalidInput(
+            "swap-by",
+            say("That would be {grams} g of {name}.", grams=shown(grams), name=food.name.lower()),
+            say("Choose another food."),
+        )
     return grams
 
 
@@ -105,12 +124,14 @@ def swap(line: IngredientLine, food: Food, by: str, servings: float = 1.0) -> Sw
         loses=()
         if UNKNOWN in new_allergens
         else tuple(sorted(ALLERGEN_WORDS[a] for a in old_allergens - new_allergens)),
-        diet_note="" if line.food.diet == food.diet else f"{_diet(line.food)} becomes {_diet(food)}",
+        diet_note=""
+        if line.food.diet == food.diet
+        else say("{food} becomes {food2}", food=_diet(line.food), food2=_diet(food)),
     )
 
 
 def _diet(food: Food) -> str:
-    return "plant food" if food.diet == "plant" else ("pork" if food.contains_pork else food.diet)
+    return say("plant food") if food.diet == "plant" else ("pork" if food.contains_pork else food.diet)
 
 
 def _shifts(before: Tally, after: Tally) -> tuple[Shift, ...]:
@@ -135,26 +156,34 @@ def check_variants(variants: Sequence[Variant], line_keys: Iterable[str]) -> tup
         for eater in variant.eater_keys:
             if eater in seen:
                 faults.append(
-                    InvalidInput(f"{place}-eaters", f"One eater is in “{seen[eater]}” too.", "One is enough.")
+                    InvalidInput(
+                        f"{place}-eaters", say("One eater is in “{seen}” too.", seen=seen[eater]), say("One is enough.")
+                    )
                 )
             seen[eater] = variant.name
         for change in variant.changes:
             if change.line_key not in known:
-                faults.append(InvalidInput(f"{place}-changes", "It changes an ingredient that is not there any more."))
+                faults.append(
+                    InvalidInput(f"{place}-changes", say("It changes an ingredient that is not there any more."))
+                )
             elif not change.is_left_out and not 0 < change.grams <= LARGEST_LINE_G:
                 faults.append(
-                    InvalidInput(f"{place}-changes", f"{short(change.grams)} g is not possible.", "Above 0 g.")
+                    InvalidInput(
+                        f"{place}-changes",
+                        say("{grams} g is not possible.", grams=short(change.grams)),
+                        say("Above 0 g."),
+                    )
                 )
     return tuple(faults)
 
 
 def _what_is_missing(variant: Variant, place: str) -> Iterator[InvalidInput]:
     if not variant.name.strip():
-        yield InvalidInput(f"{place}-name", "The variant needs a name.", "Such as “without celery”.")
+        yield InvalidInput(f"{place}-name", say("The variant needs a name."), say("Such as “without celery”."))
     if not variant.eater_keys:
-        yield InvalidInput(f"{place}-eaters", "For whom is it?", "Tick an eater.")
+        yield InvalidInput(f"{place}-eaters", say("For whom is it?"), say("Tick an eater."))
     if not variant.changes:
-        yield InvalidInput(f"{place}-changes", "Nothing differs yet.", "Leave out or swap an ingredient.")
+        yield InvalidInput(f"{place}-changes", say("Nothing differs yet."), say("Leave out or swap an ingredient."))
 
 
 def variant_component_key(variant_key: str, component_key: str) -> str:

@@ -4,16 +4,17 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import Component
 
 KINDS: Mapping[str, str] = {
-    "pot": "pot",
-    "pan": "frying pan",
-    "tray": "oven tray",
-    "bowl": "bowl",
-    "blender": "blender",
-    "box": "box to store in",
+    "pot": Saying("pot"),
+    "pan": Saying("frying pan"),
+    "tray": Saying("oven tray"),
+    "bowl": Saying("bowl"),
+    "blender": Saying("blender"),
+    "box": Saying("box to store in"),
 }
 BOX = "box"
 STANDS_FREEZER, STANDS_OVEN, STANDS_MICROWAVE = "freezer", "oven", "microwave"
@@ -55,19 +56,35 @@ class Vessel:
 
     def __post_init__(self) -> None:
         if self.kind not in KINDS:
-            raise InvalidInput("kind", f"“{self.kind}” is no kind of vessel.", f"One of {', '.join(KINDS)}.")
+            raise InvalidInput(
+                "kind",
+                say("“{kind}” is no kind of vessel.", kind=self.kind),
+                say("One of {KINDS}.", KINDS=", ".join(KINDS)),
+            )
         if not 50 <= self.volume_ml <= 60_000:
-            raise InvalidInput("volume_ml", f"{short(self.volume_ml)} ml is not possible.", "From 50 ml to 60 l.")
+            raise InvalidInput(
+                "volume_ml",
+                say("{volume_ml} ml is not possible.", volume_ml=short(self.volume_ml)),
+                say("From 50 ml to 60 l."),
+            )
         if not 0 <= self.minimum_ml < self.volume_ml:
-            raise InvalidInput("minimum_ml", f"{short(self.minimum_ml)} ml is not possible.", "Less than it holds.")
+            raise InvalidInput(
+                "minimum_ml",
+                say("{minimum_ml} ml is not possible.", minimum_ml=short(self.minimum_ml)),
+                say("Less than it holds."),
+            )
         if not 1 <= self.count <= 20:
-            raise InvalidInput("count", f"{self.count} of them is not possible.", "From 1 to 20.")
+            raise InvalidInput("count", say("{count} of them is not possible.", count=self.count), say("From 1 to 20."))
         if not 1 <= self.compartments <= MOST_COMPARTMENTS:
             raise InvalidInput(
-                "compartments", f"{self.compartments} compartments are not possible.", f"From 1 to {MOST_COMPARTMENTS}."
+                "compartments",
+                say("{compartments} compartments are not possible.", compartments=self.compartments),
+                say("From 1 to {MOST_COMPARTMENTS}.", MOST_COMPARTMENTS=MOST_COMPARTMENTS),
             )
         if self.stands is not None and not self.stands <= STANDS.keys():
-            raise InvalidInput("stands", "We do not know what it stands.", f"Of {', '.join(STANDS)}.")
+            raise InvalidInput(
+                "stands", say("We do not know what it stands."), say("Of {STANDS}.", STANDS=", ".join(STANDS))
+            )
 
     @property
     def usable_ml(self) -> float:

@@ -10,6 +10,7 @@ from datetime import date, datetime
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.vessels import STANDS_FREEZER, Vessel
@@ -138,27 +139,35 @@ def check_event(box: Box, event: BoxEvent) -> None:
         InvalidInput: for an event we do not know, or that the box as it stands does not allow.
     """
     if event.kind not in EVENTS:
-        raise InvalidInput("kind", f"“{event.kind}” is nothing that happens to a box.", f"One of {', '.join(EVENTS)}.")
+        raise InvalidInput(
+            "kind",
+            say("“{kind}” is nothing that happens to a box.", kind=event.kind),
+            say("One of {EVENTS}.", EVENTS=", ".join(EVENTS)),
+        )
     if event.kind == UNDONE:
         if all(e.key != event.undoes for e in box.log):
-            raise InvalidInput("undoes", "There is nothing to undo.", "Reload the page.")
+            raise InvalidInput("undoes", say("There is nothing to undo."), say("Reload the page."))
         return
     if event.kind == PACKED:
         if box.state != PLANNED:
-            raise InvalidInput("kind", "This box is packed already.", "Take it out first.")
+            raise InvalidInput("kind", say("This box is packed already."), say("Take it out first."))
         return
     if event.kind == SWAPPED and box.state == PLANNED:
         return
     if not box.is_there:
-        raise InvalidInput("kind", "This box is not in the house.", "Put it back first.")
+        raise InvalidInput("kind", say("This box is not in the house."), say("Put it back first."))
     stands = None if box.container is None else box.container.stands
     freezes = event.kind == FROZEN or event.place == FREEZER
     if freezes and stands is not None and STANDS_FREEZER not in stands:
-        raise InvalidInput("kind", "This container must not go into the freezer.", "Use another one.")
+        raise InvalidInput("kind", say("This container must not go into the freezer."), say("Use another one."))
     if event.kind == PART_EATEN and not 0 < (event.grams or 0.0) < box.grams:
-        raise InvalidInput("grams", f"There are {shown(box.grams)} g in it.", "Less than that, or all of it: eaten.")
+        raise InvalidInput(
+            "grams",
+            say("There are {grams} g in it.", grams=shown(box.grams)),
+            say("Less than that, or all of it: eaten."),
+        )
     if event.kind == THROWN_AWAY and not event.why.strip():
-        raise InvalidInput("why", "Why was it thrown away?", "A word will do.")
+        raise InvalidInput("why", say("Why was it thrown away?"), say("A word will do."))
 
 
 def contents_tally(recipe: Recipe, contents: Sequence[Content]) -> Tally:

@@ -8,22 +8,25 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import height_in_formula, round_half_up, short, shown, told_weight, weight_in_formula
 
 FEMALE, MALE = "female", "male"
 SEXES: Mapping[str, str] = {FEMALE: "female", MALE: "male"}
 ACTIVITIES: Mapping[str, tuple[float, str]] = {
-    "sitting": (1.2, "sitting, hardly any sport"),
-    "light": (1.375, "on the feet now and then, sport 1–3 times a week"),
-    "moderate": (1.55, "on the feet a lot, sport 3–5 times a week"),
-    "heavy": (1.725, "hard work, or sport on most days"),
-    "very_heavy": (1.9, "hard work and sport every day"),
+    "sitting": (1.2, Saying("sitting, hardly any sport")),
+    "light": (1.375, Saying("on the feet now and then, sport 1–3 times a week")),
+    "moderate": (1.55, Saying("on the feet a lot, sport 3–5 times a week")),
+    "heavy": (1.725, Saying("hard work, or sport on most days")),
+    "very_heavy": (1.9, Saying("hard work and sport every day")),
 }
 """Customary multipliers of the energy at rest: a habit of practice, no measurement of you."""
-RESTING_SOURCE = "Mifflin–St Jeor equation, American Journal of Clinical Nutrition 51 (1990) 241–247"
-ACTIVITY_SOURCE = "customary activity multipliers; true needs differ by 10 % and more, so follow your weight"
-PROTEIN_SOURCE = "your own choice per body weight; the reference intake is 0.8 g per kg (US National Academies, 2005)"
-ENERGY_SOURCE = "4, 9 and 4 kcal per g: Regulation (EU) 1169/2011"
+RESTING_SOURCE = Saying("Mifflin–St Jeor equation, American Journal of Clinical Nutrition 51 (1990) 241–247")
+ACTIVITY_SOURCE = Saying("customary activity multipliers; true needs differ by 10 % and more, so follow your weight")
+PROTEIN_SOURCE = Saying(
+    "your own choice per body weight; the reference intake is 0.8 g per kg (US National Academies, 2005)"
+)
+ENERGY_SOURCE = Saying("4, 9 and 4 kcal per g: Regulation (EU) 1169/2011")
 KG_PER_LB = 0.45359237
 KCAL_PER_KG = 7700.0
 """Energy of a kilogram of body weight: the customary round figure; it overstates long losses."""
@@ -65,18 +68,18 @@ class Body:
     def __post_init__(self) -> None:
         faults = []
         if self.sex not in SEXES:
-            faults.append(InvalidInput("sex", "The equation knows two: female and male.", "Choose one."))
+            faults.append(InvalidInput("sex", say("The equation knows two: female and male."), say("Choose one.")))
         if self.age_years < ADULT_YEARS:
-            words = "Under 18 we compute nothing: growing bodies need what growing takes."
-            faults.append(InvalidInput("age_years", words, "Type what a doctor or registered dietitian gives."))
+            words = say("Under 18 we compute nothing: growing bodies need what growing takes.")
+            faults.append(InvalidInput("age_years", words, say("Type what a doctor or registered dietitian gives.")))
         for name, value, low, high, told in (
-            ("age_years", self.age_years, 0, 100, lambda years: f"{short(years)} years"),
+            ("age_years", self.age_years, 0, 100, lambda years: say("{years} years", years=short(years))),
             ("height_cm", self.height_cm, 120, 230, height_in_formula),
             ("weight_kg", self.weight_kg, 35, 300, weight_in_formula),
         ):
             if not low <= value <= high:
-                reach = f"From {told(low)} to {told(high)}."
-                faults.append(InvalidInput(name, f"{told(value)} is outside the equation.", reach))
+                reach = say("From {low} to {high}.", low=told(low), high=told(high))
+                faults.append(InvalidInput(name, say("{value} is outside the equation.", value=told(value)), reach))
         if faults:
             raise InvalidInputs(faults)
 
@@ -90,7 +93,9 @@ def resting_energy(body: Body) -> Worked:
         f"10 × {weight_in_formula(body.weight_kg)} + 6.25 × {height_in_formula(body.height_cm)} − 5 × "
         f"{short(body.age_years)} {sign}"
     )
-    return Worked(kcal, (WorkingLine("energy at rest", working, f"{shown(kcal)} kcal", RESTING_SOURCE),))
+    return Worked(
+        kcal, (WorkingLine(say("energy at rest"), working, say("{kcal} kcal", kcal=shown(kcal)), RESTING_SOURCE),)
+    )
 
 
 def needed_energy(body: Body, activity: str) -> Worked:
@@ -100,10 +105,16 @@ def needed_energy(body: Body, activity: str) -> Worked:
         InvalidInput: for an activity we do not know.
     """
     if activity not in ACTIVITIES:
-        raise InvalidInput("activity", f"“{activity}” is no activity we know.", f"One of {', '.join(ACTIVITIES)}.")
+        raise InvalidInput(
+            "activity",
+            say("“{activity}” is no activity we know.", activity=activity),
+            say("One of {ACTIVITIES}.", ACTIVITIES=", ".join(ACTIVITIES)),
+        )
     rest, (factor, words) = resting_energy(body), ACTIVITIES[activity]
     kcal = rest.value * factor
-    line = WorkingLine(words, f"{shown(rest.value)} × {short(factor)}", f"{shown(kcal)} kcal", ACTIVITY_SOURCE)
+    line = WorkingLine(
+        words, f"{shown(rest.value)} × {short(factor)}", say("{kcal} kcal", kcal=shown(kcal)), ACTIVITY_SOURCE
+    )
     return Worked(kcal, (*rest.lines, line))
 
 
@@ -114,19 +125,35 @@ def chosen_energy(body: Body, activity: str, change_pct: float) -> Worked:
         InvalidInput: for an activity we do not know or a change of more than 40 %.
     """
     if not -LARGEST_CHANGE_PCT <= change_pct <= LARGEST_CHANGE_PCT:
-        problem = f"{_change(change_pct)} is outside what we compute."
-        wanted = f"From {_change(-LARGEST_CHANGE_PCT)} to {_change(LARGEST_CHANGE_PCT)}."
+        problem = say("{change_pct} is outside what we compute.", change_pct=_change(change_pct))
+        wanted = say(
+            "From {change} to {LARGEST_CHANGE_PCT}.",
+            change=_change(-LARGEST_CHANGE_PCT),
+            LARGEST_CHANGE_PCT=_change(LARGEST_CHANGE_PCT),
+        )
         raise InvalidInput("energy_change_pct", problem, wanted)
     needed = needed_energy(body, activity)
     kcal = round_half_up(needed.value * (1 + change_pct / 100) / 10) * 10.0
     if change_pct == 0:
-        return Worked(kcal, (*needed.lines, WorkingLine("the day’s target", "in whole tens", f"{shown(kcal)} kcal")))
+        return Worked(
+            kcal,
+            (
+                *needed.lines,
+                WorkingLine(say("the day’s target"), say("in whole tens"), say("{kcal} kcal", kcal=shown(kcal))),
+            ),
+        )
     word = "surplus" if change_pct > 0 else "deficit"
-    lines = [WorkingLine(f"{word} you chose", _change(change_pct), f"{shown(kcal)} kcal")]
+    lines = [WorkingLine(say("{word} you chose", word=word), _change(change_pct), say("{kcal} kcal", kcal=shown(kcal)))]
     loss = weekly_loss_kg(needed.value, kcal)
     if loss > 0:
-        working = f"{shown(needed.value - kcal)} kcal × 7 ÷ {shown(KCAL_PER_KG)} kcal per kg"
-        lines.append(WorkingLine("predicted loss a week", working, told_weight(loss, 2), "a round figure; losses slow"))
+        working = say(
+            "{value} kcal × 7 ÷ {KCAL_PER_KG} kcal per kg",
+            value=shown(needed.value - kcal),
+            KCAL_PER_KG=shown(KCAL_PER_KG),
+        )
+        lines.append(
+            WorkingLine(say("predicted loss a week"), working, told_weight(loss, 2), say("a round figure; losses slow"))
+        )
     return Worked(kcal, (*needed.lines, *lines))
 
 
@@ -146,17 +173,28 @@ def protein_per_weight(weight_kg: float, grams: float, unit: str) -> Worked:
         InvalidInput: for a unit or an amount that cannot be.
     """
     if unit not in ("kg", "lb"):
-        raise InvalidInput("protein_way", f"“{unit}” is no unit of body weight.", "kg or lb.")
+        raise InvalidInput("protein_way", say("“{unit}” is no unit of body weight.", unit=unit), say("kg or lb."))
     per_kg = grams if unit == "kg" else grams / KG_PER_LB
     if not 0.4 <= per_kg <= 4:
-        problem = f"{short(grams)} g per {unit} is {shown(per_kg, 1)} g per kg."
+        problem = say(
+            "{grams} g per {unit} is {per_kg} g per kg.", grams=short(grams), unit=unit, per_kg=shown(per_kg, 1)
+        )
         raise InvalidInput(
-            "protein_value", problem, f"From {short(0.4)} to 4 g per kg ({short(0.2)} to {short(1.8)} g per lb)."
+            "protein_value",
+            problem,
+            say(
+                "From {short} to 4 g per kg ({short2} to {short3} g per lb).",
+                short=short(0.4),
+                short2=short(0.2),
+                short3=short(1.8),
+            ),
         )
     weight = weight_kg if unit == "kg" else weight_kg / KG_PER_LB
     floor = round_half_up(grams * weight)
     working = (
-        f"{short(grams)} g × {shown(weight, 1)} {unit}" if unit == "lb" else f"{short(grams)} g × {short(weight)} kg"
+        f"{short(grams)} g × {shown(weight, 1)} {unit}"
+        if unit == "lb"
+        else say("{grams} g × {weight} kg", grams=short(grams), weight=short(weight))
     )
     return Worked(floor, (WorkingLine("protein", working, f"{shown(floor)} g", PROTEIN_SOURCE),))
 
@@ -177,13 +215,19 @@ class Split:
         whole = self.protein_pct + self.fat_pct + self.carbohydrate_pct
         if min(self.protein_pct, self.fat_pct, self.carbohydrate_pct) < 0 or abs(whole - 100) > 0.5:
             raise InvalidInput(
-                "split", f"The shares come to {short(whole)} %.", "Protein, fat and carbohydrate make 100 %."
+                "split",
+                say("The shares come to {whole} %.", whole=short(whole)),
+                say("Protein, fat and carbohydrate make 100 %."),
             )
 
     def protein_g(self, energy_kcal: float) -> Worked:
         """The protein floor: its share of the energy at 4 kcal a gram."""
         grams = round_half_up(energy_kcal * self.protein_pct / 100 / 4)
-        working = f"{short(self.protein_pct)} % of {shown(energy_kcal)} kcal ÷ 4 kcal per g"
+        working = say(
+            "{protein_pct} % of {energy_kcal} kcal ÷ 4 kcal per g",
+            protein_pct=short(self.protein_pct),
+            energy_kcal=shown(energy_kcal),
+        )
         return Worked(grams, (WorkingLine("protein", working, f"{shown(grams)} g", ENERGY_SOURCE),))
 
     def grams(self, energy_kcal: float) -> tuple[float, float]:
@@ -202,7 +246,9 @@ class Blocks:
         for name, kcal in (("meal_block_kcal", self.meal_kcal), ("snack_block_kcal", self.snack_kcal)):
             if not 50 <= kcal <= 1500:
                 raise InvalidInput(
-                    name, f"A block of {short(kcal)} kcal is not possible.", f"From 50 to {shown(1_500)} kcal."
+                    name,
+                    say("A block of {kcal} kcal is not possible.", kcal=short(kcal)),
+                    say("From 50 to {shown} kcal.", shown=shown(1500)),
                 )
 
     def day(self, meals: int, snacks: int) -> Worked:
@@ -212,10 +258,20 @@ class Blocks:
             InvalidInput: for more blocks than a day has room for, or none.
         """
         if not (0 <= meals <= 12 and 0 <= snacks <= 12 and meals + snacks):
-            raise InvalidInput("meal_blocks", f"{meals} meals and {snacks} snacks make no day.", "1 to 12 of each.")
+            raise InvalidInput(
+                "meal_blocks",
+                say("{meals} meals and {snacks} snacks make no day.", meals=meals, snacks=snacks),
+                say("1 to 12 of each."),
+            )
         kcal = meals * self.meal_kcal + snacks * self.snack_kcal
-        working = f"{meals} × {short(self.meal_kcal)} + {snacks} × {short(self.snack_kcal)} kcal"
-        return Worked(kcal, (WorkingLine("the day in blocks", working, f"{shown(kcal)} kcal"),))
+        working = say(
+            "{meals} × {meal_kcal} + {snacks} × {snack_kcal} kcal",
+            meals=meals,
+            meal_kcal=short(self.meal_kcal),
+            snacks=snacks,
+            snack_kcal=short(self.snack_kcal),
+        )
+        return Worked(kcal, (WorkingLine(say("the day in blocks"), working, say("{kcal} kcal", kcal=shown(kcal))),))
 
     def sums(self, most_kcal: float = 2500.0) -> tuple[int, ...]:
         """Every energy that whole blocks can give one box, in whole kcal, from the smallest on."""

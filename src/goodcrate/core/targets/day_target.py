@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import round_half_up, short, shown
 
 DEFAULT_ENERGY_BAND_PCT = 3.0
@@ -14,11 +15,11 @@ HIGHEST_PROTEIN_G = 400.0
 
 
 BANDED: Mapping[str, tuple[str, str, float]] = {
-    "fat_g": ("fat", "g", 400.0),
-    "carbohydrate_g": ("carbohydrate", "g", 1200.0),
-    "net_carbohydrate_g": ("net carbohydrate", "g", 1200.0),
-    "fibre_g": ("fibre", "g", 150.0),
-    "sodium_mg": ("sodium", "mg", 10_000.0),
+    "fat_g": (Saying("fat"), "g", 400.0),
+    "carbohydrate_g": (Saying("carbohydrate"), "g", 1200.0),
+    "net_carbohydrate_g": (Saying("net carbohydrate"), "g", 1200.0),
+    "fibre_g": (Saying("fibre"), "g", 150.0),
+    "sodium_mg": (Saying("sodium"), "mg", 10_000.0),
 }
 """What a day may have a band for besides energy and protein: word, unit, and the most we take."""
 
@@ -37,12 +38,16 @@ class NutrientBand:
 
     def __post_init__(self) -> None:
         if self.key not in BANDED:
-            raise InvalidInput(self.key, f"“{self.key}” takes no band.", f"One of {', '.join(BANDED)}.")
+            raise InvalidInput(
+                self.key, say("“{key}” takes no band.", key=self.key), say("One of {BANDED}.", BANDED=", ".join(BANDED))
+            )
         word, unit, most = BANDED[self.key]
         ends = [end for end in (self.low, self.high) if end is not None]
         if any(not 0 <= end <= most for end in ends) or (len(ends) == 2 and ends[0] > ends[1]):
             raise InvalidInput(
-                self.key, f"That is no band of {word}.", f"From less to more, 0 to {shown(most)} {unit}."
+                self.key,
+                say("That is no band of {word}.", word=word),
+                say("From less to more, 0 to {most} {unit}.", most=shown(most), unit=unit),
             )
 
     @property
@@ -50,7 +55,13 @@ class NutrientBand:
         """Such as “fibre at least 30 g”."""
         word, unit, _ = BANDED[self.key]
         low, high = (None if end is None else short(end, grouped=True) for end in (self.low, self.high))
-        ends = f"{low}–{high}" if low and high else f"at least {low}" if low else f"up to {high}"
+        ends = (
+            f"{low}–{high}"
+            if low and high
+            else say("at least {low}", low=low)
+            if low
+            else say("up to {high}", high=high)
+        )
         return f"{word} {ends} {unit}"
 
 
@@ -73,32 +84,47 @@ class DayTarget:
             faults.append(
                 InvalidInput(
                     "energy_kcal",
-                    f"{shown(self.energy_kcal)} kcal a day is outside what we compute.",
-                    f"Give {shown(LOWEST_ENERGY_KCAL)} to {shown(HIGHEST_ENERGY_KCAL)} kcal.",
+                    say("{energy_kcal} kcal a day is outside what we compute.", energy_kcal=shown(self.energy_kcal)),
+                    say(
+                        "Give {LOWEST_ENERGY_KCAL} to {HIGHEST_ENERGY_KCAL} kcal.",
+                        LOWEST_ENERGY_KCAL=shown(LOWEST_ENERGY_KCAL),
+                        HIGHEST_ENERGY_KCAL=shown(HIGHEST_ENERGY_KCAL),
+                    ),
                 )
             )
         if not 0 <= self.protein_floor_g <= HIGHEST_PROTEIN_G:
             faults.append(
                 InvalidInput(
                     "protein_floor_g",
-                    f"{shown(self.protein_floor_g)} g of protein a day is outside what we compute.",
-                    f"Give 0 to {shown(HIGHEST_PROTEIN_G)} g.",
+                    say(
+                        "{protein_floor_g} g of protein a day is outside what we compute.",
+                        protein_floor_g=shown(self.protein_floor_g),
+                    ),
+                    say("Give 0 to {HIGHEST_PROTEIN_G} g.", HIGHEST_PROTEIN_G=shown(HIGHEST_PROTEIN_G)),
                 )
             )
         if not 0.5 <= self.energy_band_pct <= 25:
             faults.append(
                 InvalidInput(
                     "energy_band_pct",
-                    f"±{short(self.energy_band_pct)} % is no useful band.",
-                    f"Give {short(0.5)} to 25 %.",
+                    say("±{energy_band_pct} % is no useful band.", energy_band_pct=short(self.energy_band_pct)),
+                    say("Give {short} to 25 %.", short=short(0.5)),
                 )
             )
         if not faults and self.protein_floor_g * 4 > self.energy_kcal:
             faults.append(
                 InvalidInput(
                     "protein_floor_g",
-                    f"{shown(self.protein_floor_g)} g of protein alone is {shown(self.protein_floor_g * 4)} kcal.",
-                    f"At most {shown(self.energy_kcal / 4)} g fits into {shown(self.energy_kcal)} kcal.",
+                    say(
+                        "{protein_floor_g} g of protein alone is {protein_floor_g2} kcal.",
+                        protein_floor_g=shown(self.protein_floor_g),
+                        protein_floor_g2=shown(self.protein_floor_g * 4),
+                    ),
+                    say(
+                        "At most {energy_kcal} g fits into {energy_kcal2} kcal.",
+                        energy_kcal=shown(self.energy_kcal / 4),
+                        energy_kcal2=shown(self.energy_kcal),
+                    ),
                 )
             )
         if faults:

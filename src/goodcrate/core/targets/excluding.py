@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGENS, ANIMAL_ALLERGENS, UNKNOWN, Food
 from goodcrate.core.ground.find import words_of
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.recipes.recipe import Recipe
 
 BANNED_BY_DIET: Mapping[str, frozenset[str]] = {
@@ -16,7 +17,7 @@ BANNED_BY_DIET: Mapping[str, frozenset[str]] = {
     "plant": frozenset({"meat", "fish", "dairy", "egg", "honey"}),
 }
 """Diets of foods that a diet of an eater leaves out."""
-DIET_WORDS: Mapping[str, str] = {"vegetarian": "eats no meat and no fish", "plant": "eats plants only"}
+DIET_WORDS: Mapping[str, str] = {"vegetarian": Saying("eats no meat and no fish"), "plant": Saying("eats plants only")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,18 +46,34 @@ def _why_not(eater: Exclusions, foods: Iterable[Food], name: str) -> str | None:
     known = list(foods)
     hits = sorted(frozenset().union(*(food.allergens for food in known)) & eater.allergens)
     if hits:
-        return f"{name} holds {', '.join(ALLERGENS[h] for h in hits)}, which {eater.name} must not get."
+        return say(
+            "{name} holds {names}, which {name2} must not get.",
+            name=name,
+            names=", ".join(ALLERGENS[h] for h in hits),
+            name2=eater.name,
+        )
     unread = next((food for food in known if eater.allergens and UNKNOWN in food.allergens), None)
     if unread is not None:
         short = unread.name.split(",")[0].lower()
-        return f"{name} holds {short}, of which not all allergens are known here: read its label for {eater.name}."
+        return say(
+            "{name} holds {short}, of which not all allergens are known here: read its label for {name2}.",
+            name=name,
+            short=short,
+            name2=eater.name,
+        )
     outside = next((said for food in known if (said := _outside_diet(eater.diet, food))), "")
     if outside:
-        return f"{name} holds {outside}, and {eater.name} {DIET_WORDS[eater.diet]}."
+        return say(
+            "{name} holds {outside}, and {name2} {DIET_WORDS}.",
+            name=name,
+            outside=outside,
+            name2=eater.name,
+            DIET_WORDS=DIET_WORDS[eater.diet],
+        )
     if eater.no_pork and any(food.contains_pork for food in known):
-        return f"{name} holds pork, which {eater.name} does not eat."
+        return say("{name} holds pork, which {name2} does not eat.", name=name, name2=eater.name)
     if eater.no_pork and any(food.diet == UNKNOWN for food in known):
-        return f"{name} may hold pork, which {eater.name} does not eat: read the label."
+        return say("{name} may hold pork, which {name2} does not eat: read the label.", name=name, name2=eater.name)
     return None
 
 
@@ -64,28 +81,32 @@ def _outside_diet(diet: str, food: Food) -> str:
     """What puts a food outside a diet: its own diet, or an allergen from an animal; empty when nothing does."""
     banned = BANNED_BY_DIET.get(diet, frozenset())
     if banned and food.diet == UNKNOWN:
-        return f"{food.name.split(',')[0].lower()}, of which it is not known here what it is made of,"
+        return say("{name}, of which it is not known here what it is made of,", name=food.name.split(",")[0].lower())
     if food.diet in banned or (banned and food.contains_pork):
         return food.name.split(",")[0].lower()
     animal = next((a for a in sorted(food.allergens) if ANIMAL_ALLERGENS.get(a) in banned), "")
-    return f"{food.name.split(',')[0].lower()} with {ALLERGENS[animal]}" if animal else ""
+    return (
+        say("{name} with {ALLERGENS}", name=food.name.split(",")[0].lower(), ALLERGENS=ALLERGENS[animal])
+        if animal
+        else ""
+    )
 
 
 _MADE_OF = (
-    (frozenset({"meat"}), "meat"),
-    (frozenset({"fish"}), "fish"),
-    (frozenset({UNKNOWN}), "not all known"),
-    (frozenset({"dairy", "egg"}), "dairy and egg"),
-    (frozenset({"dairy"}), "dairy"),
-    (frozenset({"egg"}), "egg"),
-    (frozenset({"honey"}), "plants and honey"),
+    (frozenset({"meat"}), Saying("meat")),
+    (frozenset({"fish"}), Saying("fish")),
+    (frozenset({UNKNOWN}), Saying("not all known")),
+    (frozenset({"dairy", "egg"}), Saying("dairy and egg")),
+    (frozenset({"dairy"}), Saying("dairy")),
+    (frozenset({"egg"}), Saying("egg")),
+    (frozenset({"honey"}), Saying("plants and honey")),
 )
 
 
 def made_of(recipe: Recipe) -> str:
     """What a recipe is made of, in a word: the first of meat, fish, dairy and egg that is in it, else plants."""
     diets = {line.food.diet for component in recipe.components for line in component.lines}
-    return next((word for kinds, word in _MADE_OF if kinds <= diets), "plants")
+    return next((word for kinds, word in _MADE_OF if kinds <= diets), Saying("plants"))
 
 
 def disliked_foods(eater: Exclusions, recipe: Recipe) -> tuple[str, ...]:
@@ -123,10 +144,17 @@ def remarks(
     """
     said = []
     if is_cold and "cold" not in tags and any(words.startswith(("heat", "cook")) for words in reheats):
-        said.append(f"{recipe.name} is to be heated, and nothing is heated for {slot}.")
+        said.append(say("{name} is to be heated, and nothing is heated for {slot}.", name=recipe.name, slot=slot))
     if travels and tags and "travels" not in tags:
-        said.append(f"{recipe.name} is not marked as one that travels, and {slot} does.")
+        said.append(say("{name} is not marked as one that travels, and {slot} does.", name=recipe.name, slot=slot))
     disliked = disliked_foods(eater, recipe)
     if disliked:
-        said.append(f"{eater.name} does not like {' and '.join(disliked)}, which {recipe.name} holds.")
+        said.append(
+            say(
+                "{name} does not like {disliked}, which {name2} holds.",
+                name=eater.name,
+                disliked=" and ".join(disliked),
+                name2=recipe.name,
+            )
+        )
     return tuple(said)

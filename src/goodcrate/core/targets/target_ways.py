@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import round_half_up, short, shown
 from goodcrate.core.targets.body import (
     Blocks,
@@ -26,17 +27,21 @@ from goodcrate.core.targets.cautions import (
 )
 
 TYPED, BODY, BLOCKS = "typed", "body", "blocks"
-ENERGY_WAYS: Mapping[str, str] = {TYPED: "as typed", BODY: "from body size", BLOCKS: "in blocks"}
+ENERGY_WAYS: Mapping[str, str] = {
+    TYPED: Saying("as typed"),
+    BODY: Saying("from body size"),
+    BLOCKS: Saying("in blocks"),
+}
 PER_KG, PER_LB, SHARE = "per_kg", "per_lb", "share"
 PROTEIN_WAYS: Mapping[str, str] = {
-    TYPED: "g as typed",
-    PER_KG: "g per kg of body weight",
-    PER_LB: "g per lb of body weight",
-    SHARE: "% of the energy",
+    TYPED: Saying("g as typed"),
+    PER_KG: Saying("g per kg of body weight"),
+    PER_LB: Saying("g per lb of body weight"),
+    SHARE: Saying("% of the energy"),
 }
 SPLIT_BAND_PCT = 15.0
 """With a split, fat and carbohydrate get a band of ±15 % around their share: our own width."""
-YOUR_OWN = "your own figure"
+YOUR_OWN = Saying("your own figure")
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,17 +107,28 @@ def work_out(way: DayWay, person: Person) -> WorkedDay:
 
 def _energy(way: DayWay, person: Person) -> Worked:
     if way.energy_way == TYPED:
-        line = WorkingLine("the day’s energy", "as typed", f"{shown(way.energy_kcal)} kcal", YOUR_OWN)
+        line = WorkingLine(
+            say("the day’s energy"),
+            say("as typed"),
+            say("{energy_kcal} kcal", energy_kcal=shown(way.energy_kcal)),
+            YOUR_OWN,
+        )
         return Worked(way.energy_kcal, (line,))
     if way.energy_way == BLOCKS:
         if person.blocks is None:
-            raise InvalidInput("energy_way", "The size of a meal and of a snack is not said.", "Give both in kcal.")
+            raise InvalidInput(
+                "energy_way", say("The size of a meal and of a snack is not said."), say("Give both in kcal.")
+            )
         return person.blocks.day(way.meals, way.snacks)
     if way.energy_way != BODY:
-        raise InvalidInput("energy_way", f"“{way.energy_way}” is no way we know.", f"One of {', '.join(ENERGY_WAYS)}.")
+        raise InvalidInput(
+            "energy_way",
+            say("“{energy_way}” is no way we know.", energy_way=way.energy_way),
+            say("One of {ENERGY_WAYS}.", ENERGY_WAYS=", ".join(ENERGY_WAYS)),
+        )
     _refuse_with_conditions("energy_way", person)
     if person.body is None:
-        raise InvalidInput("energy_way", "Body size is not complete.", "Give sex, years, height and weight.")
+        raise InvalidInput("energy_way", say("Body size is not complete."), say("Give sex, years, height and weight."))
     return chosen_energy(person.body, person.activity, way.change_pct)
 
 
@@ -120,15 +136,17 @@ def _protein(
     way: DayWay, person: Person, energy: Worked | None
 ) -> tuple[Worked | None, dict[str, tuple[float | None, float | None]]]:
     if way.protein_way == TYPED:
-        return Worked(way.protein_g, (WorkingLine("protein", "as typed", f"{shown(way.protein_g)} g", YOUR_OWN),)), {}
+        return Worked(
+            way.protein_g, (WorkingLine("protein", say("as typed"), f"{shown(way.protein_g)} g", YOUR_OWN),)
+        ), {}
     if way.protein_way in (PER_KG, PER_LB):
         _refuse_with_conditions("protein_way", person)
         if person.weight_kg is None:
-            raise InvalidInput("protein_way", "The body weight is not said.", "Give it in kg.")
+            raise InvalidInput("protein_way", say("The body weight is not said."), say("Give it in kg."))
         return protein_per_weight(person.weight_kg, way.protein_value, way.protein_way.removeprefix("per_")), {}
     if way.protein_way != SHARE:
-        problem = f"“{way.protein_way}” is no way we know."
-        raise InvalidInput("protein_way", problem, f"One of {', '.join(PROTEIN_WAYS)}.")
+        problem = say("“{protein_way}” is no way we know.", protein_way=way.protein_way)
+        raise InvalidInput("protein_way", problem, say("One of {PROTEIN_WAYS}.", PROTEIN_WAYS=", ".join(PROTEIN_WAYS)))
     fat, carbohydrate = way.fat_pct, way.carbohydrate_pct
     if fat is None and carbohydrate is None:
         split = Split(way.protein_value, 100 - way.protein_value, 0)
@@ -149,8 +167,12 @@ def _protein(
     }
     lines = (
         *split.protein_g(energy.value).lines,
-        WorkingLine("fat", f"{short(fat)} % ÷ 9 kcal per g, {around}", f"{shown(fat_g)} g"),
-        WorkingLine("carbohydrate", f"{short(carbohydrate)} % ÷ 4 kcal per g, {around}", f"{shown(carbohydrate_g)} g"),
+        WorkingLine("fat", say("{fat} % ÷ 9 kcal per g, {around}", fat=short(fat), around=around), f"{shown(fat_g)} g"),
+        WorkingLine(
+            "carbohydrate",
+            say("{carbohydrate} % ÷ 4 kcal per g, {around}", carbohydrate=short(carbohydrate), around=around),
+            f"{shown(carbohydrate_g)} g",
+        ),
     )
     return Worked(split.protein_g(energy.value).value, lines), bands
 
@@ -158,8 +180,8 @@ def _protein(
 def _refuse_with_conditions(field_name: str, person: Person) -> None:
     named = [words for key, words in CONDITIONS.items() if key in person.conditions]
     if named:
-        problem = f"With {', '.join(named)}, we compute no target."
-        raise InvalidInput(field_name, problem, "Ask a doctor or registered dietitian, and type what they gave.")
+        problem = say("With {named}, we compute no target.", named=", ".join(named))
+        raise InvalidInput(field_name, problem, say("Ask a doctor or registered dietitian, and type what they gave."))
 
 
 def _cautions(energy: Worked, protein: Worked, person: Person) -> list[Caution]:

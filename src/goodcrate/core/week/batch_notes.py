@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, floor
 
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
@@ -69,14 +70,20 @@ def _piece_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote
         name = line.food.each_name or line.food.name.split(",")[0].lower()
         if line.food.group == "egg":
             name = "egg" if whole == 1 else "eggs"
-        words = f"{shown(pieces, 1)} {name} asked for: {whole} whole ones make {shown(more_g)} g more"
+        words = say(
+            "{pieces} {name} asked for: {whole} whole ones make {more_g} g more",
+            pieces=shown(pieces, 1),
+            name=name,
+            whole=whole,
+            more_g=shown(more_g),
+        )
         yield BatchNote(PIECES, f"{words}, {_portions(more)}.", more_g, more)
 
 
 def _portions(more: float) -> str:
     if more < 0.95:
-        return f"{shown(more * 100)} % of a portion"
-    return f"{shown(more, 1)} portions: freeze them, or place them in a gap"
+        return say("{more} % of a portion", more=shown(more * 100))
+    return say("{more} portions: freeze them, or place them in a gap", more=shown(more, 1))
 
 
 def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]:
@@ -89,11 +96,20 @@ def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]
         if left < max(10.0, WHOLE_SHARE * pack) or floor(packs + WHOLE_SHARE) == packs:
             continue
         name = line.food.name.split(",")[0].lower()
-        yield BatchNote(PACK, f"{_of_packs(packs)} of {name} ({shown(pack)} g): {shown(left)} g stay in an open one.")
+        yield BatchNote(
+            PACK,
+            say(
+                "{packs} of {name} ({pack} g): {left} g stay in an open one.",
+                packs=_of_packs(packs),
+                name=name,
+                pack=shown(pack),
+                left=shown(left),
+            ),
+        )
 
 
 def _of_packs(packs: float) -> str:
-    return "Little of a pack" if packs < 0.05 else f"{shown(packs, 1)} packs"
+    return say("Little of a pack") if packs < 0.05 else say("{packs} packs", packs=shown(packs, 1))
 
 
 def _opens_a_pack(keep_group: str) -> bool:

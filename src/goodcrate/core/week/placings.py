@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up, week_start
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
@@ -24,7 +25,11 @@ def week_dates(first_day: date, days: int) -> tuple[date, ...]:
         InvalidInput: when the plan is not 1 to 14 days long.
     """
     if not 1 <= days <= LONGEST_WEEK_DAYS:
-        raise InvalidInput("days", f"A plan of {days} days is not possible.", f"Give 1 to {LONGEST_WEEK_DAYS} days.")
+        raise InvalidInput(
+            "days",
+            say("A plan of {days} days is not possible.", days=days),
+            say("Give 1 to {LONGEST_WEEK_DAYS} days.", LONGEST_WEEK_DAYS=LONGEST_WEEK_DAYS),
+        )
     return tuple(first_day + timedelta(days=n) for n in range(days))
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator, Sequence
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.week.week_problem import AIMS, PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
 
@@ -21,21 +22,25 @@ def check_plan_problem(problem: WeekPlanProblem) -> None:
         faults.extend(twice(place, keys))
     faults.extend(twice("sessions", [s.key for s in problem.sessions]))
     for n, day in enumerate(problem.days):
-        faults.extend(_day_faults(f"days.{n}", day))
+        faults.extend(_day_faults(say("days.{n}", n=n), day))
     for n, dish in enumerate(problem.dishes):
-        faults.extend(_dish_faults(f"dishes.{n}", dish))
+        faults.extend(_dish_faults(say("dishes.{n}", n=n), dish))
     known, banded = set(dishes), set(days)
     for n, slot in enumerate(problem.slots):
-        faults.extend(_slot_faults(f"slots.{n}", slot, known))
+        faults.extend(_slot_faults(say("slots.{n}", n=n), slot, known))
         if slot.fixed is None and (slot.eater_key, slot.day) not in banded:
             faults.append(
-                InvalidInput(f"slots.{n}.day", "This day has no band for this eater.", "Give it one in days.")
+                InvalidInput(f"slots.{n}.day", say("This day has no band for this eater."), say("Give it one in days."))
             )
     for n, session in enumerate(problem.sessions):
         late = sorted(day for _, day, _ in session.serves if day < session.day)
         if late:
-            problem_words = f"It is on day {session.day} and serves a slot on day {late[0]}, before it."
-            faults.append(InvalidInput(f"sessions.{n}.serves", problem_words, "A session comes before what it serves."))
+            problem_words = say(
+                "It is on day {day} and serves a slot on day {late}, before it.", day=session.day, late=late[0]
+            )
+            faults.append(
+                InvalidInput(f"sessions.{n}.serves", problem_words, say("A session comes before what it serves."))
+            )
     if faults:
         raise InvalidInputs(faults)
 
@@ -45,13 +50,15 @@ MOST_GRAMS, MOST_KCAL, MOST_PROTEIN_G, LAST_DAY = 5000.0, 12_000.0, 500.0, 13
 
 def _rule_faults(problem: WeekPlanProblem) -> Iterator[InvalidInput]:
     if not problem.slots:
-        yield InvalidInput("slots", "There is no slot to fill.", "Give an eater a slot.")
+        yield InvalidInput("slots", say("There is no slot to fill."), say("Give an eater a slot."))
     if not problem.dishes:
-        yield InvalidInput("dishes", "There is no recipe to fill slots with.", "Make one first.")
+        yield InvalidInput("dishes", say("There is no recipe to fill slots with."), say("Make one first."))
     if problem.rules.aim not in AIMS:
-        yield InvalidInput("aim", f"“{problem.rules.aim}” is no aim.", f"One of {', '.join(AIMS)}.")
+        yield InvalidInput(
+            "aim", say("“{aim}” is no aim.", aim=problem.rules.aim), say("One of {AIMS}.", AIMS=", ".join(AIMS))
+        )
     if not 0.1 <= problem.rules.limit_seconds <= 60:
-        yield InvalidInput("limit_seconds", "Up to a minute.", "0.1 to 60 s.")
+        yield InvalidInput("limit_seconds", say("Up to a minute."), say("0.1 to 60 s."))
 
 
 def twice(place: str, keys: Sequence[object]) -> Iterator[InvalidInput]:
@@ -60,30 +67,44 @@ def twice(place: str, keys: Sequence[object]) -> Iterator[InvalidInput]:
     for n, key in enumerate(keys):
         if key in seen:
             words = " ".join(str(part) for part in key) if isinstance(key, tuple) else str(key)
-            yield InvalidInput(f"{place}.{n}", f"“{words}” stands there twice.", "Once is enough.")
+            yield InvalidInput(
+                f"{place}.{n}", say("“{words}” stands there twice.", words=words), say("Once is enough.")
+            )
         seen.add(key)
 
 
 def _slot_faults(place: str, slot: PlanSlot, known: set[str]) -> Iterator[InvalidInput]:
     if slot.day > LAST_DAY:
-        yield InvalidInput(place, "A plan covers at most 14 days.", "Plan a shorter week.")
+        yield InvalidInput(place, say("A plan covers at most 14 days."), say("Plan a shorter week."))
     for key in slot.dishes:
         if key not in known:
-            yield InvalidInput(f"{place}.dishes", f"There is no dish “{key}”.")
+            yield InvalidInput(f"{place}.dishes", say("There is no dish “{key}”.", key=key))
     if slot.fixed is not None:
         key, grams = slot.fixed
         if key not in known:
-            yield InvalidInput(f"{place}.fixed", f"There is no dish “{key}”.")
+            yield InvalidInput(f"{place}.fixed", say("There is no dish “{key}”.", key=key))
         if not 0 < grams <= MOST_GRAMS:
-            yield InvalidInput(f"{place}.fixed", f"A portion of {short(grams)} g is not possible.", "Above 0 g.")
+            yield InvalidInput(
+                f"{place}.fixed", say("A portion of {grams} g is not possible.", grams=short(grams)), say("Above 0 g.")
+            )
 
 
 def _day_faults(place: str, day: PlanDay) -> Iterator[InvalidInput]:
     if not 0 < day.energy_low_kcal <= day.energy_high_kcal <= MOST_KCAL:
-        words = f"From {short(day.energy_low_kcal)} to {short(day.energy_high_kcal)} kcal is no band."
-        yield InvalidInput(f"{place}.energy_low_kcal", words, f"From less to more, up to {shown(MOST_KCAL)} kcal.")
+        words = say(
+            "From {energy_low_kcal} to {energy_high_kcal} kcal is no band.",
+            energy_low_kcal=short(day.energy_low_kcal),
+            energy_high_kcal=short(day.energy_high_kcal),
+        )
+        yield InvalidInput(
+            f"{place}.energy_low_kcal",
+            words,
+            say("From less to more, up to {MOST_KCAL} kcal.", MOST_KCAL=shown(MOST_KCAL)),
+        )
     if not day.protein_floor_g <= MOST_PROTEIN_G or min(day.protein_floor_g, day.extra_kcal, day.extra_protein_g) < 0:
-        yield InvalidInput(place, "A floor, or what is eaten besides, is not possible.", "0 or more, up to 500 g.")
+        yield InvalidInput(
+            place, say("A floor, or what is eaten besides, is not possible."), say("0 or more, up to 500 g.")
+        )
     yield from band_faults(place, day.bands)
 
 
@@ -95,17 +116,23 @@ def band_faults(place: str, bands: Iterable[PlanBand]) -> Iterator[InvalidInput]
         ends = [end for end in (band.low, band.high) if end is not None]
         if any(end < 0 for end in (*ends, band.extra)) or (len(ends) == 2 and ends[0] > ends[1]):
             yield InvalidInput(
-                f"{place}.bands.{n}", f"That is no band of {band.key}.", "From less to more, 0 or above."
+                f"{place}.bands.{n}",
+                say("That is no band of {key}.", key=band.key),
+                say("From less to more, 0 or above."),
             )
 
 
 def _dish_faults(place: str, dish: PlanDish) -> Iterator[InvalidInput]:
     if not 0 < dish.low_g <= dish.high_g <= MOST_GRAMS:
-        words = f"Sizes from {short(dish.low_g)} to {short(dish.high_g)} g are not possible."
-        yield InvalidInput(f"{place}.low_g", words, "From less to more, above 0 g.")
+        words = say(
+            "Sizes from {low_g} to {high_g} g are not possible.", low_g=short(dish.low_g), high_g=short(dish.high_g)
+        )
+        yield InvalidInput(f"{place}.low_g", words, say("From less to more, above 0 g."))
     if not 0 < dish.kcal_per_g <= 9.1 or dish.protein_per_g < 0:
-        words = f"{dish.name} cannot be portioned."
-        yield InvalidInput(f"{place}.kcal_per_g", words, "Above 0, up to 9.1 kcal a gram; protein of 0 or more.")
+        words = say("{name} cannot be portioned.", name=dish.name)
+        yield InvalidInput(f"{place}.kcal_per_g", words, say("Above 0, up to 9.1 kcal a gram; protein of 0 or more."))
     for key, value in dish.others_per_g.items():
         if value < 0:
-            yield InvalidInput(f"{place}.others_per_g.{key}", f"{short(value)} is not possible.", "0 or more.")
+            yield InvalidInput(
+                f"{place}.others_per_g.{key}", say("{value} is not possible.", value=short(value)), say("0 or more.")
+            )

@@ -4,10 +4,15 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import ceil
 
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.week.storing import FREEZER, FRIDGE, THAWS_FROM
 
 LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
-AIMS: Mapping[str, str] = {LEAST_COOKING: "least cooking", MOST_VARIETY: "most variety", LOWEST_COST: "lowest cost"}
+AIMS: Mapping[str, str] = {
+    LEAST_COOKING: Saying("least cooking"),
+    MOST_VARIETY: Saying("most variety"),
+    LOWEST_COST: Saying("lowest cost"),
+}
 
 
 WHOLE_SHARE = 0.02
@@ -83,7 +88,7 @@ class PlanSlot:
     @property
     def words(self) -> str:
         """How it is named to a cook."""
-        return self.label or f"{self.slot_key} of {self.eater_key}"
+        return self.label or say("{slot_key} of {eater_key}", slot_key=self.slot_key, eater_key=self.eater_key)
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,7 +165,7 @@ class WeekPlanProblem:
     rules: PlanRules = PlanRules()
 
 
-ALL_PLACES = "fridge and freezer"
+ALL_PLACES = Saying("fridge and freezer")
 
 
 @dataclass(frozen=True, slots=True)

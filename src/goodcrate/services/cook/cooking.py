@@ -10,6 +10,7 @@ from goodcrate.core.cook.weighing_doubts import WeighingDoubt, weighing_doubt
 from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.portion.week_outcome import WorkedBatch, planned_record
 from goodcrate.core.recipes.component import Component
@@ -159,7 +160,9 @@ def weigh_ingredient(
             most = largest_plausible_g(food)
             if net_g > most:
                 raise InvalidInput(
-                    "net_g", f"{shown(net_g)} g of {food.name.lower()} is not plausible.", f"At most {shown(most)} g."
+                    "net_g",
+                    say("{net_g} g of {name} is not plausible.", net_g=shown(net_g), name=food.name.lower()),
+                    say("At most {most} g.", most=shown(most)),
                 )
             is_asked = not is_sure and session.find(WeighingRow, event_id) is None  # sent again, it is no question
             doubt = weighing_doubt(food, float(line.planned_g), net_g) if is_asked else None
@@ -204,8 +207,10 @@ def log(
     )
     there = session.find(WeighingRow, event_id)
     if there is not None and any(getattr(there, name) != getattr(row, name) for name in _WHAT_AN_EVENT_SAYS):
-        was = "taken out" if there.net_g is None else f"saved as {shown(float(there.net_g), 1)} g"
-        raise SentOtherwise(f"This weighing was {was} already. Reload the page, and weigh again if that is wrong.")
+        was = say("taken out") if there.net_g is None else say("saved as {net_g} g", net_g=shown(float(there.net_g), 1))
+        raise SentOtherwise(
+            say("This weighing was {was} already. Reload the page, and weigh again if that is wrong.", was=was)
+        )
     return there is None and add_once(session, row)
 
 

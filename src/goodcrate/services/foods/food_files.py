@@ -8,6 +8,7 @@ from uuid import UUID, uuid5
 from sqlalchemy import delete, select
 
 from goodcrate.core.foods.food import IMPORTED, OF_A_FOOD, Food
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.db.foods import FoodImportRow, FoodRow
 from goodcrate.db.session import HouseholdSession
@@ -84,8 +85,12 @@ def report(caller: Caller, file_id: UUID) -> FileReport:
         InvalidInput: when the file as a whole cannot be read.
     """
     with caller.transaction() as session:
-        row = existing(session, FoodImportRow, file_id, "uploaded file")
-        notice = "" if row.encoding == "utf-8" else f"Read as {row.encoding}: check the accents below."
+        row = existing(session, FoodImportRow, file_id, say("uploaded file"))
+        notice = (
+            ""
+            if row.encoding == "utf-8"
+            else say("Read as {encoding}: check the accents below.", encoding=row.encoding)
+        )
         planned = _plan(session, tuple(read_foods(row.content)))
         return FileReport(file_id, row.name, notice, tuple(r for r, _ in planned))
 
@@ -102,7 +107,7 @@ def apply(caller: Caller, file_id: UUID) -> Mapping[str, int]:
     with caller.transaction() as session:
         file = session.scalar(select(FoodImportRow).where(FoodImportRow.id == file_id).with_for_update())
         if file is None:
-            raise NotFound("uploaded file")
+            raise NotFound(say("uploaded file"))
         if file.applied is not None:
             return file.applied
         now, counts = utc_now(), dict.fromkeys((ADDED, CHANGED, SAME, REFUSED), 0)
@@ -124,7 +129,7 @@ def applied(caller: Caller, file_id: UUID) -> Mapping[str, int] | None:
         NotFound: when it is not there (any more).
     """
     with caller.transaction() as session:
-        return existing(session, FoodImportRow, file_id, "uploaded file").applied
+        return existing(session, FoodImportRow, file_id, say("uploaded file")).applied
 
 
 def _new_row(session: HouseholdSession, file_id: UUID, line: int, key: str) -> FoodRow:
@@ -154,7 +159,7 @@ def _plan(session: HouseholdSession, rows: Sequence[CsvRow]) -> list[tuple[RowRe
     for row in rows:
         if row.food is None:
             why = " ".join(f"{fault.field}: {fault.message}" for fault in row.faults)
-            planned.append((RowReport(row.line, row.name or "(no name)", REFUSED, why), None))
+            planned.append((RowReport(row.line, row.name or say("(no name)"), REFUSED, why), None))
             continue
         target = by_key.get(row.given_key)
         if target is None and row.given_key not in reference_foods():
@@ -179,15 +184,15 @@ def _clash(
 ) -> str:
     """Why a row cannot stand beside the others, or nothing."""
     if mark in seen:
-        return f"The same food as line {seen[mark]}, which counts."
+        return say("The same food as line {seen}, which counts.", seen=seen[mark])
     code = row.food.barcode if row.food else None
     if code is None:
         return ""
     holder = by_barcode.get(code)
     if holder is not None and holder is not target:
-        return f"Barcode {code} belongs to {holder.name}."
+        return say("Barcode {code} belongs to {name}.", code=code, name=holder.name)
     if code in barcodes:
-        return f"Barcode {code} stands in line {barcodes[code]} already."
+        return say("Barcode {code} stands in line {barcodes} already.", code=code, barcodes=barcodes[code])
     barcodes[code] = row.line
     return ""
 
@@ -205,8 +210,10 @@ def _verdict(row: CsvRow, read: Food, target: FoodRow | None) -> RowReport:
     changes = [name for name in _COMPARED if getattr(before, name) != getattr(after, name)]
     if not _same_figures(before, after):
         old, new = before.composition.get("energy_kcal"), after.composition.get("energy_kcal")
-        changes.insert(0, f"figures ({_kcal(old)} → {_kcal(new)} kcal per 100 g)")
-    why = f"Changes {', '.join(c.replace('_', ' ') for c in changes)}. {queries}".strip()
+        changes.insert(0, say("figures ({old} → {new} kcal per 100 g)", old=_kcal(old), new=_kcal(new)))
+    why = say(
+        "Changes {names}. {queries}", names=", ".join(c.replace("_", " ") for c in changes), queries=queries
+    ).strip()
     return RowReport(row.line, read.name, CHANGED, why, before, after)
 
 

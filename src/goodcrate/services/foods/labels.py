@@ -25,6 +25,7 @@ from goodcrate.core.foods.label import LabelReading, read_label
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import KEYS, Composition
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.db.foods import FoodPastRow, FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import reference_foods
@@ -73,7 +74,9 @@ def save_food(caller: Caller, typed: FoodInput) -> str:
     reading = read_label(typed.label)
     faults = [*reading.faults, *_check(typed)]
     if not faults and all(figure is None for figure in reading.composition.per_100_g):
-        faults.append(InvalidInput("energy_kcal", "No figure is typed yet.", "Type at least the energy or a nutrient."))
+        faults.append(
+            InvalidInput("energy_kcal", say("No figure is typed yet."), say("Type at least the energy or a nutrient."))
+        )
     barcode = None
     if typed.barcode.strip():
         try:
@@ -116,7 +119,7 @@ def _row_to_save(session: HouseholdSession, typed: FoodInput) -> FoodRow | None:
     return row
 
 
-_WHENCE = {LABEL: "its label", IMPORTED: "an imported file"}
+_WHENCE = {LABEL: Saying("its label"), IMPORTED: Saying("an imported file")}
 
 
 def _food_of(typed: FoodInput, reading: LabelReading, row: FoodRow, barcode: str | None) -> Food:
@@ -181,9 +184,13 @@ def _density(typed: str) -> float | None:
 def _check(typed: FoodInput) -> list[InvalidInput]:
     faults = []
     if not typed.name.strip():
-        faults.append(InvalidInput("name", "The food needs a name.", "As it stands on the pack, up to 160 letters."))
+        faults.append(
+            InvalidInput("name", say("The food needs a name."), say("As it stands on the pack, up to 160 letters."))
+        )
     elif len(typed.name) > 160:
-        faults.append(InvalidInput("name", f"{len(typed.name)} letters are too many.", "Up to 160."))
+        faults.append(
+            InvalidInput("name", say("{name} letters are too many.", name=len(typed.name)), say("Up to 160."))
+        )
     if typed.origin_key is not None and typed.origin_key not in reference_foods():
         raise NotFound("food")
     return faults
@@ -194,7 +201,13 @@ def _refuse_taken_barcode(session: HouseholdSession, row: FoodRow, barcode: str)
         other = session.scalar(select(FoodRow).where(FoodRow.barcode == barcode, FoodRow.id != row.id))
     if other is not None:
         raise InvalidInputs(
-            [InvalidInput("barcode", f"{other.name} carries this barcode already.", "Change that food, or scan again.")]
+            [
+                InvalidInput(
+                    "barcode",
+                    say("{name} carries this barcode already.", name=other.name),
+                    say("Change that food, or scan again."),
+                )
+            ]
         )
 
 
@@ -256,6 +269,6 @@ def back_to_reference(caller: Caller, key: str) -> None:
         row = food_row(session, key)
         typical = reference_foods().get(row.origin_key or "") if row is not None else None
         if row is None or typical is None:
-            raise NotFound("food of the reference table")
+            raise NotFound(say("food of the reference table"))
         put_figures(session, row, replace(typical, price=row.price, barcode=row.barcode))
         row.label, row.source_kind = None, REFERENCE

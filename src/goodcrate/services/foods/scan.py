@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from goodcrate.core.foods.barcodes import is_in_store, read_barcode
 from goodcrate.core.foods.food import ALLERGENS, GROUPS, STATES, Food
 from goodcrate.core.foods.label_figures import FIELDS
+from goodcrate.core.ground.wording import say
 from goodcrate.devices.catalogue import Catalogue, CatalogueItem, CatalogueUnavailable
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods.own_foods import food_by_barcode
@@ -33,10 +34,10 @@ def scan(caller: Caller, text: str, catalogue: Catalogue) -> Scanned:
     try:
         item = catalogue.look_up(code)
     except CatalogueUnavailable as failure:
-        return Scanned(code, notice=f"{failure.why} Type the label; the barcode is filled in.")
+        return Scanned(code, notice=say("{why} Type the label; the barcode is filled in.", why=failure.why))
     if item is None:
-        where = "An in-store number: it means this only in the shop it is from. " if is_in_store(code) else ""
-        advice = "Nobody knows this barcode yet. Type the label once, and the next scan finds it."
+        where = say("An in-store number: it means this only in the shop it is from. ") if is_in_store(code) else ""
+        advice = say("Nobody knows this barcode yet. Type the label once, and the next scan finds it.")
         return Scanned(code, notice=where + advice)
     return Scanned(code, item=_usable(item))
 

@@ -8,6 +8,7 @@ from uuid import UUID
 from sqlalchemy import select
 
 from goodcrate.core.ground.document import Document, ReadDocument
+from goodcrate.core.ground.wording import Saying
 from goodcrate.db.jobs import JobRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, existing, utc_now
@@ -15,7 +16,7 @@ from goodcrate.services.calling import Caller, existing, utc_now
 RUNNING, DONE, STOPPED, FAILED = "running", "done", "stopped", "failed"
 DEAD_AFTER = timedelta(seconds=20)
 """A worker that said nothing for so long is gone: its job is reported as stopped."""
-GONE = "It was stopped when the app went down. What it had found by then is below."
+GONE = Saying("It was stopped when the app went down. What it had found by then is below.")
 
 
 @dataclass(frozen=True)

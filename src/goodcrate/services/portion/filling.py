@@ -8,6 +8,7 @@ from uuid import UUID, uuid5
 
 from goodcrate.core.cook.batch_record import check_shortfall, net_weight_g
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
@@ -81,8 +82,8 @@ def weigh_pot(
             if outcome.packed_g > total_g:
                 raise InvalidInput(
                     "gross_g",
-                    f"The packed boxes hold {shown(outcome.packed_g)} g already.",
-                    "Take them out, or weigh the pot again.",
+                    say("The packed boxes hold {packed_g} g already.", packed_g=shown(outcome.packed_g)),
+                    say("Take them out, or weigh the pot again."),
                 )
         log(
             session,
@@ -124,7 +125,9 @@ def add_pot(caller: Caller, first_day: date, batch_id: UUID, pot_id: UUID, filli
             return
         _refuse_if_packed(_worked(session, first_day, batch_id))
         if sum(1 for pot in batch.pots if pot.live) >= MOST_POTS:
-            raise InvalidInput("pot", f"A batch in more than {MOST_POTS} pots is not possible.")
+            raise InvalidInput(
+                "pot", say("A batch in more than {MOST_POTS} pots is not possible.", MOST_POTS=MOST_POTS)
+            )
         row = PotRow(id=pot_id, batch_id=batch.id, filling=filling, position=len(batch.pots), live=1)
         add_once(session, row)
 
@@ -153,7 +156,7 @@ def leave_pot_out(caller: Caller, first_day: date, batch_id: UUID, event_id: UUI
 
 def _refuse_if_packed(worked: WorkedBatch) -> None:
     if worked.outcome.packed_g > 0:
-        raise InvalidInput("pot", "Boxes of this pot are packed.", "Take them out first.")
+        raise InvalidInput("pot", say("Boxes of this pot are packed."), say("Take them out first."))
 
 
 def take_out_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
@@ -189,14 +192,16 @@ def weigh_box(
         portion = portion_of(worked, placement_id)
         pot_g = worked.outcome.state.pot_g
         if pot_g is None:
-            raise InvalidInput("net_g", "The pot is not weighed yet.", "Weigh it first.")
+            raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))
         own_g = portion.grams if portion.stage == WEIGHED else 0.0
         others_g = worked.outcome.packed_g - own_g  # boxes for nobody yet are among them
         if net_g <= 0:
-            raise InvalidInput("net_g", "A packed box holds more than 0 g.", "Give the grams of food in it.")
+            raise InvalidInput("net_g", say("A packed box holds more than 0 g."), say("Give the grams of food in it."))
         if net_g > pot_g - others_g + 0.05:
             raise InvalidInput(
-                "net_g", f"Only {shown(pot_g - others_g)} g are left in the pot.", "Weigh the box again, or the pot."
+                "net_g",
+                say("Only {pot_g} g are left in the pot.", pot_g=shown(pot_g - others_g)),
+                say("Weigh the box again, or the pot."),
             )
         _pack(session, caller, batch_id, _OwnBox(placement_id, portion.target_g), event_id, net_g)
 
@@ -211,7 +216,7 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
     with _at_the_bench(caller, first_day) as session:
         worked = _worked(session, first_day, batch_id)
         if worked.outcome.state.pot_g is None:
-            raise InvalidInput("net_g", "The pot is not weighed yet.", "Weigh it first.")
+            raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))
         for portion in worked.outcome.portions:
             if portion.stage != WEIGHED and portion.grams > 0:  # with nothing left in the pot, none is packed
                 box = _OwnBox(UUID(portion.placing_key), portion.target_g)
@@ -233,10 +238,12 @@ def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, ev
             return
         outcome = _worked(session, first_day, batch_id).outcome
         if outcome.state.pot_g is None:
-            raise InvalidInput("spare_g", "The pot is not weighed yet.", "Weigh it first.")
+            raise InvalidInput("spare_g", say("The pot is not weighed yet."), say("Weigh it first."))
         if not 0 < net_g <= outcome.left_g + 0.05:
             raise InvalidInput(
-                "spare_g", f"{shown(outcome.left_g)} g are left in the pot.", "More than 0 g, up to that."
+                "spare_g",
+                say("{left_g} g are left in the pot.", left_g=shown(outcome.left_g)),
+                say("More than 0 g, up to that."),
             )
         _pack(session, caller, batch_id, box_id, event_id, net_g)
 
@@ -253,9 +260,9 @@ def take_out_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID
         if all(content.batch_key != str(batch_id) for content in box.contents):
             raise NotFound("box")
         if box.for_meal is not None:
-            raise InvalidInput("box", "A meal eats this box.", "Take that out of the week first.")
+            raise InvalidInput("box", say("A meal eats this box."), say("Take that out of the week first."))
         if box.state in GONE:
-            raise InvalidInput("box", "This box is not in the house any more.", "Put it back at Store first.")
+            raise InvalidInput("box", say("This box is not in the house any more."), say("Put it back at Store first."))
         _unpack(session, caller, batch_id, box_id, event_id)
 
 

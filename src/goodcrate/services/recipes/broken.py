@@ -7,6 +7,7 @@ from sqlalchemy import delete, inspect
 from sqlalchemy.exc import IntegrityError
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.db.recipes import RecipePastRow, RecipeRow
 from goodcrate.services.calling import Caller, existing
 from goodcrate.services.recipes.library import is_broken
@@ -40,7 +41,9 @@ def remove_broken(caller: Caller, recipe_id: UUID) -> None:
     with caller.transaction() as session:
         row = existing(session, RecipeRow, recipe_id, "recipe")
         if not is_broken(session, row):
-            raise InvalidInput("recipe", "This recipe can be computed.", "Take it out of the library instead.")
+            raise InvalidInput(
+                "recipe", say("This recipe can be computed."), say("Take it out of the library instead.")
+            )
         row.is_archived = True
     with suppress(IntegrityError), caller.transaction() as session:
         session.execute(delete(RecipePastRow).where(RecipePastRow.recipe_id == recipe_id))

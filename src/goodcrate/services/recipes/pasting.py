@@ -14,6 +14,7 @@ from goodcrate.core.foods.units import LOOSE, MASS, NONE, VOLUME
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import MOST_WORDS, best_matches, words_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import near
 from goodcrate.core.recipes.pasted_lines import kept, split_lines
 from goodcrate.db.session import HouseholdSession
@@ -90,7 +91,7 @@ class Matcher:
             kept(line),
             foods[0] if foods else None,
             tuple(foods[1:]),
-            asks if foods else (asks or ("no such food is known",)),
+            asks if foods else (asks or (say("no such food is known"),)),
             asked.text if asked is not None else self._amount_text(found, foods[0] if foods else None),
             is_optional=OPTIONAL_FLAG in found.flags,
             is_to_taste=TO_TASTE_FLAG in found.flags,
@@ -134,7 +135,7 @@ def _name_words(food: Food) -> Sequence[str]:
 
 def _of_the_amount(found: Understood) -> tuple[str, ...]:
     """What is still asked when the food is known: only the amount."""
-    return () if found.quantity is not None else ("no amount is given",)
+    return () if found.quantity is not None else (say("no amount is given"),)
 
 
 def _amount_of(found: Understood, food: Food, *, is_other: bool) -> str:
@@ -195,13 +196,13 @@ def weighed_foods(session: HouseholdSession, text: str, field: str, example: str
     for matched in matcher.match_lines(text) if text.strip() else ():
         said, food, doubts = matched.text, matched.food, matched.doubts
         if food is None or doubts or not matched.amount_text:
-            why = doubts[0] if doubts else "there is no amount"
-            faults.append(InvalidInput(field, f"“{said[:60]}”: {why}.", f"Such as “{example}”."))
+            why = doubts[0] if doubts else say("there is no amount")
+            faults.append(InvalidInput(field, f"“{said[:60]}”: {why}.", say("Such as “{example}”.", example=example)))
             continue
         try:
             amount = matcher.measuring({food.key}).weigh(matched.typed, food, field=field).amount
         except (FactMissing, InvalidInput) as fault:
-            faults.append(InvalidInput(field, f"“{said[:60]}”: {fault}", "Give grams."))
+            faults.append(InvalidInput(field, f"“{said[:60]}”: {fault}", say("Give grams.")))
             continue
         found.append(WeighedFood(said, food.key, replace(amount, typed=amount.typed)))
     if faults:

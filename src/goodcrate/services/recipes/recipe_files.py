@@ -12,6 +12,7 @@ from sqlalchemy import delete, select
 from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import USES, Component, PendingLine, flags_of
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
@@ -79,14 +80,16 @@ def read_file(data: bytes, name: str = "") -> list[FoundRecipe]:
     """
     if len(data) > LARGEST_TEXT:
         raise InvalidInput(
-            "file", f"{shown(len(data) / 1e6, grouped=False)} MB are more than we take.", "At most 12 MB: split it."
+            "file",
+            say("{data} MB are more than we take.", data=shown(len(data) / 1000000.0, grouped=False)),
+            say("At most 12 MB: split it."),
         )
     if name.lower().endswith(".csv"):
         return read_lines(data)
     try:
         return find_recipes(data.decode("utf-8-sig"))
     except UnicodeDecodeError:
-        raise InvalidInput("file", "This is no UTF-8 text.", "Save the file as UTF-8, or as .csv.") from None
+        raise InvalidInput("file", say("This is no UTF-8 text."), say("Save the file as UTF-8, or as .csv.")) from None
 
 
 def review(caller: Caller, found: FoundRecipe, recipe_id: UUID | None = None) -> Reviewed:
@@ -125,13 +128,13 @@ def _reviewed(
             if r.line is None
         )
         sure = tuple(r.line for r in done if r.line is not None)
-        components.append(ComponentInput(uuid4(), (name or "all of it")[:80], sure, pending=pending))
+        components.append(ComponentInput(uuid4(), (name or say("all of it"))[:80], sure, pending=pending))
     note = found.note
     typed = RecipeInput(
         recipe_id,
         found.name,
         found.servings or 4.0,
-        tuple(components) or (ComponentInput(uuid4(), "all of it"),),
+        tuple(components) or (ComponentInput(uuid4(), say("all of it")),),
         note,
         found.tags,
         version=0,
@@ -148,12 +151,12 @@ def weigh_matched(matched: MatchedLine, measures: Measuring, component: str = ""
     text, doubt = matched.text, "; ".join(matched.doubts)
     food = matched.food
     if doubt or food is None or food.key not in measures.foods:
-        return ReviewedLine(text, component, matched, None, doubt or "no such food is known")
+        return ReviewedLine(text, component, matched, None, doubt or say("no such food is known"))
     if not matched.amount_text and matched.is_to_taste:
         line = LineInput(uuid4(), food.key, 0.0, "eye", is_optional=matched.is_optional, is_to_taste=True)
         return ReviewedLine(text, component, matched, line, "")
     if not matched.amount_text:
-        return ReviewedLine(text, component, matched, None, "no amount is given")
+        return ReviewedLine(text, component, matched, None, say("no amount is given"))
     try:
         typed = matched.typed
         weighed = measures.weigh(typed, measures.foods[food.key])
@@ -405,7 +408,7 @@ def _taken(
     recipe_id = uuid5(import_id, f"recipe:{n}")
     said: dict[str, object] = {"name": found.name, "id": str(recipe_id), "verdict": ADDED, "unsure": 0, "why": ""}
     if session.scalar(select(RecipeRow.id).where(RecipeRow.id == recipe_id)) is not None:
-        return said | {"why": "already taken in"}
+        return said | {"why": say("already taken in")}
     try:
         with session.begin_nested():
             if found.document is not None:

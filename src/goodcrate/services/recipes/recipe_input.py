@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.recipes.component import (
     USES,
@@ -310,50 +311,76 @@ def check_recipe(typed: RecipeInput) -> None:
 
 def _head_faults(typed: RecipeInput) -> Iterator[InvalidInput]:
     if not typed.name.strip():
-        yield InvalidInput("name", "The recipe needs a name.", "Up to 160 letters.")
+        yield InvalidInput("name", say("The recipe needs a name."), say("Up to 160 letters."))
     elif len(typed.name) > 160:
-        yield InvalidInput("name", f"{len(typed.name)} letters are too many.", "Up to 160.")
+        yield InvalidInput("name", say("{name} letters are too many.", name=len(typed.name)), say("Up to 160."))
     if not 0.5 <= typed.servings <= 100:
         yield InvalidInput(
-            "servings", f"{short(typed.servings)} servings is not possible.", f"Give {short(0.5)} to 100."
+            "servings",
+            say("{servings} servings is not possible.", servings=short(typed.servings)),
+            say("Give {short} to 100.", short=short(0.5)),
         )
     if not any(c.lines or c.pending or c.used_component_id for c in typed.components):
-        yield InvalidInput("lines", "There is no ingredient yet.", "Find a food and give its grams.")
+        yield InvalidInput("lines", say("There is no ingredient yet."), say("Find a food and give its grams."))
     count = sum(len(c.lines) + len(c.pending) for c in typed.components)
     if count > MOST_LINES:
-        yield InvalidInput("lines", f"{count} ingredient lines are too many.", f"At most {MOST_LINES}: split it.")
+        yield InvalidInput(
+            "lines",
+            say("{count} ingredient lines are too many.", count=count),
+            say("At most {MOST_LINES}: split it.", MOST_LINES=MOST_LINES),
+        )
     ids = [x for c in typed.components for x in (c.id, *(line.id for line in c.lines))]
     if len(set(ids)) < len(ids):
-        yield InvalidInput("lines", "An ingredient stands in this recipe twice under one id.", "Take one of them out.")
+        yield InvalidInput(
+            "lines", say("An ingredient stands in this recipe twice under one id."), say("Take one of them out.")
+        )
     used = [c.used_component_id for c in typed.components if c.used_component_id is not None]
     if len(set(used)) < len(used):
-        yield InvalidInput("components", "The same component is used twice.", "Once is enough.")
+        yield InvalidInput("components", say("The same component is used twice."), say("Once is enough."))
 
 
 def _component_faults(c: ComponentInput) -> Iterator[InvalidInput]:
     place = f"component-{c.id}"
     if len(c.name) > 80:
-        yield InvalidInput(f"{place}-name", "This name is too long.", "Up to 80 letters.")
+        yield InvalidInput(f"{place}-name", say("This name is too long."), say("Up to 80 letters."))
     if c.cooked_g is not None and c.cooked_g <= 0:
-        yield InvalidInput(f"{place}-cooked", "Cooked food weighs more than 0 g.")
+        yield InvalidInput(f"{place}-cooked", say("Cooked food weighs more than 0 g."))
     if c.used_component_id is not None:
         if c.serving_g is None or not 1 <= c.serving_g <= 3000:
-            yield InvalidInput(f"{place}-serving", "How much of it is in a serving?", f"From 1 to {shown(3_000)} g.")
+            yield InvalidInput(
+                f"{place}-serving",
+                say("How much of it is in a serving?"),
+                say("From 1 to {shown} g.", shown=shown(3000)),
+            )
         return
     if c.vessel and c.vessel not in COOKS_IN:
-        yield InvalidInput(f"{place}-vessel", f"“{c.vessel}” is no kind of vessel.", "Choose one.")
+        yield InvalidInput(
+            f"{place}-vessel", say("“{vessel}” is no kind of vessel.", vessel=c.vessel), say("Choose one.")
+        )
     if c.minimum_ml is not None and not 0 < c.minimum_ml <= 20_000:
-        yield InvalidInput(f"{place}-minimum", f"{short(c.minimum_ml)} ml is not possible.", "Up to 20 l.")
+        yield InvalidInput(
+            f"{place}-minimum",
+            say("{minimum_ml} ml is not possible.", minimum_ml=short(c.minimum_ml)),
+            say("Up to 20 l."),
+        )
     if c.cooked_as and c.cooked_as not in COOKED_AS:
-        yield InvalidInput(f"{place}-cooked_as", f"“{c.cooked_as}” is no way of cooking here.", "Choose one.")
+        yield InvalidInput(
+            f"{place}-cooked_as",
+            say("“{cooked_as}” is no way of cooking here.", cooked_as=c.cooked_as),
+            say("Choose one."),
+        )
     s = c.storage
     yield from _own_days_faults(s, place)
     if s.keep_group and s.keep_group not in keep_groups():
-        yield InvalidInput(f"{place}-keep", f"“{s.keep_group}” is no keep group.", "Choose one.")
+        yield InvalidInput(
+            f"{place}-keep", say("“{keep_group}” is no keep group.", keep_group=s.keep_group), say("Choose one.")
+        )
     if s.container not in CONTAINERS or s.texture not in TEXTURES:
-        yield InvalidInput(f"{place}-keep", "This container or texture is not known.", "Choose one.")
+        yield InvalidInput(f"{place}-keep", say("This container or texture is not known."), say("Choose one."))
     if len(s.reheat) > 200:
-        yield InvalidInput(f"{place}-reheat", f"{len(s.reheat)} letters are too many.", "Up to 200.")
+        yield InvalidInput(
+            f"{place}-reheat", say("{reheat} letters are too many.", reheat=len(s.reheat)), say("Up to 200.")
+        )
 
 
 MOST_OWN_DAYS = 365
@@ -362,19 +389,25 @@ LONGEST_REASON = 200
 
 def _own_days_faults(s: StorageChoice, place: str) -> Iterator[InvalidInput]:
     if s.own_days is not None and not 0 <= s.own_days <= MOST_OWN_DAYS:
-        yield InvalidInput(f"{place}-own_days", f"{s.own_days} days are not possible.", f"0 to {MOST_OWN_DAYS} days.")
+        yield InvalidInput(
+            f"{place}-own_days",
+            say("{own_days} days are not possible.", own_days=s.own_days),
+            say("0 to {MOST_OWN_DAYS} days.", MOST_OWN_DAYS=MOST_OWN_DAYS),
+        )
     if len(s.days_because) > LONGEST_REASON:
-        problem = f"{len(s.days_because)} letters are too many."
-        yield InvalidInput(f"{place}-days_because", problem, f"Up to {LONGEST_REASON}.")
+        problem = say("{days_because} letters are too many.", days_because=len(s.days_because))
+        yield InvalidInput(
+            f"{place}-days_because", problem, say("Up to {LONGEST_REASON}.", LONGEST_REASON=LONGEST_REASON)
+        )
 
 
 def _flag_faults(lines: Sequence[LineInput]) -> Iterator[InvalidInput]:
     for line in lines:
         if not 0 <= line.uptake <= 1:
-            yield InvalidInput(f"line-{line.id}-uptake", "From 0 to 100 % can stay in the food.")
+            yield InvalidInput(f"line-{line.id}-uptake", say("From 0 to 100 % can stay in the food."))
         if line.use not in USES:
-            yield InvalidInput("lines", f"“{line.use}” is no time to add an ingredient.")
+            yield InvalidInput("lines", say("“{use}” is no time to add an ingredient.", use=line.use))
         if line.is_poured_off and (line.is_discarded or line.uptake != 1):
             yield InvalidInput(
-                f"line-{line.id}-uptake", "What is poured off is poured off whole.", "Leave it at 100 %."
+                f"line-{line.id}-uptake", say("What is poured off is poured off whole."), say("Leave it at 100 %.")
             )

@@ -9,6 +9,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from goodcrate.core.foods.food import largest_plausible_g
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.component import flags_of
 from goodcrate.core.recipes.variants import changed_components
@@ -134,12 +135,14 @@ def _check_used(session: HouseholdSession, typed: RecipeInput) -> None:
         place = f"component-{c.id}-used"
         if row is None or row.variant_id is not None:
             faults.append(
-                InvalidInput(place, "There is no such component any more.", "Take it out, or choose another.")
+                InvalidInput(place, say("There is no such component any more."), say("Take it out, or choose another."))
             )
         elif row.recipe_id == typed.id:
-            faults.append(InvalidInput(place, "A recipe cannot use its own component: that goes in a circle."))
+            faults.append(InvalidInput(place, say("A recipe cannot use its own component: that goes in a circle.")))
         elif row.used_component_id is not None:
-            faults.append(InvalidInput(place, "That one is borrowed itself.", "Use it from the recipe it belongs to."))
+            faults.append(
+                InvalidInput(place, say("That one is borrowed itself."), say("Use it from the recipe it belongs to."))
+            )
     if faults:
         raise InvalidInputs(faults)
 
@@ -237,7 +240,7 @@ def _put_variants(session: HouseholdSession, row: RecipeRow, typed: RecipeInput,
 def _refuse_strangers(session: HouseholdSession, kind: type[ComponentRow | LineRow], new_ids: set[UUID]) -> None:
     """New rows bring new ids; one that already stands in another recipe is not taken over."""
     if new_ids and session.scalar(select(kind.id).where(kind.id.in_(new_ids)).limit(1)) is not None:
-        raise NotFound("line of this recipe")
+        raise NotFound(say("line of this recipe"))
 
 
 def _line_row(line: LineRow | None, typed: LineInput, food: FoodRow, place: int) -> LineRow:
@@ -264,8 +267,12 @@ def _check_plausible(typed: RecipeInput, foods: dict[str, FoodRow]) -> None:
                 faults.append(
                     InvalidInput(
                         f"line-{line.id}-amount",
-                        f"{shown(line.amount_g)} g of {food.name.lower()} is more than a home kitchen uses.",
-                        f"At most {shown(most)} g.",
+                        say(
+                            "{amount_g} g of {name} is more than a home kitchen uses.",
+                            amount_g=shown(line.amount_g),
+                            name=food.name.lower(),
+                        ),
+                        say("At most {most} g.", most=shown(most)),
                     )
                 )
     if faults:
@@ -319,5 +326,5 @@ def copied(typed: RecipeInput, copy_id: UUID) -> RecipeInput:
         replace(v, id=new(v.id), changes=tuple(replace(x, line_id=new(x.line_id)) for x in v.changes))
         for v in typed.variants
     )
-    name = f"{typed.name} (copy)"[:160]
+    name = say("{name} (copy)", name=typed.name)[:160]
     return replace(typed, id=copy_id, name=name, version=0, components=components, steps=steps, variants=variants)

@@ -7,6 +7,7 @@ from uuid import UUID
 from sqlalchemy import delete, select
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.db.changes import Kept
 from goodcrate.db.recipes import RecipePastRow, RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -79,7 +80,7 @@ def undo(caller: Caller, recipe_id: UUID) -> int:
             select(RecipePastRow).where(RecipePastRow.recipe_id == recipe_id).order_by(RecipePastRow.version.desc())
         )
         if newest is None:
-            raise InvalidInput("version", "There is nothing to undo.", "This is the first version.")
+            raise InvalidInput("version", say("There is nothing to undo."), say("This is the first version."))
         return _bring_back(session, row, newest)
 
 

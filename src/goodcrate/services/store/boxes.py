@@ -6,6 +6,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import ColumnElement, select
 
+from goodcrate.core.ground.wording import say
 from goodcrate.core.store.box import PACKED, UNDONE, Box, BoxEvent, check_event, standing
 from goodcrate.db.base import grams
 from goodcrate.db.cook import weighed_contents
@@ -71,7 +72,7 @@ def happened(session: HouseholdSession, caller: Caller, box: Box, event: BoxEven
     there = session.find(BoxEventRow, UUID(event.key))
     if there is not None:
         if (str(there.box_id), there.kind) != (box.key, event.kind):
-            raise SentOtherwise("Something else was written down with this form already. Reload the page.")
+            raise SentOtherwise(say("Something else was written down with this form already. Reload the page."))
         return
     check_event(box, event)
     row = BoxEventRow(

@@ -8,6 +8,7 @@ from uuid import UUID, uuid5
 from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import many, short, shown
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.recipes.recipe import Recipe
@@ -37,7 +38,7 @@ from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.recipes.pasting import weighed_foods
 from goodcrate.services.store.boxes import boxes_there, boxes_with, happened, noted_box, pack, packed_event, undo
 
-PLACES = {FRIDGE: "fridge", FREEZER: "freezer", CUPBOARD: "cupboard"}
+PLACES = {FRIDGE: Saying("fridge"), FREEZER: Saying("freezer"), CUPBOARD: Saying("cupboard")}
 MOST_BOXES, SMALLEST_G, LARGEST_G = 60, 5.0, 5000.0
 
 
@@ -166,28 +167,38 @@ def _boxes(lot_id: UUID, lot: tuple[Box, ...], value: RecipeValue, rule: str) ->
 def _until(box: Box, keeping: DishKeeping | None, rule: str) -> tuple[date, str]:
     """The last day a box may be eaten, and why."""
     if box.until is not None:
-        return box.until, "the day you gave"
+        return box.until, say("the day you gave")
     if keeping is None:
-        return box.cooked_on, "nothing is known of it"
+        return box.cooked_on, say("nothing is known of it")
     group, is_frozen = keeping.group, box.place == FREEZER and bool(keeping.group.freezer_months)
     until = keeps_until(group, box.cooked_on, keeping.fridge_days, is_frozen=is_frozen)
     if is_frozen:
-        return until, f"{many(group.freezer_months or 0, 'month')} frozen; {group.source}"
+        return until, say(
+            "{freezer_months} frozen; {source}",
+            freezer_months=many(group.freezer_months or 0, "month"),
+            source=group.source,
+        )
     decides = keeping.decided_by.lower()
-    return until, f"{many(keeping.fridge_days, 'day')} by {rule} advice, {decides} decides; {group.source}"
+    return until, say(
+        "{fridge_days} by {rule} advice, {decides} decides; {source}",
+        fridge_days=many(keeping.fridge_days, "day"),
+        rule=rule,
+        decides=decides,
+        source=group.source,
+    )
 
 
 def _food(row: OpenFoodRow, food: FoodRow, rule: str) -> FoodInHouse:
     group = keep_groups().get(keep_group_of(food.value(), cooked=False))
-    until, why = row.until, "the date you gave"
+    until, why = row.until, say("the date you gave")
     if until is None and group is not None:
         days = group.fridge_days_cautious if rule == CAUTIOUS else group.fridge_days_usual
         frozen = row.place == FREEZER and bool(group.freezer_months)
         until = keeps_until(group, row.since, days, is_frozen=frozen)
         why = (
-            f"{many(group.freezer_months or 0, 'month')} frozen"
+            say("{freezer_months} frozen", freezer_months=many(group.freezer_months or 0, "month"))
             if frozen
-            else f"{many(days, 'day')} open by {rule} advice"
+            else say("{days} open by {rule} advice", days=many(days, "day"), rule=rule)
         )
         why += f"; {group.source}"
     opened = OpenFood(str(row.id), food.key, food.name, float(row.grams), until)
@@ -217,15 +228,29 @@ def put_in(caller: Caller, typed: ThingInput) -> None:
     """
     faults = []
     if typed.place not in PLACES:
-        faults.append(InvalidInput("place", f"“{typed.place}” is no place for food.", "Fridge, freezer or cupboard."))
+        faults.append(
+            InvalidInput(
+                "place", say("“{place}” is no place for food.", place=typed.place), say("Fridge, freezer or cupboard.")
+            )
+        )
     if not 1 <= typed.count <= MOST_BOXES:
-        faults.append(InvalidInput("count", f"{typed.count} boxes are not possible.", f"1 to {MOST_BOXES}."))
+        faults.append(
+            InvalidInput(
+                "count",
+                say("{count} boxes are not possible.", count=typed.count),
+                say("1 to {MOST_BOXES}.", MOST_BOXES=MOST_BOXES),
+            )
+        )
     if typed.grams is not None and not SMALLEST_G <= typed.grams <= LARGEST_G:
         faults.append(
-            InvalidInput("grams", f"{short(typed.grams)} g in a box is not possible.", f"5 to {shown(5_000)} g.")
+            InvalidInput(
+                "grams",
+                say("{grams} g in a box is not possible.", grams=short(typed.grams)),
+                say("5 to {shown} g.", shown=shown(5000)),
+            )
         )
     if typed.until is not None and typed.until < typed.since:
-        faults.append(InvalidInput("until", "It would be over before it began.", "A later day."))
+        faults.append(InvalidInput("until", say("It would be over before it began."), say("A later day.")))
     if faults:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
@@ -236,7 +261,7 @@ def put_in(caller: Caller, typed: ThingInput) -> None:
             return
         value = recipe_values(session, {typed.recipe_id}).get(typed.recipe_id)
         if value is None:
-            raise InvalidInputs([InvalidInput("recipe_id", "No recipe is chosen.", "Choose one.")])
+            raise InvalidInputs([InvalidInput("recipe_id", say("No recipe is chosen."), say("Choose one."))])
         in_each = typed.grams or value.serving.tally.grams
         if session.scalar(select(BoxRow.id).where(BoxRow.lot == typed.id).limit(1)) is not None:
             return
@@ -252,9 +277,9 @@ def _read_food(session: HouseholdSession, row: OpenFoodRow, typed: str) -> None:
     Raises:
         InvalidInputs: when it is not understood.
     """
-    found = weighed_foods(session, typed[:400], "typed", "200 g quark")
+    found = weighed_foods(session, typed[:400], "typed", say("200 g quark"))
     if len(found) != 1:
-        raise InvalidInputs([InvalidInput("typed", "One food, with its amount.", "Such as “200 g quark”.")])
+        raise InvalidInputs([InvalidInput("typed", say("One food, with its amount."), say("Such as “200 g quark”."))])
     (food,) = found
     row.food_id = foods_by_key(session, {food.food_key})[food.food_key].id
     row.grams, row.typed = grams(food.amount.grams), food.said[:120]
@@ -278,7 +303,11 @@ def take_out(caller: Caller, thing_id: UUID, typed: TakenOut) -> None:
         InvalidInput: for what cannot become of a box, or more boxes than no meal eats.
     """
     if typed.kind not in GONE:
-        raise InvalidInput("kind", f"“{typed.kind}” is no way for a box to go.", f"One of {', '.join(GONE)}.")
+        raise InvalidInput(
+            "kind",
+            say("“{kind}” is no way for a box to go.", kind=typed.kind),
+            say("One of {GONE}.", GONE=", ".join(GONE)),
+        )
     with caller.transaction() as session:
         food = session.find(OpenFoodRow, thing_id)
         if food is not None:
@@ -290,8 +319,8 @@ def take_out(caller: Caller, thing_id: UUID, typed: TakenOut) -> None:
         going = [box for box in lot if box.is_there and box.for_meal is None]
         if typed.count is not None:
             if not 1 <= typed.count <= len(going):
-                wanted = f"{len(going)} are there for nobody yet."
-                raise InvalidInput("count", f"{typed.count} boxes cannot go.", wanted)
+                wanted = say("{going} are there for nobody yet.", going=len(going))
+                raise InvalidInput("count", say("{count} boxes cannot go.", count=typed.count), wanted)
             going = going[: typed.count]
         for box in going:
             event = BoxEvent(str(uuid5(typed.event_id, box.key)), typed.kind, utc_now(), why=typed.why)
@@ -319,7 +348,7 @@ def put_back(caller: Caller, thing_id: UUID, event_id: UUID | None = None) -> No
 def _lot(session: HouseholdSession, lot: UUID) -> list[Box]:
     found = boxes_with(session, BoxRow.lot == lot) or boxes_with(session, BoxRow.id == lot)
     if not found:
-        raise NotFound("thing in the house")
+        raise NotFound(say("thing in the house"))
     return found
 
 

@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 
 from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short, told_weight
 from goodcrate.core.targets.cautions import CONDITIONS, low_energy_caution
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand
@@ -25,7 +26,11 @@ from goodcrate.services.calling import Caller, NotFound, add_once, existing, old
 from goodcrate.services.foods.own_foods import foods_by_key
 from goodcrate.services.recipes.pasting import weighed_foods
 
-DIETS_OF_EATERS = {"": "eats everything", "vegetarian": "no meat, no fish", "plant": "plants only"}
+DIETS_OF_EATERS = {
+    "": Saying("eats everything"),
+    "vegetarian": Saying("no meat, no fish"),
+    "plant": Saying("plants only"),
+}
 MOST_EATERS, MOST_DAY_TYPES, MOST_SLOTS = 6, 5, 8
 LIGHTEST_KG, HEAVIEST_KG = 2, 500
 
@@ -86,8 +91,14 @@ class EaterInput(EaterFacts):
             InvalidInput, InvalidInputs: for a body size or blocks that cannot be.
         """
         if self.weight_kg is not None and not LIGHTEST_KG <= self.weight_kg <= HEAVIEST_KG:
-            wanted = f"From {told_weight(LIGHTEST_KG)} to {told_weight(HEAVIEST_KG)}, or leave it empty."
-            raise InvalidInput("weight_kg", f"{told_weight(self.weight_kg)} is not possible.", wanted)
+            wanted = say(
+                "From {LIGHTEST_KG} to {HEAVIEST_KG}, or leave it empty.",
+                LIGHTEST_KG=told_weight(LIGHTEST_KG),
+                HEAVIEST_KG=told_weight(HEAVIEST_KG),
+            )
+            raise InvalidInput(
+                "weight_kg", say("{weight_kg} is not possible.", weight_kg=told_weight(self.weight_kg)), wanted
+            )
         return Person(self.sex, self.body, self.weight_kg, self.activity, self.blocks, self.conditions or ())
 
     def at(self, row_id: UUID, name: str) -> str:
@@ -184,7 +195,9 @@ def _add(session: HouseholdSession, typed: EaterInput) -> None:
     row.position = session.scalar(select(func.count(EaterRow.id))) or 0
     here = session.scalar(select(func.count(EaterRow.id)).where(EaterRow.is_archived.is_(False))) or 0
     if here >= MOST_EATERS:
-        raise InvalidInputs([InvalidInput("name", f"A household has at most {MOST_EATERS} eaters.")])
+        raise InvalidInputs(
+            [InvalidInput("name", say("A household has at most {MOST_EATERS} eaters.", MOST_EATERS=MOST_EATERS))]
+        )
     if add_once(session, row):
         _put_rows(session, row, typed)
 
@@ -224,7 +237,7 @@ def _person(typed: EaterInput) -> Person:
 def _put_rows(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> None:
     for kind, ids in ((DayTypeRow, {d.id for d in typed.day_types}), (SlotRow, {s.id for s in typed.slots})):
         if session.scalar(select(kind.id).where(kind.id.in_(ids), kind.eater_id != row.id).limit(1)) is not None:
-            raise NotFound("row of this eater")  # it is another eater's
+            raise NotFound(say("row of this eater"))  # it is another eater's
     _put_day_types(row, typed)
     _put_slots(session, row, typed)
     _put_extras(session, row, typed)
@@ -234,7 +247,7 @@ def _put_extras(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> 
     lines = typed.extras.strip()
     if lines == "\n".join(extra.text for extra in row.extras):
         return
-    found = weighed_foods(session, lines, "extras", "200 ml whole milk")
+    found = weighed_foods(session, lines, "extras", say("200 ml whole milk"))
     rows = foods_by_key(session, {f.food_key for f in found})
     extras = [
         EaterExtraRow(
@@ -295,17 +308,25 @@ def _put_slots(session: HouseholdSession, row: EaterRow, typed: EaterInput) -> N
 def _check(typed: EaterInput) -> None:
     faults: list[InvalidInput] = []
     if not 1 <= len(typed.name.strip()) <= 160:
-        faults.append(InvalidInput("name", "An eater needs a name.", "1 to 160 letters."))
+        faults.append(InvalidInput("name", say("An eater needs a name."), say("1 to 160 letters.")))
     if not 1 <= len(typed.day_types) <= MOST_DAY_TYPES:
-        faults.append(InvalidInput("day_types", "At least one kind of day needs a target.", f"1 to {MOST_DAY_TYPES}."))
+        faults.append(
+            InvalidInput(
+                "day_types",
+                say("At least one kind of day needs a target."),
+                say("1 to {MOST_DAY_TYPES}.", MOST_DAY_TYPES=MOST_DAY_TYPES),
+            )
+        )
     if not 1 <= len(typed.slots) <= MOST_SLOTS:
-        faults.append(InvalidInput("slots", "An eating day needs slots.", f"1 to {MOST_SLOTS}."))
+        faults.append(
+            InvalidInput("slots", say("An eating day needs slots."), say("1 to {MOST_SLOTS}.", MOST_SLOTS=MOST_SLOTS))
+        )
     unknown = sorted(set(typed.excluded_allergens) - ALLERGENS.keys())
-    faults.extend(InvalidInput("allergens", f"“{a}” is none of the 14 declared allergens.") for a in unknown)
+    faults.extend(InvalidInput("allergens", say("“{a}” is none of the 14 declared allergens.", a=a)) for a in unknown)
     if typed.diet not in DIETS_OF_EATERS:
-        faults.append(InvalidInput("diet", f"“{typed.diet}” is no diet we know.", "Choose one."))
+        faults.append(InvalidInput("diet", say("“{diet}” is no diet we know.", diet=typed.diet), say("Choose one.")))
     not_asked = sorted(set(typed.conditions or ()) - CONDITIONS.keys())
-    faults.extend(InvalidInput("conditions", f"“{c}” was not asked.") for c in not_asked)
+    faults.extend(InvalidInput("conditions", say("“{c}” was not asked.", c=c)) for c in not_asked)
     faults += _slot_faults(typed)
     claimed: dict[int, str] = {}
     for d in typed.day_types:
@@ -317,26 +338,36 @@ def _check(typed: EaterInput) -> None:
 def _slot_faults(typed: EaterInput) -> Iterator[InvalidInput]:
     for s in typed.slots:
         if not 1 <= len(s.name.strip()) <= 40:
-            yield InvalidInput(typed.at(s.id, "name"), "A slot needs a name.", "1 to 40 letters.")
+            yield InvalidInput(typed.at(s.id, "name"), say("A slot needs a name."), say("1 to 40 letters."))
         if s.within_min is not None and not 1 <= s.within_min <= 240:
-            yield InvalidInput(typed.at(s.id, "within_min"), f"{s.within_min} minutes is not possible.", "1 to 240.")
+            yield InvalidInput(
+                typed.at(s.id, "within_min"),
+                say("{within_min} minutes is not possible.", within_min=s.within_min),
+                say("1 to 240."),
+            )
         if s.share_pct is not None and not 0 < s.share_pct <= 100:
             yield InvalidInput(
-                typed.at(s.id, "share_pct"), f"{short(s.share_pct)} % is no share.", "Over 0, up to 100 %."
+                typed.at(s.id, "share_pct"),
+                say("{share_pct} % is no share.", share_pct=short(s.share_pct)),
+                say("Over 0, up to 100 %."),
             )
     shares = [s.share_pct for s in typed.slots if s.share_pct is not None]
     if shares and (len(shares) < len(typed.slots) or abs(sum(shares) - 100) > 0.5):
-        wanted = "Give every slot a share, together 100 %, or none."
-        yield InvalidInput("slots", f"The shares come to {short(sum(shares))} % over {len(shares)} slots.", wanted)
+        wanted = say("Give every slot a share, together 100 %, or none.")
+        yield InvalidInput(
+            "slots",
+            say("The shares come to {shares} % over {shares2} slots.", shares=short(sum(shares)), shares2=len(shares)),
+            wanted,
+        )
 
 
 def _day_type_faults(typed: EaterInput, d: DayTypeInput, claimed: dict[int, str]) -> Iterator[InvalidInput]:
     if not 1 <= len(d.name.strip()) <= 40:
-        yield InvalidInput(typed.at(d.id, "name"), "A kind of day needs a name.", "1 to 40 letters.")
+        yield InvalidInput(typed.at(d.id, "name"), say("A kind of day needs a name."), say("1 to 40 letters."))
     for weekday in d.weekdays:
         if weekday in claimed:
-            problem = f"A weekday is already a “{claimed[weekday]}” day."
-            yield InvalidInput(typed.at(d.id, "weekdays"), problem, "Tick it once.")
+            problem = say("A weekday is already a “{claimed}” day.", claimed=claimed[weekday])
+            yield InvalidInput(typed.at(d.id, "weekdays"), problem, say("Tick it once."))
         claimed[weekday] = d.name
     try:
         DayTarget(d.energy_kcal, d.protein_floor_g, d.energy_band_pct, d.bands)
@@ -345,5 +376,5 @@ def _day_type_faults(typed: EaterInput, d: DayTypeInput, claimed: dict[int, str]
             yield InvalidInput(typed.at(d.id, fault.field), fault.problem, fault.wanted)
     caution = low_energy_caution(d.energy_kcal)
     if caution and caution.needs_confirmation and not typed.clinician_confirmed:
-        wanted = "Confirm below that a clinician gave this target."
+        wanted = say("Confirm below that a clinician gave this target.")
         yield InvalidInput(typed.at(d.id, "energy_kcal"), caution.text, wanted)

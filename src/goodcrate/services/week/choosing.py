@@ -8,6 +8,7 @@ from uuid import UUID, uuid5
 from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.week.placings import week_dates
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow, WeekRow
@@ -94,7 +95,15 @@ def copy_along(
         week, rows = _meals(session, first_day, ids)
         dates = week_dates(week.first_day, week.days)
         if days is not None and (not days or not set(days) <= set(dates)):
-            raise InvalidInputs([InvalidInput("days", "Choose days of this week.", f"{dates[0]} to {dates[-1]}.")])
+            raise InvalidInputs(
+                [
+                    InvalidInput(
+                        "days",
+                        say("Choose days of this week."),
+                        say("{dates} to {dates2}.", dates=dates[0], dates2=dates[-1]),
+                    )
+                ]
+            )
         placed, gave_way = [], []
         for row in rows:
             here = (row.eater_id, row.slot_id)
@@ -138,7 +147,9 @@ def _meals(
     take_turns(session, first_day)
     week = existing_week(session, first_day)
     if not ids:
-        raise InvalidInputs([InvalidInput("meals", "No meal is chosen.", "Choose with x, or Ctrl and a click.")])
+        raise InvalidInputs(
+            [InvalidInput("meals", say("No meal is chosen."), say("Choose with x, or Ctrl and a click."))]
+        )
     chosen = select(PlacementRow).where(PlacementRow.id.in_(ids), PlacementRow.week_id == week.id)
     chosen = chosen if or_gone else chosen.where(PlacementRow.live == 1)
     rows = session.scalars(chosen.order_by(PlacementRow.day, PlacementRow.id)).all()

@@ -6,6 +6,7 @@ from datetime import date, timedelta
 from uuid import UUID, uuid5
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import day_month, weekday_whole
 from goodcrate.core.recipes.recipe import serving_of
 from goodcrate.core.recipes.variants import for_eater
@@ -58,11 +59,15 @@ def place_box(
         eater = eater_in(session, eater_id)
         if box not in boxes_for(House((box,), ()), eater, day):
             why = (
-                "no box of it is left"
+                say("no box of it is left")
                 if not box.free
-                else f"it keeps until {weekday_whole(box.until)} {day_month(box.until)}, or is not for them"
+                else say(
+                    "it keeps until {until} {until2}, or is not for them",
+                    until=weekday_whole(box.until),
+                    until2=day_month(box.until),
+                )
             )
-            raise InvalidInputs([InvalidInput("box", f"{box.recipe.name}: {why}.", "Choose another.")])
+            raise InvalidInputs([InvalidInput("box", f"{box.recipe.name}: {why}.", say("Choose another."))])
         recipe_id, own = UUID(box.recipe.key), box.free_ids[0]
         typed = PlaceInput(placement_id, eater_id, slot_id, recipe_id, box.servings, (day,), from_box=own)
         place_in(session, first_day, typed)

@@ -12,6 +12,7 @@ from sqlalchemy import select
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import GoodCrateError, InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
+from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.core.targets.day_target import NutrientBand
 from goodcrate.core.targets.eater import DayType, Eater, Extra
@@ -52,7 +53,7 @@ def open_again(caller: Caller, first_day: date, today: date) -> None:
     with caller.transaction() as session:
         week = _locked(session, first_day)
         if week.first_day + timedelta(days=week.days) <= today:
-            raise InvalidInput("week", "This week is over.", "What it was judged by stays with it.")
+            raise InvalidInput("week", say("This week is over."), say("What it was judged by stays with it."))
         week.closed_at = week.judged_by = None
 
 

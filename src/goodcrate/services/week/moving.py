@@ -5,6 +5,7 @@ from datetime import date
 from uuid import UUID
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_for
@@ -114,7 +115,15 @@ def _check_place(session: HouseholdSession, week: WeekRow, to: Place) -> Eater:
         raise NotFound("slot")
     dates = week_dates(week.first_day, week.days)
     if to.day not in dates:
-        raise InvalidInputs([InvalidInput("meal", "That day is not in this week.", f"{dates[0]} to {dates[-1]}.")])
+        raise InvalidInputs(
+            [
+                InvalidInput(
+                    "meal",
+                    say("That day is not in this week."),
+                    say("{dates} to {dates2}.", dates=dates[0], dates2=dates[-1]),
+                )
+            ]
+        )
     return eater
 
 
@@ -124,7 +133,7 @@ def _check_suits(session: HouseholdSession, week: WeekRow, row: PlacementRow, ea
     value = recipe_values(session, {row.recipe_id}, pinned_versions(week))[row.recipe_id]
     problem = why_not_for(eater.exclusions, for_eater(value.recipe, str(eater.id)))
     if problem:
-        raise InvalidInputs([InvalidInput("meal", problem, "It stays where it was.")])
+        raise InvalidInputs([InvalidInput("meal", problem, say("It stays where it was."))])
 
 
 def _put(session: HouseholdSession, week: WeekRow, row: PlacementRow, to: Place) -> None:

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.excluding import why_not_for
@@ -75,12 +76,20 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
     _check_servings(typed.servings)
     dates = week_dates(week.first_day, week.days)
     if not typed.days or not set(typed.days) <= set(dates):
-        raise InvalidInputs([InvalidInput("days", "Choose days of this week.", f"{dates[0]} to {dates[-1]}.")])
+        raise InvalidInputs(
+            [
+                InvalidInput(
+                    "days",
+                    say("Choose days of this week."),
+                    say("{dates} to {dates2}.", dates=dates[0], dates2=dates[-1]),
+                )
+            ]
+        )
     _pin_version(session, week, recipe_row)
     value = recipe_values(session, {recipe_row.id}, pinned_versions(week))[recipe_row.id]
     problem = why_not_for(eater.exclusions, for_eater(value.recipe, str(eater.id)))
     if problem:
-        raise InvalidInputs([InvalidInput("recipe", problem, "Choose another recipe.")])
+        raise InvalidInputs([InvalidInput("recipe", problem, say("Choose another recipe."))])
     by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}
     sent_before = {row.id: row for row in session.scalars(select(PlacementRow).where(PlacementRow.id.in_(by_day)))}
     revived = {row_id: row for row_id, row in sent_before.items() if typed.from_job and row.live is None}
@@ -202,7 +211,9 @@ def put_back(caller: Caller, placement_id: UUID) -> None:
         if row.live:
             return
         if standing_meals(session, row.eater_id, row.slot_id, {row.day}):
-            raise InvalidInputs([InvalidInput("slot", "Another meal stands in this slot now.", "Clear it first.")])
+            raise InvalidInputs(
+                [InvalidInput("slot", say("Another meal stands in this slot now."), say("Clear it first."))]
+            )
         row.live = 1
 
 
@@ -237,7 +248,9 @@ def refuse_if_packed(session: HouseholdSession, placement: PlacementRow) -> None
         InvalidInputs: when the meal's box is packed.
     """
     if any(box.is_there for box in boxes_with(session, BoxRow.packed_for == placement.id)):
-        raise InvalidInputs([InvalidInput("meal", "This box is already packed.", "Take it out at Portion first.")])
+        raise InvalidInputs(
+            [InvalidInput("meal", say("This box is already packed."), say("Take it out at Portion first."))]
+        )
 
 
 def _check_servings(servings: float) -> None:
@@ -246,8 +259,12 @@ def _check_servings(servings: float) -> None:
             [
                 InvalidInput(
                     "servings",
-                    f"{short(servings)} servings in one box is not possible.",
-                    f"Give {short(SMALLEST_SERVINGS)} to {short(LARGEST_SERVINGS)}.",
+                    say("{servings} servings in one box is not possible.", servings=short(servings)),
+                    say(
+                        "Give {SMALLEST_SERVINGS} to {LARGEST_SERVINGS}.",
+                        SMALLEST_SERVINGS=short(SMALLEST_SERVINGS),
+                        LARGEST_SERVINGS=short(LARGEST_SERVINGS),
+                    ),
                 )
             ]
         )

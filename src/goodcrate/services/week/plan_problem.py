@@ -7,6 +7,7 @@ from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import Vessel
@@ -68,15 +69,27 @@ class Wishes:
             InvalidInput: for a number out of range.
         """
         if self.keep not in (CAUTIOUS, USUAL):
-            raise InvalidInput("keep", f"“{self.keep}” is no keeping rule.", "Cautious or usual.")
+            raise InvalidInput("keep", say("“{keep}” is no keeping rule.", keep=self.keep), say("Cautious or usual."))
         if self.scope not in (GAPS, UNPINNED):
-            raise InvalidInput("scope", f"“{self.scope}” is nothing to plan.", "The gaps, or all that is not pinned.")
+            raise InvalidInput(
+                "scope",
+                say("“{scope}” is nothing to plan.", scope=self.scope),
+                say("The gaps, or all that is not pinned."),
+            )
         if self.fridge_boxes is not None and not 1 <= self.fridge_boxes <= 200:
-            raise InvalidInput("fridge_boxes", f"{self.fridge_boxes} is not possible.", "1 to 200, or leave it empty.")
+            raise InvalidInput(
+                "fridge_boxes",
+                say("{fridge_boxes} is not possible.", fridge_boxes=self.fridge_boxes),
+                say("1 to 200, or leave it empty."),
+            )
         if self.box_count is not None and not 1 <= self.box_count <= 200:
-            raise InvalidInput("box_count", f"{self.box_count} is not possible.", "1 to 200, or leave it empty.")
+            raise InvalidInput(
+                "box_count",
+                say("{box_count} is not possible.", box_count=self.box_count),
+                say("1 to 200, or leave it empty."),
+            )
         if self.free_meal and id_of(self.free_meal) is None:
-            raise InvalidInput("free_meal", f"“{self.free_meal}” is no meal.")
+            raise InvalidInput("free_meal", say("“{free_meal}” is no meal.", free_meal=self.free_meal))
         most = {
             "different": 14,
             "repeats": 56,
@@ -89,7 +102,7 @@ class Wishes:
         for name, high in most.items():
             value = getattr(self, name)
             if not (1 if name in ("different", "repeats") else 0) <= value <= high:
-                raise InvalidInput(name, f"{value} is not possible.", f"Up to {high}.")
+                raise InvalidInput(name, say("{value} is not possible.", value=value), say("Up to {high}.", high=high))
         return self
 
 

@@ -7,6 +7,7 @@ from datetime import date
 from uuid import UUID
 
 from goodcrate.core.ground.document import Document
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import AIMS, LOWEST_COST, Conflict, PlanResult, WeekPlan, WeekPlanProblem
 from goodcrate.db.jobs import JobRow
@@ -20,7 +21,7 @@ from goodcrate.services.week.plan_problem import Wishes, problem_of
 from goodcrate.services.week.planning import PLANNING, as_stored
 from goodcrate.services.week.weeks import load_picture
 
-WITHOUT_BOXES = "The boxes in the house fit into no week that keeps the rules: planned without them."
+WITHOUT_BOXES = Saying("The boxes in the house fit into no week that keeps the rules: planned without them.")
 
 
 @dataclass(frozen=True)
@@ -62,7 +63,7 @@ def plan_as_asked(caller: Caller, job_id: UUID) -> None:
             return
         if n == len(tries) - 1:
             said = (
-                "We found no week in the time there was. There may be one: plan again, or let a rule go."
+                say("We found no week in the time there was. There may be one: plan again, or let a rule go.")
                 if result.ran_out
                 else ""
             )
@@ -86,13 +87,13 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
 
         def better(week: WeekPlan, aim: str = aim) -> bool:
             so_far = [p for p in plans if p["aim"] != aim]
-            words = f"{AIMS[aim]}: {week.batches} batches so far"
+            words = say("{AIMS}: {batches} batches so far", AIMS=AIMS[aim], batches=week.batches)
             return beat(caller, job_id, best=[*so_far, as_stored(week, one.real, first_day, aim)], said=words)
 
         def named(conflicts: tuple[Conflict, ...]) -> None:
-            beat(caller, job_id, result=told(one, conflicts), said="We found no week that keeps all of this.")
+            beat(caller, job_id, result=told(one, conflicts), said=say("We found no week that keeps all of this."))
 
-        result = plan_week(asked, better, first.plan if first else None, explain=explain, say=named)
+        result = plan_week(asked, better, first.plan if first else None, explain=explain, report=named)
         first = first or result
         if result.plan is None:
             return first
@@ -123,7 +124,7 @@ PLANNING_KIND = JobKind(
     PLANNING,
     plan_as_asked,
     _load_solver,
-    "Stopped. What it had found by then is below.",
-    "What was found is below; plan again for more.",
-    "Planning failed. Your week is unchanged.",
+    Saying("Stopped. What it had found by then is below."),
+    Saying("What was found is below; plan again for more."),
+    Saying("Planning failed. Your week is unchanged."),
 )

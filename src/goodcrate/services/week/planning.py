@@ -8,6 +8,7 @@ from sqlalchemy import select
 
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.week.plan.week_check import day_totals
@@ -105,9 +106,11 @@ def start_job(
         problem = problem_of(session, picture, wishes)
         opened = [[str(p.id), p.version] for p in giving_way(picture, wishes)]
         if not problem.slots:
-            raise InvalidInput("slots", "Nobody has a target and slots to plan for.", "Set a target first.")
+            raise InvalidInput("slots", say("Nobody has a target and slots to plan for."), say("Set a target first."))
         if not any(slot.dishes for slot in problem.slots if slot.fixed is None):
-            raise InvalidInput("dishes", "No recipe suits an empty slot.", "Tag one: cold, travels, breakfast, snack.")
+            raise InvalidInput(
+                "dishes", say("No recipe suits an empty slot."), say("Tag one: cold, travels, breakfast, snack.")
+            )
         begin(session, job_id, PLANNING, week.id, {"wishes": asdict(wishes), "opened": opened})
     process.launch(caller, PLANNING, job_id)
     return job_id

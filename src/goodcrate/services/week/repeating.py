@@ -10,6 +10,7 @@ from sqlalchemy import delete, select
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import day_of, id_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.exchanging import KINDS, Dish, kind_of, stand_in
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.variants import for_eater
@@ -83,11 +84,15 @@ def save_pattern(caller: Caller, first_day: date, pattern_id: UUID, name: str) -
         week = existing_week(session, first_day)
         meals = _meals_of(session, week)
         if not 1 <= len(name.strip()) <= 80:
-            raise InvalidInput("pattern_name", "A pattern needs a name.", "Such as “training week”.")
+            raise InvalidInput("pattern_name", say("A pattern needs a name."), say("Such as “training week”."))
         if not meals:
-            raise InvalidInput("pattern_name", "This week has no meal to repeat.", "Place some first.")
+            raise InvalidInput("pattern_name", say("This week has no meal to repeat."), say("Place some first."))
         if len(session.scalars(select(PatternRow.id)).all()) >= MOST_PATTERNS:
-            raise InvalidInput("pattern_name", f"There are {MOST_PATTERNS} patterns.", "Remove one first.")
+            raise InvalidInput(
+                "pattern_name",
+                say("There are {MOST_PATTERNS} patterns.", MOST_PATTERNS=MOST_PATTERNS),
+                say("Remove one first."),
+            )
         row = PatternRow(id=pattern_id, name=name.strip(), days=week.days, meals=meals, saved_at=utc_now())
         add_once(session, row)
 
@@ -107,9 +112,11 @@ def repeat(caller: Caller, first_day: date, wanted: Repeat) -> Repeated:
     """
     faults = []
     if not -13 <= wanted.shift <= 13:
-        faults.append(InvalidInput("shift", f"{wanted.shift} days is not possible.", "From −13 to 13."))
+        faults.append(
+            InvalidInput("shift", say("{shift} days is not possible.", shift=wanted.shift), say("From −13 to 13."))
+        )
     if bool(wanted.instead_of) != bool(wanted.take) or not {wanted.instead_of, wanted.take} <= {"", *KINDS}:
-        faults.append(InvalidInput("take", "Say what to take instead of what.", "Choose both, or none."))
+        faults.append(InvalidInput("take", say("Say what to take instead of what."), say("Choose both, or none.")))
     if faults:
         raise InvalidInputs(faults)
     with caller.transaction() as session:
@@ -195,7 +202,7 @@ class _Repeating:
     def _meal(self, eater: Eater, slot: Slot, recipe_id: UUID, servings: float) -> tuple[UUID, float] | None:
         """The recipe and servings for a slot, its stand-in where one kind is to be taken for another."""
         if recipe_id not in self.recipes:
-            self.left_out.append("A recipe is not there any more.")
+            self.left_out.append(say("A recipe is not there any more."))
             return None
         recipe = for_eater(self.recipes[recipe_id], str(eater.id))
         if self.wanted.take and kind_of(recipe) == self.wanted.instead_of:
@@ -215,7 +222,12 @@ class _Repeating:
                 dishes.append(Dish(base.key, base.name, kind_of(own), *_figures(own)))
         found = stand_in(self.wanted.take, kcal * servings, protein * servings, dishes)
         if found is None:
-            words = f"No recipe with {KINDS[self.wanted.take]} can stand in {eater.first_name}’s {slot.name} for"
+            words = say(
+                "No recipe with {KINDS} can stand in {first_name}’s {name} for",
+                KINDS=KINDS[self.wanted.take],
+                first_name=eater.first_name,
+                name=slot.name,
+            )
             self.left_out.append(f"{words} {recipe.name}.")
             return None
         return UUID(found[0].recipe_key), found[1]

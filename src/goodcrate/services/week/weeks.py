@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 
 from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.core.portion.week_outcome import BatchKey, WeekOutcome, week_outcome
 from goodcrate.core.recipes.figures_shown import USUAL_FIGURES, FiguresShown
 from goodcrate.core.recipes.keeping import storage_of
@@ -148,14 +149,18 @@ def open_week(caller: Caller, first_day: date, days: int = 7, today: date | None
     """
     week_dates(first_day, days)
     if not 2000 <= first_day.year <= 2200:
-        raise InvalidInput("first_day", f"{first_day} is too far away.", "Choose a week of these years.")
+        raise InvalidInput(
+            "first_day", say("{first_day} is too far away.", first_day=first_day), say("Choose a week of these years.")
+        )
     last_day = first_day + timedelta(days=days - 1)
     with caller.transaction() as session:
         for week in session.scalars(select(WeekRow)):
             if week.first_day == first_day:
                 return
             if week.first_day <= last_day and first_day <= week.first_day + timedelta(days=week.days - 1):
-                raise InvalidInput("first_day", f"These days belong to the week from {week.first_day}.")
+                raise InvalidInput(
+                    "first_day", say("These days belong to the week from {first_day}.", first_day=week.first_day)
+                )
         week_id = uuid5(caller.household_id, f"week:{first_day.isoformat()}")
         row = WeekRow(id=week_id, first_day=first_day, days=days)
         now = today if today is not None and today <= last_day else first_day - timedelta(days=1)
@@ -186,9 +191,17 @@ def add_session_in(
     """
     earliest = week.first_day - timedelta(days=3)
     if not earliest <= starts_at.date() < week.first_day + timedelta(days=week.days):
-        raise InvalidInput("starts_at", "This is outside the week.", f"From {earliest} to the week’s last day.")
+        raise InvalidInput(
+            "starts_at",
+            say("This is outside the week."),
+            say("From {earliest} to the week’s last day.", earliest=earliest),
+        )
     if not 1 <= length_min <= LONGEST_SESSION_MIN:
-        raise InvalidInput("length_min", f"{length_min} min is not possible.", f"1 to {LONGEST_SESSION_MIN} min.")
+        raise InvalidInput(
+            "length_min",
+            say("{length_min} min is not possible.", length_min=length_min),
+            say("1 to {LONGEST_SESSION_MIN} min.", LONGEST_SESSION_MIN=LONGEST_SESSION_MIN),
+        )
     starts_at = starts_at.replace(second=0, microsecond=0)
     session_id = uuid5(week.id, starts_at.isoformat())
     add_once(session, SessionRow(id=session_id, week_id=week.id, starts_at=starts_at, length_min=length_min))
@@ -208,7 +221,7 @@ def take_session_out(caller: Caller, first_day: date, session_id: UUID) -> None:
         if row is None or row.week_id != week.id:
             return
         if session.scalar(select(BatchRow.id).where(BatchRow.session_id == row.id).limit(1)):
-            raise InvalidInput("session", "Cooking has started in this session.", "It stays.")
+            raise InvalidInput("session", say("Cooking has started in this session."), say("It stays."))
         session.delete(row)
 
 
@@ -283,10 +296,12 @@ def take_new_version(caller: Caller, first_day: date, recipe_id: UUID) -> None:
         week = existing_week(session, first_day)
         row = existing(session, RecipeRow, recipe_id, "recipe")
         if week.closed_at is not None:
-            raise InvalidInput("recipe", "This week is closed.", f"It keeps {row.name} as it was.")
+            raise InvalidInput("recipe", say("This week is closed."), say("It keeps {name} as it was.", name=row.name))
         begun = select(BatchRow.id).where(BatchRow.week_id == week.id, BatchRow.recipe_id == recipe_id).limit(1)
         if session.scalar(begun) is not None:
-            raise InvalidInput("recipe", f"{row.name} is being cooked in this week.", "It stays as it was planned.")
+            raise InvalidInput(
+                "recipe", say("{name} is being cooked in this week.", name=row.name), say("It stays as it was planned.")
+            )
         week.recipe_versions = {**week.recipe_versions, str(row.id): row.version}
 
 

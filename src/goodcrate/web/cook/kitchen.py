@@ -11,6 +11,7 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, read_whole
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS, Equipment
 from goodcrate.core.recipes.vessels import FILL_SHARE, KINDS, MOST_COMPARTMENTS, STANDS, Vessel
 from goodcrate.services import kitchen
@@ -29,11 +30,11 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 class VesselFields(Fields):
     """A vessel as it is typed: litres for its size, millilitres for the least it works with."""
 
-    name: Annotated[str, words(80, "The vessel needs a name.")]
+    name: Annotated[str, words(80, Saying("The vessel needs a name."))]
     kind: Annotated[str, one_of(KINDS)] = "pot"
-    volume_ml: Annotated[float, number(0, 60, "l", "Give litres, such as 4.", scale=1000)]
-    minimum_ml: Annotated[float | None, maybe(number(0, 60_000, "ml", "Give millilitres, such as 300."))] = None
-    count: Annotated[int, whole(1, 20, "How many of them?")] = 1
+    volume_ml: Annotated[float, number(0, 60, "l", Saying("Give litres, such as 4."), scale=1000)]
+    minimum_ml: Annotated[float | None, maybe(number(0, 60_000, "ml", Saying("Give millilitres, such as 300.")))] = None
+    count: Annotated[int, whole(1, 20, Saying("How many of them?"))] = 1
     tare_g: Annotated[float | None, maybe(weight(20_000, allow_zero=False))] = None
     compartments: Annotated[int, whole(1, MOST_COMPARTMENTS)] = 1
     stands: tuple[str, ...] = ()
@@ -155,7 +156,7 @@ def save_equipment(request: Request, visitor: Signed, form: Posted) -> Response:
         try:
             if typed[key]:
                 bare = typed[key].removesuffix(kind.unit).strip()
-                counts[key] = read_whole(bare, key, "A number, or leave it empty.", largest=kind.most)
+                counts[key] = read_whole(bare, key, say("A number, or leave it empty."), largest=kind.most)
         except InvalidInput as fault:
             faults.append(fault)
     try:

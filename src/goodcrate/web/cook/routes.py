@@ -9,6 +9,7 @@ from fastapi.responses import Response
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import week_start
 from goodcrate.services.calling import NotFound
 from goodcrate.services.cook import cooking
@@ -140,5 +141,5 @@ def event_id(typed: str) -> UUID:
     """
     found = id_of(typed)
     if found is None:
-        raise InvalidInput("event", "This form carries no id.", "Reload the page and send it again.")
+        raise InvalidInput("event", say("This form carries no id."), say("Reload the page and send it again."))
     return found

@@ -1,6 +1,7 @@
 """The tape of a batch: what went in, what it weighs, what a gram of it holds, planned beside actual."""
 
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.web.cook.view import BatchCard
@@ -25,16 +26,27 @@ def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
     actual = state.batch.tally.amount("energy_kcal").value
     whys = []
     if state.weighed_keys and round_half_up(actual - planned) != 0:
-        whys.append(Why(f"As weighed, the whole batch holds {signed(actual - planned)} kcal against the plan."))
+        whys.append(
+            Why(
+                say(
+                    "As weighed, the whole batch holds {actual} kcal against the plan.", actual=signed(actual - planned)
+                )
+            )
+        )
     if state.pot_g is not None:
         how = {
-            "cooked_down": ", cooked down: same nutrients in fewer grams",
-            "taken_out": ", some was taken out: same density",
+            "cooked_down": say(", cooked down: same nutrients in fewer grams"),
+            "taken_out": say(", some was taken out: same density"),
         }
         whys.append(
             Why(
-                f"The pot weighs {grams(state.pot_g)} g, {percent(state.pot_share)} of the expected "
-                f"{expected_weight(state.expected_g, state.expected_error_g)}{how.get(state.shortfall or '', '')}."
+                say(
+                    "The pot weighs {pot_g} g, {pot_share} of the expected {expected_g}{shortfall}.",
+                    pot_g=grams(state.pot_g),
+                    pot_share=percent(state.pot_share),
+                    expected_g=expected_weight(state.expected_g, state.expected_error_g),
+                    shortfall=how.get(state.shortfall or "", ""),
+                )
             )
         )
     why = doubt_sentence(state.batch.tally, doubt_sources(state.lines, lambda _: where))
@@ -42,12 +54,19 @@ def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
     contents = contents_of(state.lines, 100.0 / state.batch.cooked_g) if state.batch.cooked_g > 0 else []
     pot = f"{grams(state.pot_g)} g" if state.pot_g is not None else ""
     weight = TapeLine(
-        "in the pot", "weighed" if pot else "expected", pot or expected_weight(state.expected_g, state.expected_error_g)
+        say("in the pot"),
+        "weighed" if pot else "expected",
+        pot or expected_weight(state.expected_g, state.expected_error_g),
     )
-    energy = TapeLine("whole batch", "", measured(state.batch.tally.amount("energy_kcal"), "energy_kcal"))
+    energy = TapeLine(say("whole batch"), "", measured(state.batch.tally.amount("energy_kcal"), "energy_kcal"))
     return Tape(
-        "The batch",
-        f"{card.title} · {whole(state.batch.ingredient_g)} g in, yield {number(state.batch.yield_factor, 2)}",
+        say("The batch"),
+        say(
+            "{title} · {ingredient_g} g in, yield {yield_factor}",
+            title=card.title,
+            ingredient_g=whole(state.batch.ingredient_g),
+            yield_factor=number(state.batch.yield_factor, 2),
+        ),
         lines,
         (weight, energy, *(_per_100(line) for line in sums_of(per_100, shown, spread_shown(shown, contents)))),
         (*whys, *((why,) if why else ())),
@@ -55,4 +74,4 @@ def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
 
 
 def _per_100(line: TapeLine) -> TapeLine:
-    return TapeLine(line.what, "per 100 g", line.result, line.note)
+    return TapeLine(line.what, say("per 100 g"), line.result, line.note)

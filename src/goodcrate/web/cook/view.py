@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up, weekday_whole
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
@@ -82,13 +83,21 @@ class BatchCard:
         """Where the batch stands, in words."""
         pot_g = self.worked.outcome.state.pot_g
         if pot_g is not None:
-            return f"{grams(pot_g)} g in the pot"
-        return f"{self.weighed_lines} of {self.line_count} ingredients weighed" if self.weighed_lines else "not begun"
+            return say("{pot_g} g in the pot", pot_g=grams(pot_g))
+        return (
+            say(
+                "{weighed_lines} of {line_count} ingredients weighed",
+                weighed_lines=self.weighed_lines,
+                line_count=self.line_count,
+            )
+            if self.weighed_lines
+            else say("not begun")
+        )
 
 
 def batch_cards(picture: WeekPicture) -> list[BatchCard]:
     """All batches of a week, by session, in the order their meals are eaten."""
-    return picture.once("batch cards", lambda: _batch_cards(picture))
+    return picture.once(say("batch cards"), lambda: _batch_cards(picture))
 
 
 def _batch_cards(picture: WeekPicture) -> list[BatchCard]:
@@ -175,13 +184,19 @@ def took_other_than_divided(card: BatchCard, last: BoxOnBench | None) -> str:
     apart = round_half_up(last.portion.grams - share_g)
     if abs(apart) < TELL_FROM_G:
         return ""
-    more = f"{whole(abs(apart))} g {'more' if apart > 0 else 'less'}"
+    more = f"{whole(abs(apart))} g {say('more') if apart > 0 else say('less')}"
     open_boxes = card.box_count - card.packed
     rest = (
-        f"the rest is divided again over the other {open_boxes}"
+        say("the rest is divided again over the other {open_boxes}", open_boxes=open_boxes)
         if open_boxes > 1
-        else "the last box takes the rest"
+        else say("the last box takes the rest")
         if open_boxes
-        else "its day is counted with what is in it"
+        else say("its day is counted with what is in it")
     )
-    return f"{weekday_whole(last.day)} took {more} than its even share of {whole(share_g)} g. It stays; {rest}."
+    return say(
+        "{day} took {more} than its even share of {share_g} g. It stays; {rest}.",
+        day=weekday_whole(last.day),
+        more=more,
+        share_g=whole(share_g),
+        rest=rest,
+    )

@@ -8,6 +8,7 @@ from starlette.datastructures import UploadFile
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import many
 from goodcrate.formats.csv_table import ENCODINGS, LARGEST_FILE_BYTES
 from goodcrate.formats.food_csv import COLUMNS
@@ -54,7 +55,7 @@ def upload(request: Request, visitor: Signed, form: PostedFile) -> Response:
     """Take a file in and show what it would do."""
     sent = form.get("file")
     if not isinstance(sent, UploadFile) or not sent.filename:
-        faults = Faults({"file": "No file was chosen. Choose a CSV file."})
+        faults = Faults({"file": say("No file was chosen. Choose a CSV file.")})
         return _files_page(request, visitor, faults, 422)
     data = content_of(sent)
     file_id = id_of(text(form, "id")) or new_id()
@@ -70,7 +71,12 @@ def file_report(request: Request, visitor: Signed, file_id: UUID) -> Response:
     """What an uploaded file would do, row by row; nothing is changed. Of one that was applied, what it did."""
     done = food_files.applied(visitor.caller, file_id)
     if done is not None:
-        words = f"{many(done[ADDED], 'food')} added, {done[CHANGED]} changed, {many(done[REFUSED], 'row')} refused."
+        words = say(
+            "{done} added, {done2} changed, {done3} refused.",
+            done=many(done[ADDED], "food"),
+            done2=done[CHANGED],
+            done3=many(done[REFUSED], "row"),
+        )
         return _files_page(request, visitor, done=words)
     try:
         report = food_files.report(visitor.caller, file_id)
@@ -83,7 +89,7 @@ def file_report(request: Request, visitor: Signed, file_id: UUID) -> Response:
         "foods",
         report=report,
         shown=SHOWN,
-        verdicts=((REFUSED, "Refused"), (CHANGED, "Changed"), (ADDED, "Added"), (SAME, "The same already")),
+        verdicts=((REFUSED, "Refused"), (CHANGED, "Changed"), (ADDED, "Added"), (SAME, say("The same already"))),
     )
 
 
@@ -93,7 +99,7 @@ def apply_file(request: Request, visitor: Signed, form: Posted, file_id: UUID) -
     try:
         food_files.apply(visitor.caller, file_id)
     except NotFound:
-        return _files_page(request, visitor, Faults({}, "This file is older than a day. Choose it again."), 422)
+        return _files_page(request, visitor, Faults({}, say("This file is older than a day. Choose it again.")), 422)
     return go(f"/foods/files/{file_id}")
 
 

@@ -5,8 +5,9 @@ from fastapi.responses import Response
 
 from goodcrate.core.foods.food import ALLERGENS, COOKS_LIKE, GROUPS, STATES
 from goodcrate.core.foods.label import LabelReading
-from goodcrate.core.foods.label_figures import BASES, FIBRE, FIELDS, PRINTED
+from goodcrate.core.foods.label_figures import FIELDS, PRINTED
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.services import household, kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.foods import labels, own_foods
@@ -19,16 +20,27 @@ from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.security import Posted, Signed, Visitor
 
 FOOD_DIETS = {
-    "plant": "plants only",
-    "dairy": "with milk",
-    "egg": "with egg",
-    "honey": "with honey",
-    "fish": "fish, shellfish",
-    "meat": "meat",
-    "none": "neither (minerals)",
+    "plant": Saying("plants only"),
+    "dairy": Saying("with milk"),
+    "egg": Saying("with egg"),
+    "honey": Saying("with honey"),
+    "fish": Saying("fish, shellfish"),
+    "meat": Saying("meat"),
+    "none": Saying("neither (minerals)"),
 }
 FORM_FIELDS = LabelFields.names() | set(FIELDS)
 _SAME_PLACE = {"pack_g": "pack", "serving_g": "basis_g", "density_g_per_ml": "density", "each_g": "basis_g"}
+
+
+SHORT_BASES = {
+    "100g": Saying("100 g"),
+    "100ml": Saying("100 ml"),
+    "serving": Saying("serving"),
+    "pack": Saying("pack"),
+    "pieces": Saying("pieces"),
+}
+SHORT_FIBRE = {"apart": Saying("apart from carbohydrate"), "inside": Saying("inside carbohydrate")}
+"""The choices of a label, said shortly beside each other."""
 
 
 def _faults(error: InvalidInputs) -> Faults:
@@ -52,8 +64,8 @@ def _show(
         tape=label_tape(form.name, reading, kitchen.who_and_what(visitor.caller).shown),
         per_100=_per_100(reading),
         notice=notice,
-        bases=BASES,
-        fibre=FIBRE,
+        bases=SHORT_BASES,
+        fibre=SHORT_FIBRE,
         printed=PRINTED,
         micros=MICROS,
         kinds_of_state=STATES,
@@ -91,7 +103,9 @@ def scanned(request: Request, visitor: Signed, code: str = "") -> Response:
     form = LabelForm.of_scan(found)
     if found.item is None:
         return _show(request, visitor, form, notice=found.notice)
-    return _show(request, visitor, form, notice="From the catalogue. Compare it with the pack in your hand, then save.")
+    return _show(
+        request, visitor, form, notice=say("From the catalogue. Compare it with the pack in your hand, then save.")
+    )
 
 
 @router.get("/{key}/label")

@@ -11,6 +11,7 @@ from goodcrate.core.foods.label_figures import FIELDS, PRINTED
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, is_ambiguous
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import coins
 from goodcrate.services.foods.labels import FoodInput
 from goodcrate.services.foods.own_foods import FoodPage
@@ -35,9 +36,9 @@ LONGEST_FIGURE = 40
 
 def _group(typed: str, name: str) -> str:
     if not typed:
-        raise InvalidInput(name, "Choose what kind of food it is.", "It decides how long it keeps.")
+        raise InvalidInput(name, say("Choose what kind of food it is."), say("It decides how long it keeps."))
     if typed not in GROUPS:
-        raise InvalidInput(name, f"“{typed[:24]}” is no group.", "Choose one.")
+        raise InvalidInput(name, say("“{typed}” is no group.", typed=typed[:24]), say("Choose one."))
     return typed
 
 
@@ -48,9 +49,11 @@ class LabelFields(Fields):
     state: str = "ready"
     group: Annotated[str, reads(_group)] = ""
     pack: Annotated[float | None, maybe(weight(LARGEST_LINE_G, allow_zero=False))] = None
-    price: Annotated[float | None, maybe(number(0, MOST_PRICE, "", "A price, such as 2."))] = None
+    price: Annotated[float | None, maybe(number(0, MOST_PRICE, "", Saying("A price, such as 2.")))] = None
     barcode: str = ""
-    cooked_yield: Annotated[float | None, maybe(number(0, MOST_COOKED_FROM_1_G, "g", "Grams, such as 2."))] = None
+    cooked_yield: Annotated[float | None, maybe(number(0, MOST_COOKED_FROM_1_G, "g", Saying("Grams, such as 2.")))] = (
+        None
+    )
     note: str = ""
     diet: str = ""
     cooks_like: str = GUESS
@@ -141,7 +144,9 @@ class LabelForm:
         read = LabelFields.partly(self, "", faults)
         diet = read.diet or SURE_DIETS.get(self.group, "")  # where all of a group is made of the same
         if not diet:
-            faults.append(InvalidInput("diet", "What is it made of?", "Choose one: it decides who may get it."))
+            faults.append(
+                InvalidInput("diet", say("What is it made of?"), say("Choose one: it decides who may get it."))
+            )
         if faults:
             raise InvalidInputs([*faults, *self.reading().faults])
         is_guess = read.cooks_like == GUESS

@@ -28,6 +28,7 @@ from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import NUTRIENTS, Tally
 from goodcrate.core.ground.typed import whole_of
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import coins
 from goodcrate.formats.reference import measure_table
 from goodcrate.services import household, kitchen
@@ -53,7 +54,7 @@ def _filters(visitor: Visitor, group: str, free: str, protein: str, kcal: str) -
         figures[name] = None
         if typed.strip():
             try:
-                figures[name] = read_number(typed, name, "A number, such as 8.")
+                figures[name] = read_number(typed, name, say("A number, such as 8."))
             except InvalidInput as fault:
                 faults[name] = fault.message
     free_of = own_foods.household_allergens(visitor.caller) if free else frozenset[str]()
@@ -134,7 +135,7 @@ def compare_foods(request: Request, visitor: Signed, food: Annotated[list[str] |
             comparison=None,
             chosen=chosen,
             dishes=dishes,
-            faults=Faults({}, f"{fault.message} Tick them in the list of foods."),
+            faults=Faults({}, say("{part} Tick them in the list of foods.", part=fault.message)),
         )
     nutrients = [n for n in NUTRIENTS if n.key in COMPARED]
     return page(
@@ -169,9 +170,9 @@ def one_food(request: Request, visitor: Signed, key: str, amount: str = "") -> R
 
 
 WHERE_FROM = {
-    LABEL: "Typed from its label",
-    CATALOGUE: "From the barcode catalogue, looked over by you",
-    IMPORTED: "From a file: {}",
+    LABEL: Saying("Typed from its label"),
+    CATALOGUE: Saying("From the barcode catalogue, looked over by you"),
+    IMPORTED: Saying("From a file: {}"),
 }
 """What is said of a food's figures by the kind of their source; a reference food names its own."""
 
@@ -261,7 +262,7 @@ def _fact(name: str, typed: str) -> float | None:
         return None
     if name in ("each_g", "pack_g", "serving_g"):
         return read_grams(typed, name, 25_000, allow_zero=False)
-    value = read_number(typed.rstrip(" %g"), name, "A number.", largest=250)
+    value = read_number(typed.rstrip(" %g"), name, say("A number."), largest=250)
     return value / 100 if name == "density_g_per_ml" else value
 
 

@@ -7,6 +7,7 @@ from goodcrate.core.foods.food import Food, energy_from_macros_kcal
 from goodcrate.core.foods.label import LabelReading
 from goodcrate.core.foods.label_figures import LabelLine
 from goodcrate.core.ground.nutrients import BY_KEY, energy_by_source, net_carbohydrate_g
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import figures_told, round_half_up
 from goodcrate.core.recipes.figures_shown import FiguresShown
 from goodcrate.web.figures import grams, number, percent, plain, whole
@@ -29,31 +30,54 @@ def label_tape(name: str, reading: LabelReading, shown: FiguresShown) -> Tape:
     sums: tuple[TapeLine, ...] = ()
     net = reading.composition.net_carbohydrate_g(shown.polyol_share)
     if shown.net_carbohydrate and net is not None:
-        lines += (TapeLine("net carbohydrate", "", figure(net, "g")),)
+        lines += (TapeLine(say("net carbohydrate"), "", figure(net, "g")),)
     stated = reading.composition.get("energy_kcal")
     if reading.macro_energy_kcal is not None:
-        sums = (TapeLine("from its figures", "", f"{whole(reading.macro_energy_kcal)} kcal", _sum_of(reading)),)
+        sums = (
+            TapeLine(
+                say("from its figures"),
+                "",
+                say("{macro_energy_kcal} kcal", macro_energy_kcal=whole(reading.macro_energy_kcal)),
+                _sum_of(reading),
+            ),
+        )
         if stated is not None:
             gap = reading.macro_energy_kcal - stated
-            sums += (TapeLine("as printed", "", f"{whole(stated)} kcal", f"{_signed(gap)} kcal apart"),)
+            sums += (
+                TapeLine(
+                    say("as printed"),
+                    "",
+                    say("{stated} kcal", stated=whole(stated)),
+                    say("{gap} kcal apart", gap=_signed(gap)),
+                ),
+            )
     whys = tuple(Why(f"{q.problem} {q.cause}") for q in reading.queries)
     if not whys and sums and stated is not None:
-        whys = (Why("Energy and figures agree within 12 % or 12 kcal."),)
-    return Tape("The label", f"{name or 'This food'}, {_basis(reading)}", lines, sums, whys)
+        whys = (Why(say("Energy and figures agree within 12 % or 12 kcal.")),)
+    return Tape(say("The label"), f"{name or 'This food'}, {_basis(reading)}", lines, sums, whys)
 
 
 def _working(line: LabelLine) -> str:
     """How a printed figure came to 100 g, and the label's rounding where it matters: from 3 % of the figure."""
     value, error = line.per_100_g, line.standard_error
     if value and error / value > 0.03 and error >= 0.05:
-        return f"{line.working}; ± {number(error, 1 if error < 10 else 0)} {line.unit}, the label’s rounding"
+        return say(
+            "{working}; ± {error} {unit}, the label’s rounding",
+            working=line.working,
+            error=number(error, 1 if error < 10 else 0),
+            unit=line.unit,
+        )
     return "" if line.working == line.typed.strip() else line.working
 
 
 def _basis(reading: LabelReading) -> str:
     if reading.basis_g is None:
-        return "basis not known yet"
-    return "per 100 g as printed" if reading.basis_words == "per 100 g" else f"{reading.basis_words} → per 100 g"
+        return say("basis not known yet")
+    return (
+        say("per 100 g as printed")
+        if reading.basis_words == "per 100 g"
+        else say("{basis_words} → per 100 g", basis_words=reading.basis_words)
+    )
 
 
 def _signed(value: float) -> str:
@@ -65,7 +89,7 @@ def _sum_of(reading: LabelReading) -> str:
     return " + ".join(f"{name} {whole(kcal)}" for name, kcal in parts.items())
 
 
-BY_MACROS = "4 · protein + 9 · fat + 4 · carbohydrate + 2 · fibre + 2.4 · polyols + 7 · alcohol"
+BY_MACROS = Saying("4 · protein + 9 · fat + 4 · carbohydrate + 2 · fibre + 2.4 · polyols + 7 · alcohol")
 
 
 def food_tape(food: Food, polyol_share: float) -> Tape:
@@ -75,16 +99,31 @@ def food_tape(food: Food, polyol_share: float) -> Tape:
     stated, computed = figures["energy_kcal"], energy_from_macros_kcal(food.composition)
     sums = []
     if computed is not None:
-        sums.append(TapeLine("from its figures", "", f"{whole(computed)} kcal", figures_told(BY_MACROS)))
+        sums.append(
+            TapeLine(
+                say("from its figures"),
+                "",
+                say("{computed} kcal", computed=whole(computed)),
+                figures_told(str(BY_MACROS)),
+            )
+        )
     if stated is not None:
-        sums.append(TapeLine("as it stands", "", f"{whole(stated)} kcal"))
+        sums.append(TapeLine(say("as it stands"), "", say("{stated} kcal", stated=whole(stated))))
     net = net_carbohydrate_g(figures, polyol_share, food.composition.at_least)
     if net is not None:
         polyols = figures["polyols_g"]
-        note = f"total {number(figures['carbohydrate_g'] or 0)} − fibre {number(figures['fibre_g'] or 0)}"
-        note += f" − {percent(polyol_share)} of polyols {number(polyols)}" if polyols else ""
-        sums.append(TapeLine("net carbohydrate", "", f"{number(net)} g", note))
-    return Tape("100 g", f"{food.name}: energy by source", lines, tuple(sums))
+        note = say(
+            "total {figures} − fibre {figures2}",
+            figures=number(figures["carbohydrate_g"] or 0),
+            figures2=number(figures["fibre_g"] or 0),
+        )
+        note += (
+            say(" − {polyol_share} of polyols {polyols}", polyol_share=percent(polyol_share), polyols=number(polyols))
+            if polyols
+            else ""
+        )
+        sums.append(TapeLine(say("net carbohydrate"), "", f"{number(net)} g", note))
+    return Tape("100 g", say("{name}: energy by source", name=food.name), lines, tuple(sums))
 
 
 def amount_tape(found: FoundLine, words: str, shown: FiguresShown) -> Tape:
@@ -109,7 +148,7 @@ def amount_tape(found: FoundLine, words: str, shown: FiguresShown) -> Tape:
             )
     name = food.name.lower()
     sources: Mapping[str, DoubtSource] = {
-        "amount": DoubtSource(f"the amount of {name}", amount.is_read_off_a_scale, field="q"),
+        "amount": DoubtSource(say("the amount of {name}", name=name), amount.is_read_off_a_scale, field="q"),
         f"figures:{food.key}": DoubtSource(name, False, f"/foods/{food.key}/label", is_figures=True),
     }
     why = doubt_sentence(tally, sources)

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from goodcrate.core.ground.wording import Saying
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import page
 from goodcrate.web.security import Signed
@@ -10,8 +11,10 @@ from goodcrate.web.security import Signed
 router = APIRouter(route_class=AgainRoute)
 
 COMING = {
-    "shop": "Here the week’s ingredients will turn into whole packs to buy, less what the pantry already holds.",
-    "review": "Here planned, weighed and eaten will stand side by side, and become changes for next week.",
+    "shop": Saying(
+        "Here the week’s ingredients will turn into whole packs to buy, less what the pantry already holds."
+    ),
+    "review": Saying("Here planned, weighed and eaten will stand side by side, and become changes for next week."),
 }
 
 

@@ -8,6 +8,7 @@ from uuid import UUID
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.recipes.component import Component, StorageChoice
 from goodcrate.core.recipes.cooking import COOKED_AS, RAW
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
@@ -46,7 +47,7 @@ class ComponentFields(Fields):
     days_because: str = ""
     cooked_as: Annotated[str, one_of(("", *COOKED_AS))] = ""
     not_cooked: str = ""
-    used: Annotated[UUID | None, maybe(an_id("This component is not known any more."))] = None
+    used: Annotated[UUID | None, maybe(an_id(Saying("This component is not known any more.")))] = None
     serving: Annotated[float | None, maybe(weight(allow_zero=False))] = None
 
     @property
@@ -131,10 +132,10 @@ class ComponentForm:
             return ComponentInput(own_id, name, used_component_id=read.used, serving_g=read.serving)
         lines = reader.read(self.lines, faults)
         if not name and self.lines and not is_only:
-            faults.append(InvalidInput(f"{place}name", "Each component needs a name.", "Such as “rice”."))
+            faults.append(InvalidInput(f"{place}name", say("Each component needs a name."), say("Such as “rice”.")))
         return ComponentInput(
             own_id,
-            name or ("all of it" if is_only else ""),
+            name or (say("all of it") if is_only else ""),
             lines.sure,
             read.cooked,
             read.storage,

@@ -10,6 +10,7 @@ from starlette.datastructures import UploadFile
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import say
 from goodcrate.formats.recipe_jsonld import FoundRecipe
 from goodcrate.services.recipes import recipe_files
 from goodcrate.services.recipes.recipe_files import Reviewed
@@ -54,7 +55,9 @@ def read_import(request: Request, visitor: Signed, form: PostedFile) -> Response
         elif pasted.strip():
             found, name = recipe_files.read_file(pasted.encode()), "pasted"
         else:
-            raise InvalidInput("file", "Nothing was pasted or chosen.", "Paste a page or JSON-LD, or choose a file.")
+            raise InvalidInput(
+                "file", say("Nothing was pasted or chosen."), say("Paste a page or JSON-LD, or choose a file.")
+            )
         if len(found) == 1:
             return _review_page(request, visitor, found[0])
     except InvalidInput as fault:
@@ -100,7 +103,7 @@ def take_one(request: Request, visitor: Signed, form: Posted) -> Response:
         stored: dict[str, object] = json.loads(text(form, "recipe"))
         found = recipe_files.found_of(stored)
     except (ValueError, TypeError, KeyError, RecursionError):
-        faults = Faults({"file": "This review is no longer whole. Paste the recipe again."})
+        faults = Faults({"file": say("This review is no longer whole. Paste the recipe again.")})
         return _import_page(request, visitor, faults, 422)
     try:
         taken = recipe_files.take_in(visitor.caller, found, recipe_id)

@@ -11,6 +11,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, id_of, whole_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short
 from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.library import RecipePage
@@ -34,10 +35,14 @@ FEWEST_SERVINGS, MOST_SERVINGS = 0.5, 100.0
 
 
 def _servings(typed: str, name: str) -> float:
-    servings = read_number(typed, name, "Give how many servings this makes.", largest=MOST_SERVINGS)
+    servings = read_number(typed, name, say("Give how many servings this makes."), largest=MOST_SERVINGS)
     if not FEWEST_SERVINGS <= servings <= MOST_SERVINGS:
-        wanted = f"Give {short(FEWEST_SERVINGS)} to {short(MOST_SERVINGS)}."
-        raise InvalidInput(name, f"{short(servings)} servings is not possible.", wanted)
+        wanted = say(
+            "Give {FEWEST_SERVINGS} to {MOST_SERVINGS}.",
+            FEWEST_SERVINGS=short(FEWEST_SERVINGS),
+            MOST_SERVINGS=short(MOST_SERVINGS),
+        )
+        raise InvalidInput(name, say("{servings} servings is not possible.", servings=short(servings)), wanted)
     return servings
 
 

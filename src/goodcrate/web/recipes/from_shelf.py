@@ -7,6 +7,7 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
+from goodcrate.core.ground.wording import Saying
 from goodcrate.core.targets.excluding import made_of
 from goodcrate.core.targets.slot import NO_MEAL
 from goodcrate.services.recipes import library, starter_shelf
@@ -23,11 +24,11 @@ from goodcrate.web.security import Posted, Signed, text
 ALL = "all"
 """What the button that takes everything sends in place of a key."""
 GROUPS: Mapping[str, tuple[str, frozenset[str]]] = {
-    "breakfast": ("Breakfasts", frozenset({"breakfast"})),
-    "snack": ("Snacks", frozenset({"snack"})),
-    "sauce": ("Sauces", frozenset({NO_MEAL})),
-    "cold": ("Cold boxes that travel", frozenset({"cold", "travels"})),
-    "hot": ("Hot meals", frozenset()),
+    "breakfast": (Saying("Breakfasts"), frozenset({"breakfast"})),
+    "snack": (Saying("Snacks"), frozenset({"snack"})),
+    "sauce": (Saying("Sauces"), frozenset({NO_MEAL})),
+    "cold": (Saying("Cold boxes that travel"), frozenset({"cold", "travels"})),
+    "hot": (Saying("Hot meals"), frozenset()),
 }
 ORDER = ("breakfast", "cold", "hot", "snack", "sauce")
 

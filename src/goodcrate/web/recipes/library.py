@@ -16,6 +16,7 @@ from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import serving_of
 from goodcrate.core.recipes.steps import hands_on_min
@@ -140,7 +141,7 @@ def _bounds(wanted: Wanted) -> tuple[dict[str, float], Faults]:
         typed = getattr(wanted, name)
         if typed.strip():
             try:
-                bounds[name] = read_number(typed, name, "Give a number.")
+                bounds[name] = read_number(typed, name, say("Give a number."))
             except InvalidInput as fault:
                 faults[name] = fault.message
     return bounds, Faults(faults) if faults else NO_FAULTS

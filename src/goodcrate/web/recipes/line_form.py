@@ -6,6 +6,7 @@ from typing import Annotated
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import is_read_otherwise
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.recipes.component import FLAG_WORDS, USES, IngredientLine, LineFlags, PendingLine, flags_of
 from goodcrate.services.recipes.pasting import MatchedLine
 from goodcrate.services.week.weeks import new_id
@@ -26,7 +27,7 @@ class LineFields(Fields):
     measure: str = "weighed"
     fact: str = ""
     fact_name: str = ""
-    uptake: Annotated[float | None, maybe(number(0, 100, "%", "Per cent, from 0 to 100.", scale=0.01))] = None
+    uptake: Annotated[float | None, maybe(number(0, 100, "%", Saying("Per cent, from 0 to 100."), scale=0.01))] = None
     use: str = ""
     pasted: str = ""
     doubt: str = ""
@@ -133,10 +134,10 @@ def flag_words(line: LineForm) -> str:
     """What is said about a line besides its amount."""
     words = [USES[line.use]] if line.use in USES and line.use else []
     if line.flags.is_discarded:
-        words.append("taken out after cooking: counts nothing")
+        words.append(say("taken out after cooking: counts nothing"))
     elif line.flags.is_poured_off:
-        words.append("poured off: leaves with what it holds")
+        words.append(say("poured off: leaves with what it holds"))
     elif line.uptake.strip():
-        words.append(f"{line.uptake.strip().rstrip('% ')} % of it stays in the food")
+        words.append(say("{uptake} % of it stays in the food", uptake=line.uptake.strip().rstrip("% ")))
     words += [word for name, word in FLAG_WORDS.items() if getattr(line.flags, name)]
     return " · ".join(words)

@@ -10,6 +10,7 @@ from goodcrate.core.foods.weighed_amounts import Weighed, state_slip
 from goodcrate.core.ground.amounts import MEASURES, read_number
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import USES, PendingLine, flags_of
 from goodcrate.services.foods.own_foods import Measuring
@@ -27,12 +28,12 @@ class ReadLines:
 
 
 FACT_UNITS = {
-    "density_g_per_ml": "g in 100 ml",
-    "each_g": "g each",
-    "pack_g": "g a pack",
-    "serving_g": "g a serving",
-    "refuse_pct": "% waste",
-    "cooked_yield": "g cooked from 1 g",
+    "density_g_per_ml": Saying("g in 100 ml"),
+    "each_g": Saying("g each"),
+    "pack_g": Saying("g a pack"),
+    "serving_g": Saying("g a serving"),
+    "refuse_pct": Saying("% waste"),
+    "cooked_yield": Saying("g cooked from 1 g"),
 }
 
 
@@ -41,7 +42,7 @@ _LARGEST_FACT = {"density_g_per_ml": 250.0, "refuse_pct": 100.0, "cooked_yield":
 
 def _read_fact(line: "LineForm", field_name: str) -> float:
     """What was typed about a food, in the unit it was asked in."""
-    wanted = f"Type the {FACT_UNITS[line.fact_name]}."
+    wanted = say("Type the {FACT_UNITS}.", FACT_UNITS=FACT_UNITS[line.fact_name])
     return read_number(line.fact, field_name, wanted, largest=_LARGEST_FACT.get(line.fact_name))
 
 
@@ -58,7 +59,7 @@ class LineReader:
         sure, pending = [], []
         for line in lines:
             if line.pasted and (line.doubt or line.food not in self.measuring.foods):
-                doubt = line.doubt or "no such food is known"
+                doubt = line.doubt or say("no such food is known")
                 pending.append(PendingLine(line.id, line.pasted, doubt, line.food, line.amount.strip()[:60]))
             elif (read := self.line(line, faults)) is not None:
                 sure.append(read)
@@ -69,11 +70,13 @@ class LineReader:
         place = f"line-{line.id}-amount"
         food = self.measuring.foods.get(line.food)
         if food is None:
-            faults.append(InvalidInput(place, "This food is not known any more.", "Remove the line."))
+            faults.append(InvalidInput(place, say("This food is not known any more."), say("Remove the line.")))
             return None
         measure = line.measure if line.measure in MEASURES else "weighed"
         if line.flags.is_to_taste and not line.amount.strip():
-            self.notes[line.id] = LineNote(working="counts nothing until an amount is typed", flags=flag_words(line))
+            self.notes[line.id] = LineNote(
+                working=say("counts nothing until an amount is typed"), flags=flag_words(line)
+            )
             use = line.use if line.use in USES else ""
             return LineInput(UUID(line.id), line.food, 0.0, "eye", use=use, is_to_taste=True)
         try:
@@ -84,7 +87,7 @@ class LineReader:
             unit = FACT_UNITS[missing.fact]
             self.notes[line.id] = LineNote(ask=missing.ask, ask_unit=unit, fact_name=missing.fact)
             if not line.fact.strip():
-                faults.append(InvalidInput(f"line-{line.id}-fact", missing.ask, f"Type the {unit}."))
+                faults.append(InvalidInput(f"line-{line.id}-fact", missing.ask, say("Type the {unit}.", unit=unit)))
             return None
         except InvalidInput as fault:
             faults.append(fault)
@@ -118,7 +121,14 @@ class LineReader:
                 learned: Document = {line.fact_name: taught}
                 wrong = [f for f in check_facts(replace(food, **learned)) if f.field == line.fact_name]
                 if wrong:
-                    raise InvalidInput(field_name, f"{short(value)} {FACT_UNITS[line.fact_name]} is out of range.")
+                    raise InvalidInput(
+                        field_name,
+                        say(
+                            "{value} {FACT_UNITS} is out of range.",
+                            value=short(value),
+                            FACT_UNITS=FACT_UNITS[line.fact_name],
+                        ),
+                    )
                 self.facts.setdefault(food.key, {})[line.fact_name] = taught
             except InvalidInput as fault:
                 faults.append(fault)
@@ -141,5 +151,5 @@ class LineReader:
             ask_unit=FACT_UNITS.get(taught, ""),
             slip=slip.sentence if slip else "",
             flags=flag_words(line),
-            slip_amount=f"{grams(amount.grams).replace(',', '')} g cooked" if slip else "",
+            slip_amount=say("{grams} g cooked", grams=grams(amount.grams).replace(",", "")) if slip else "",
         )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
 from goodcrate.core.ground.nutrients import Measured
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import heats_told, many, round_half_up
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.cooked_weight import AS_WEIGHED, FROM_FOODS, LEARNED, ExpectedWeight, WeightChange
@@ -117,7 +118,7 @@ def live_figures(recipe: Recipe, around: Around = NOTHING_AROUND) -> LiveFigures
     for part in serving.parts:
         for line in part.component.lines:
             energy = line.tally.amount("energy_kcal")
-            line_kcal[line.key] = "unknown" if energy.is_unknown else f"{whole(energy.value)} kcal"
+            line_kcal[line.key] = "unknown" if energy.is_unknown else say("{value} kcal", value=whole(energy.value))
     found = contributions(serving)
     spread = spread_shown(around.shown, serving_contents(serving))
     return LiveFigures(
@@ -146,7 +147,7 @@ def minutes_words(minutes: float) -> str:
     """Minutes as people say them: 45 min, 1 h 20."""
     rounded = int(round_half_up(minutes))
     if rounded < 60:
-        return f"{rounded} min"
+        return say("{rounded} min", rounded=rounded)
     hours, rest = divmod(rounded, 60)
     return f"{hours} h {rest:02d}" if rest else f"{hours} h"
 
@@ -162,7 +163,7 @@ def _component(part: ComponentServing, recipe: Recipe, around: Around) -> LiveCo
         f"{grams(expected.grams)} g" + (f" ± {error}" if error != "0" else ""),
         _basis(expected, component),
         f"{grams(part.grams)} g",
-        f"{whole(energy.value)} kcal per 100 g" if energy else "",
+        say("{value} kcal per 100 g", value=whole(energy.value)) if energy else "",
         _flows(part),
         keeps=keeping_words(storage),
         keeps_why=keeping_reasons(storage),
@@ -176,13 +177,22 @@ def _basis(expected: ExpectedWeight, component: Component) -> str:
     """Where a cooked weight comes from, and what its yield is for."""
     how = COOKED_AS[expected.method]
     if expected.basis == AS_WEIGHED:
-        return f"{how}: it weighs what goes in" if expected.method == RAW else how
+        return say("{how}: it weighs what goes in", how=how) if expected.method == RAW else how
     if expected.basis == FROM_FOODS:
         return f"× {number(expected.yield_factor, 2)}, {how}"
     if expected.basis == LEARNED and component.learned is not None:
         learned = component.learned
-        spread = "" if learned.pots == 1 else f", {number(learned.low, 2)} to {number(learned.high, 2)}"
-        return f"× {number(learned.factor, 2)} learned from your last {many(learned.pots, 'pot')}{spread}"
+        spread = (
+            ""
+            if learned.pots == 1
+            else say(", {low} to {high}", low=number(learned.low, 2), high=number(learned.high, 2))
+        )
+        return say(
+            "× {factor} learned from your last {pots}{spread}",
+            factor=number(learned.factor, 2),
+            pots=many(learned.pots, "pot"),
+            spread=spread,
+        )
     return expected.basis
 
 
@@ -195,50 +205,82 @@ def _flows(part: ComponentServing) -> str:
     """What leaves and what water does, when there is anything to say."""
     words = []
     if part.batch.taken_out_g >= 0.5:
-        words.append(f"{grams(part.batch.taken_out_g)} g taken out")
+        words.append(say("{taken_out_g} g taken out", taken_out_g=grams(part.batch.taken_out_g)))
     water = part.batch.water_g
     if abs(water) >= max(1.0, 0.005 * part.expected.grams):
-        words.append(f"{grams(abs(water))} g of water {'taken up' if water > 0 else 'steamed off'}")
+        words.append(
+            say(
+                "{water} g of water {what}",
+                water=grams(abs(water)),
+                what=say("taken up") if water > 0 else say("steamed off"),
+            )
+        )
     return ", ".join(words)
 
 
 def keeping_reasons(storage: Storage) -> str:
     """Why it keeps so long, how to cool and thaw it, and who says so."""
     group = storage.group
-    thaw = f" Thaw {group.thaw}." if storage.freezable and group.thaw else ""
-    return heats_told(f"{group.why} Cooling: {group.cool_rule}.{thaw} {group.source}; a printed use-by date overrules.")
+    thaw = say(" Thaw {thaw}.", thaw=group.thaw) if storage.freezable and group.thaw else ""
+    return heats_told(
+        say(
+            "{why} Cooling: {cool_rule}.{thaw} {source}; a printed use-by date overrules.",
+            why=group.why,
+            cool_rule=group.cool_rule,
+            thaw=thaw,
+            source=group.source,
+        )
+    )
 
 
 def keeping_words(storage: Storage) -> str:
     """How a component keeps, in one line: days, freezer, reheating, container."""
     group = storage.group
     cautious = many(group.fridge_days_cautious, "day")
-    days = f"{cautious} in the fridge by cautious advice, {group.fridge_days_usual} by usual advice"
+    days = say(
+        "{cautious} in the fridge by cautious advice, {fridge_days_usual} by usual advice",
+        cautious=cautious,
+        fridge_days_usual=group.fridge_days_usual,
+    )
     if group.keeps_dry:
         days = days.replace("in the fridge", "dry in the cupboard")
     months = storage.freezer_months
     if months is None and storage.freezes_poorly:
-        freezes = "goes limp or splits when frozen: frozen only if you say so"
+        freezes = say("goes limp or splits when frozen: frozen only if you say so")
     elif months is None:
-        freezes = "not for the freezer"
+        freezes = say("not for the freezer")
     else:
-        freezes = f"freezes for {months} {'month' if months == 1 else 'months'}"
-        freezes += ", but poorly" if storage.freezes_poorly else ""
-    because = " (what cannot be told keeps like cooked leftovers)"
+        freezes = say("freezes for {months}", months=many(months, "month"))
+        freezes += say(", but poorly") if storage.freezes_poorly else ""
+    because = say(" (what cannot be told keeps like cooked leftovers)")
     if storage.own_days is not None:
         reason = f": “{storage.days_because}”" if storage.days_because else ""
-        because = f" (your own {many(storage.own_days, 'day')}{reason}; the guidance says {storage.guidance_days})"
+        because = say(
+            " (your own {own_days}{reason}; the guidance says {guidance_days})",
+            own_days=many(storage.own_days, "day"),
+            reason=reason,
+            guidance_days=storage.guidance_days,
+        )
     elif storage.is_chosen:
-        because = " (your choice"
+        because = say(" (your choice")
         if storage.is_longer_than_its_foods:
             least = storage.by_foods
-            because += (
-                f"; by its foods only {least.fridge_days_cautious} by cautious and {least.fridge_days_usual} by usual"
+            because += say(
+                "; by its foods only {fridge_days_cautious} by cautious and {fridge_days_usual} by usual",
+                fridge_days_cautious=least.fridge_days_cautious,
+                fridge_days_usual=least.fridge_days_usual,
             )
         because += ")"
     elif storage.because:
-        because = f" ({storage.because.lower()} decides)"
-    return f"{days}{because}; {freezes}; {storage.reheat}; goes into {CONTAINERS[storage.container]}"
+        because = say(" ({because} decides)", because=storage.because.lower())
+    return say(
+        "{days}{because}; {freezes}; {reheat}; goes into {CONTAINERS}",
+        days=days,
+        because=because,
+        freezes=freezes,
+        reheat=storage.reheat,
+        CONTAINERS=CONTAINERS[storage.container],
+    )
 
 
 def _bars(found: Sequence[Contribution]) -> tuple[SourceBar, ...]:
@@ -266,7 +308,7 @@ def _variants(recipe: Recipe, eaters: Mapping[str, str]) -> list[LiveVariant]:
         out.append(
             LiveVariant(
                 variant.name,
-                ", ".join(eaters.get(e, "somebody") for e in variant.eater_keys) or "nobody yet",
+                ", ".join(eaters.get(e, "somebody") for e in variant.eater_keys) or say("nobody yet"),
                 whole(tally.amount("energy_kcal").value),
                 number(tally.amount("protein_g").value),
                 tuple(ALLERGEN_WORDS[a] for a in sorted(made.allergens)),

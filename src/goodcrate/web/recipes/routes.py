@@ -8,6 +8,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import clock
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.foods import own_foods
@@ -187,10 +188,13 @@ def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -
         except InvalidInputs as error:
             faults = list(error.faults)
         except StaleWrite:
-            said = "Changed elsewhere meanwhile: save to compare."
+            said = say("Changed elsewhere meanwhile: save to compare.")
     if faults:
         count = len(faults)
-        said = f"Not saved yet: {faults[0].message if count == 1 else f'{count} places need another look.'}"
+        said = say(
+            "Not saved yet: {part}",
+            part=faults[0].message if count == 1 else say("{count} places need another look.", count=count),
+        )
     at = clock(datetime.now(UTC).astimezone().time())
     return fragment("recipes/_saved.html", said=said, version=version, at=at, form=typed_form)
 

@@ -10,6 +10,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams, read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes import scaling, tune
 from goodcrate.core.recipes.component import IngredientLine
@@ -99,7 +100,7 @@ def _factor(form: Posted, recipe: Recipe, visitor: Visitor) -> tuple[float, floa
     if by == "portion":
         return scaling.factor_for_portion(recipe, read_grams(to, "scale-to", 3000, allow_zero=False)), recipe.servings
     return scaling.factor_for_servings(
-        recipe, read_number(to, "scale-to", "Give how many servings.", largest=100)
+        recipe, read_number(to, "scale-to", say("Give how many servings."), largest=100)
     ), None
 
 
@@ -124,17 +125,27 @@ def scale(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> R
     )
     hands, alone = done.hands_on_min, done.unattended_min
     facts = [
-        f"{number(factor, 2)} times, makes {plain(done.recipe.servings)} servings",
-        f"a serving {whole(done.kcal_per_serving[0])} → {whole(done.kcal_per_serving[1])} kcal, "
-        f"{number(done.protein_per_serving[0])} → {number(done.protein_per_serving[1])} g protein",
+        say(
+            "{factor} times, makes {servings} servings", factor=number(factor, 2), servings=plain(done.recipe.servings)
+        ),
+        say(
+            "a serving {kcal_per_serving} → {kcal_per_serving2} kcal, {protein_per_serving} → "
+            "{protein_per_serving2} g protein",
+            kcal_per_serving=whole(done.kcal_per_serving[0]),
+            kcal_per_serving2=whole(done.kcal_per_serving[1]),
+            protein_per_serving=number(done.protein_per_serving[0]),
+            protein_per_serving2=number(done.protein_per_serving[1]),
+        ),
     ]
     if recipe.steps:
-        facts.append(f"hands-on {minutes_words(hands[0])} → {minutes_words(hands[1])}")
-        facts.append(f"unattended {minutes_words(alone[0])} → {minutes_words(alone[1])}")
+        facts.append(say("hands-on {hands} → {hands2}", hands=minutes_words(hands[0]), hands2=minutes_words(hands[1])))
+        facts.append(
+            say("unattended {alone} → {alone2}", alone=minutes_words(alone[0]), alone2=minutes_words(alone[1]))
+        )
     facts += [f.sentence for _, f in done.fillings if f.fits]
     warnings = tuple(f.sentence for _, f in done.fillings if not f.fits)
     changes = json.dumps(_changes_of(recipe, done.recipe))
-    proposal = Proposal("In the new size", rows, tuple(facts), warnings, changes, "Make it this size")
+    proposal = Proposal(say("In the new size"), rows, tuple(facts), warnings, changes, say("Make it this size"))
     return fragment("recipes/_proposal.html", proposal=proposal, fault="")
 
 
@@ -149,7 +160,7 @@ def _aims(form: Posted) -> tuple[tune.Aim, ...]:
         typed = text(form, name)
         if not typed.strip():
             continue
-        value = read_number(typed, name, "Give a number.")
+        value = read_number(typed, name, say("Give a number."))
         if name == "fit-kcal":
             aims.append(tune.about(nutrient, value))
         elif name == "fit-fat":
@@ -202,22 +213,31 @@ def fit(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Res
         for m in done.moves
     )
     facts = (
-        f"a serving {whole(done.before['energy_kcal'])} → {whole(done.after['energy_kcal'])} kcal",
+        say(
+            "a serving {before} → {after} kcal",
+            before=whole(done.before["energy_kcal"]),
+            after=whole(done.after["energy_kcal"]),
+        ),
         *(f"{key[:-2]} {number(done.before[key])} → {number(done.after[key])} g" for key in GRAMS_SHOWN),
     )
     warnings = tuple(_miss_words(aim, value) for aim, value in done.misses)
     changes = json.dumps(_changes_of(recipe, done.recipe))
-    proposal = Proposal("One serving, fitted", rows, facts, warnings, changes, "Take these weights")
+    proposal = Proposal(say("One serving, fitted"), rows, facts, warnings, changes, say("Take these weights"))
     return fragment("recipes/_proposal.html", proposal=proposal, fault="")
 
 
 def _miss_words(aim: tune.Aim, value: float) -> str:
     word = aim.nutrient.rsplit("_", 1)[0]
     unit = "kcal" if aim.nutrient == "energy_kcal" else "g"
-    bound, side = (aim.low, "at least") if aim.low is not None and value < aim.low else (aim.high, "at most")
-    return (
-        f"Within these limits {word} comes no nearer than {number(value)} {unit} ({side} {number(bound or 0)} was "
-        "asked). Let more ingredients move, or widen a limit."
+    bound, side = (aim.low, say("at least")) if aim.low is not None and value < aim.low else (aim.high, say("at most"))
+    return say(
+        "Within these limits {word} comes no nearer than {value} {unit} ({side} {bound} was "
+        "asked). Let more ingredients move, or widen a limit.",
+        word=word,
+        value=number(value),
+        unit=unit,
+        side=side,
+        bound=number(bound or 0),
     )
 
 
@@ -244,7 +264,7 @@ def show_swap(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
     others = [f for f in others if f.key != line.food.key]
     chosen = next((f for f in others if f.key == food_key), others[0] if others else None)
     if chosen is None:
-        said = f"No food is called “{words}”." if words else ""
+        said = say("No food is called “{words}”.", words=words) if words else ""
         return fragment("recipes/_swap.html", swap=None, others=(), fault=said, changes=out_changes, **shown)
     try:
         done = swap(line, chosen, by, recipe.servings)
@@ -275,7 +295,11 @@ def _variant_changes(typed: RecipeForm, eater: str, name: str, line: IngredientL
     variant = next((v for v in typed.variants if eater in v.eaters), None)
     variant_id = variant.id if variant else str(new_id())
     short = line.food.name.split(",")[0].lower()
-    what = f"without {short}" if done is None else f"{done.food.name.split(',')[0].lower()} for {short}"
+    what = (
+        say("without {short}", short=short)
+        if done is None
+        else say("{name} for {short}", name=done.food.name.split(",")[0].lower(), short=short)
+    )
     pairs = []
     if variant is None:
         pairs += [("variant", variant_id), (f"variant-{variant_id}-name", what), (f"variant-{variant_id}-eater", eater)]

@@ -8,6 +8,7 @@ from typing import Annotated
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import bounded, whole_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import WRITING, celsius_of, heat, heat_unit
 from goodcrate.core.recipes.guessed_steps import guess_step
 from goodcrate.core.recipes.steps import LONGEST_STEP_MIN, Step
@@ -23,7 +24,7 @@ Range = tuple[float | None, float | None]
 
 def _minutes(typed: str, name: str) -> float:
     bare = re.sub(r"\s*(min|minutes?|h)\.?$", "", bounded(typed, name))
-    return read_number(bare, name, "Give minutes, such as 35.", largest=LONGEST_STEP_MIN)
+    return read_number(bare, name, say("Give minutes, such as 35."), largest=LONGEST_STEP_MIN)
 
 
 def _looks(typed: str, name: str) -> tuple[float, ...]:
@@ -31,7 +32,11 @@ def _looks(typed: str, name: str) -> tuple[float, ...]:
     between = r"[;\s]+|,\s" if WRITING.get().decimal == "," else r"[,;\s]+"
     looks = [x for x in re.split(between, typed) if x]
     if len(looks) > MOST_LOOKS:
-        raise InvalidInput(name, f"{len(looks)} looks are too many.", f"Up to {MOST_LOOKS}.")
+        raise InvalidInput(
+            name,
+            say("{looks} looks are too many.", looks=len(looks)),
+            say("Up to {MOST_LOOKS}.", MOST_LOOKS=MOST_LOOKS),
+        )
     return tuple(_minutes(x, name) for x in looks)
 
 
@@ -39,7 +44,13 @@ def _heat(typed: str, name: str) -> Range:
     """“180”, “170–190 °C”, “350 F”: the lowest and the highest heat of the oven, in °C."""
     bare = bounded(typed, name).replace("°", "").strip()
     unit = bare[-1:].upper() if bare[-1:] in "CcFf" else ""
-    wanted = f"Give {heat_unit()}, such as {heat(180)}, or {heat(170)}–{heat(190)}."
+    wanted = say(
+        "Give {heat_unit}, such as {heat}, or {heat2}–{heat3}.",
+        heat_unit=heat_unit(),
+        heat=heat(180),
+        heat2=heat(170),
+        heat3=heat(190),
+    )
     parts = [p.strip(" CcFf") for p in re.split(r"\s*(?:–|-|to)\s*", bare) if p]
     numbers = [celsius_of(read_number(p, name, wanted, largest=LONGEST_STEP_MIN), unit) for p in parts[:2]]
     return (numbers[0], numbers[-1]) if numbers else (None, None)
@@ -143,7 +154,11 @@ class StepForm:
             number = whole_of(typed, len(keys))
             if not number:
                 where = f"step-{self.id}-after"
-                faults.append(InvalidInput(where, f"There is no step {typed[:8]}.", f"1 to {len(keys)}."))
+                faults.append(
+                    InvalidInput(
+                        where, say("There is no step {typed}.", typed=typed[:8]), say("1 to {keys}.", keys=len(keys))
+                    )
+                )
             elif keys[number - 1]:
                 after.append(keys[number - 1])
         return tuple(dict.fromkeys(after))

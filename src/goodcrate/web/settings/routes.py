@@ -1,6 +1,8 @@
 """Routes of the settings."""
 
 from collections.abc import Mapping
+from dataclasses import replace
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Request
@@ -8,7 +10,20 @@ from fastapi.responses import Response
 
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.errors import InvalidInputs
-from goodcrate.core.ground.writing import DATES, HEATS, HEIGHTS, MARKS, MOST_MONEY_DECIMALS, WAYS, WEIGHTS, Writing
+from goodcrate.core.ground.wording import Saying
+from goodcrate.core.ground.writing import (
+    DATES,
+    HEATS,
+    HEIGHTS,
+    MARKS,
+    MOST_MONEY_DECIMALS,
+    WAYS,
+    WEIGHTS,
+    WRITING,
+    Writing,
+    dated,
+    written,
+)
 from goodcrate.services import accounts, household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.household import Settings
@@ -26,20 +41,20 @@ router = APIRouter(prefix="/settings", route_class=AgainRoute)
 class SettingsFields(Fields):
     """The settings as they are typed."""
 
-    name: Annotated[str, words(160, "A household needs a name.")]
-    currency_code: Annotated[str, words(3, "Three capital letters, as on bank papers.")]
-    currency_symbol: Annotated[str, words(8, "How is a price marked?")]
+    name: Annotated[str, words(160, Saying("A household needs a name."))]
+    currency_code: Annotated[str, words(3, Saying("Three capital letters, as on bank papers."))]
+    currency_symbol: Annotated[str, words(8, Saying("How is a price marked?"))]
     convention: Annotated[str, one_of(CONVENTIONS)]
     language: Annotated[str, one_of(LANGUAGES)]
     marks: Annotated[str, one_of(MARKS)]
     dates: Annotated[str, one_of(DATES)]
-    first_weekday: Annotated[int, whole(0, 6, "Choose one.")]
+    first_weekday: Annotated[int, whole(0, 6, Saying("Choose one."))]
     body_weight: Annotated[str, one_of(WEIGHTS)]
     body_height: Annotated[str, one_of(HEIGHTS)]
     heat: Annotated[str, one_of(HEATS)]
     money_first: bool = False
     money_decimals: Annotated[int, whole(0, MOST_MONEY_DECIMALS, f"0 to {MOST_MONEY_DECIMALS}.")]
-    polyol_share: Annotated[float, number(0, 100, "%", "Per cent, from 0 to 100.", scale=0.01)]
+    polyol_share: Annotated[float, number(0, 100, "%", Saying("Per cent, from 0 to 100."), scale=0.01)]
     shows_net_carbohydrate: bool = False
     hides_spread: bool = False
     version: Annotated[int | None, maybe(whole(0, 10**9))] = None
@@ -69,6 +84,12 @@ def _typed_of(there: Settings) -> Mapping[str, str]:
     }
 
 
+def _date_so(order: str) -> str:
+    """A day in an order of its parts, for whoever chooses one."""
+    with written(replace(WRITING.get(), dates=order)):
+        return dated(date(2026, 11, 23))
+
+
 def _settings_page(
     request: Request,
     visitor: Visitor,
@@ -87,7 +108,7 @@ def _settings_page(
         faults=faults,
         typed=typed or _typed_of(there),
         conventions=CONVENTIONS,
-        ways=WAYS,
+        ways={**WAYS, "dates": {order: _date_so(order) for order in DATES}},
         languages=languages(),
         marks={key: marks.words for key, marks in MARKS.items()},
         version=there.version,

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, read_whole
+from goodcrate.core.ground.wording import Saying
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.store.box import TAKEN_OUT
@@ -25,12 +26,12 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 
 router = APIRouter(prefix="/store", route_class=AgainRoute)
 WAYS_OUT = {
-    "eaten": "eaten",
-    "given_away": "given away",
-    "thrown_away:too old": "thrown away, too old",
-    "thrown_away:spoilt": "thrown away, spoilt",
-    "thrown_away:not liked": "thrown away, not liked",
-    "taken_out": "not there any more",
+    "eaten": Saying("eaten"),
+    "given_away": Saying("given away"),
+    "thrown_away:too old": Saying("thrown away, too old"),
+    "thrown_away:spoilt": Saying("thrown away, spoilt"),
+    "thrown_away:not liked": Saying("thrown away, not liked"),
+    "taken_out": Saying("not there any more"),
 }
 """What can become of a box: the kind of event, with the reason where one is due."""
 FIELDS = ("recipe_id", "count", "grams", "typed", "place", "since", "until")
@@ -39,7 +40,7 @@ FIELDS = ("recipe_id", "count", "grams", "typed", "place", "since", "until")
 class ThingFields(Fields):
     """What is noted of anything in the house."""
 
-    place: Annotated[str, one_of(PLACES, "Fridge, freezer or cupboard.")]
+    place: Annotated[str, one_of(PLACES, Saying("Fridge, freezer or cupboard."))]
     since: Annotated[date, day()]
     until: Annotated[date | None, maybe(day())] = None
 
@@ -47,7 +48,7 @@ class ThingFields(Fields):
 class BoxFields(ThingFields):
     """Boxes of a recipe as they are typed."""
 
-    recipe_id: Annotated[UUID, an_id("No recipe is chosen. Choose one.")]
+    recipe_id: Annotated[UUID, an_id(Saying("No recipe is chosen. Choose one."))]
     count: Annotated[int, whole(1, MOST_BOXES)]
     grams: Annotated[float | None, maybe(weight())] = None
 

@@ -9,12 +9,10 @@ from goodcrate.core.targets.cautions import CONDITIONS
 from goodcrate.core.targets.target_ways import ENERGY_WAYS, PROTEIN_WAYS
 from goodcrate.services.targets import household_eaters
 from goodcrate.web.again import AgainRoute
-from goodcrate.web.targets.day_type_form import WEEKDAYS
 
 router = APIRouter(prefix="/targets", route_class=AgainRoute)
 CHOICES: ReadDocument = {
     "allergens": ALLERGENS,
-    "weekdays": WEEKDAYS,
     "ways": ENERGY_WAYS,
     "protein_ways": PROTEIN_WAYS,
     "conditions": CONDITIONS,

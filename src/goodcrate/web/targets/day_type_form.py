@@ -11,6 +11,7 @@ from starlette.datastructures import FormData
 from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import LONGEST_NUMBER
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.targets.day_target import BANDED, NutrientBand
 from goodcrate.core.targets.eater import DayType
 from goodcrate.core.targets.target_ways import SHARE, TYPED, DayWay
@@ -20,8 +21,7 @@ from goodcrate.web.figures import plain
 from goodcrate.web.security import text
 from goodcrate.web.targets.figures import figure, read_figure
 
-WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
-WANTED = "Such as 60–90, at least 30, or up to 2000."
+WANTED = Saying("Such as 60–90, at least 30, or up to 2000.")
 NAMED_BY_CORE = ("energy_change_pct", "meal_blocks", "split", "weekdays")
 """Where core names a fault that stands at several fields of the row."""
 
@@ -130,7 +130,11 @@ class DayTypeForm:
         needed = (("energy_kcal", "kcal", read.energy_way), ("protein_floor_g", "g", read.protein_way))
         for name, unit, way in needed:
             if way == TYPED and not getattr(self, name).strip():
-                own.append(InvalidInput(self.prefix + name, "Nothing is typed here.", f"Give a number in {unit}."))
+                own.append(
+                    InvalidInput(
+                        self.prefix + name, say("Nothing is typed here."), say("Give a number in {unit}.", unit=unit)
+                    )
+                )
         bands = []
         for key, typed in self.bands.items():
             try:
@@ -159,7 +163,7 @@ def read_band(typed: str, key: str) -> NutrientBand:
     if len(found) == 2:
         return NutrientBand(key, *found)
     if len(found) != 1:
-        raise InvalidInput(key, f"“{typed[:LONGEST_NUMBER]}” is no band.", WANTED)
+        raise InvalidInput(key, say("“{typed}” is no band.", typed=typed[:LONGEST_NUMBER]), WANTED)
     says_least = any(w in words for w in ("least", "from", "over", "≥", ">"))
     says_most = any(w in words for w in ("up", "most", "max", "under", "≤", "<"))
     is_most = says_most or (key == "sodium_mg" and not says_least)
@@ -177,4 +181,4 @@ def _band_text(ends: Sequence[float | None]) -> str:
     low, high = ends
     if low is not None and high is not None:
         return f"{plain(low)}–{plain(high)}"
-    return f"at least {plain(low)}" if low is not None else f"up to {plain(high or 0.0)}"
+    return say("at least {low}", low=plain(low)) if low is not None else say("up to {high}", high=plain(high or 0.0))

@@ -4,6 +4,7 @@ import re
 
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import KG_PER_LB, WRITING, feet_and_inches
 from goodcrate.web.fields import Reading, reads
 
@@ -22,7 +23,7 @@ def read_figure(typed: str, name: str, unit: str) -> float:
     """
     smallest, largest = _MEANT.get(unit, (None, None))
     bare = typed.strip().removesuffix(unit).strip().replace("−", "-")
-    return read_number(bare, name, f"Give a number in {unit}.", smallest=smallest, largest=largest)
+    return read_number(bare, name, say("Give a number in {unit}.", unit=unit), smallest=smallest, largest=largest)
 
 
 def read_body_weight(typed: str, name: str) -> float:
@@ -48,7 +49,9 @@ def read_body_height(typed: str, name: str) -> float:
     if in_feet is not None:
         return round(in_feet, 2)
     if WRITING.get().body_height == "ft" and not typed.strip().lower().endswith("cm"):
-        raise InvalidInput(name, f"“{typed[:24]}” is no height in feet and inches.", "Such as 5′ 8″, or 172 cm.")
+        raise InvalidInput(
+            name, say("“{typed}” is no height in feet and inches.", typed=typed[:24]), say("Such as 5′ 8″, or 172 cm.")
+        )
     return read_figure(typed, name, "cm")
 
 

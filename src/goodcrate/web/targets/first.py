@@ -9,6 +9,7 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import Saying
 from goodcrate.core.targets.target_ways import BODY
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.targets import household_eaters
@@ -21,7 +22,7 @@ from goodcrate.web.targets.slot_form import SlotForm
 from goodcrate.web.targets.tape import target_tape
 
 BREAKFAST, LUNCH, SNACK, DINNER = ("breakfast", "07:00"), ("lunch", "12:30"), ("snack", "16:00"), ("dinner", "19:00")
-SECOND_SNACK = ("evening snack", "21:00")
+SECOND_SNACK = (Saying("evening snack"), "21:00")
 MEALS: Mapping[str, tuple[tuple[str, str], ...]] = {
     "2": (LUNCH, DINNER),
     "3": (BREAKFAST, LUNCH, DINNER),

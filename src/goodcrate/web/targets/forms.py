@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import body_height, body_weight
 from goodcrate.core.targets.cautions import CONDITIONS
 from goodcrate.core.targets.eater import Eater
@@ -63,7 +64,7 @@ class EaterForm:
     @classmethod
     def blank(cls) -> "EaterForm":
         """A new eater: one kind of day, and the usual four slots to change."""
-        every_day = DayTypeForm(str(new_id()), "every day", weekdays=set(range(7)))
+        every_day = DayTypeForm(str(new_id()), say("every day"), weekdays=set(range(7)))
         slots = [SlotForm(str(new_id()), name, at) for name, at in USUAL_SLOTS]
         form = cls(str(new_id()), 0, day_types=[every_day], slots=slots)
         return form.with_room()

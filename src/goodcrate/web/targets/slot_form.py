@@ -8,6 +8,7 @@ from uuid import UUID
 from starlette.datastructures import FormData
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
 from goodcrate.core.targets.slot import Slot
 from goodcrate.services.targets.household_eaters import SlotInput
 from goodcrate.web.fields import Fields, maybe, reads
@@ -29,7 +30,7 @@ def time_of_day(typed: str, name: str) -> time:
     try:
         return time.fromisoformat(f"{hours.zfill(2)}:{minutes}").replace(tzinfo=None)
     except ValueError:
-        raise InvalidInput(name, f"“{typed[:12]}” is no time of day.", "Give 06:45.") from None
+        raise InvalidInput(name, say("“{typed}” is no time of day.", typed=typed[:12]), say("Give 06:45.")) from None
 
 
 class SlotFields(Fields):

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.targets.cautions import Caution
 from goodcrate.core.targets.day_target import BANDED, energy_band, slot_share_kcal
@@ -57,7 +58,7 @@ def _day(row: DayTypeForm, person: Person) -> DayWorking:
     """One kind of day, worked out as it is typed."""
     faults: list[InvalidInput] = []
     read = row.read(faults)
-    name = row.name.strip() or "a kind of day"
+    name = row.name.strip() or say("a kind of day")
     if read is None:
         return DayWorking(name, None, tuple(f.message for f in faults))
     try:
@@ -65,7 +66,7 @@ def _day(row: DayTypeForm, person: Person) -> DayWorking:
     except InvalidInputs as found:
         return DayWorking(name, None, tuple(f.message for f in found.faults))
     low, high = energy_band(done.energy.value, read.energy_band_pct)
-    return DayWorking(name, done, (), f"{whole(low)}–{whole(high)} kcal")
+    return DayWorking(name, done, (), say("{low}–{high} kcal", low=whole(low), high=whole(high)))
 
 
 def _person(form: EaterForm) -> tuple[Person, tuple[str, ...]]:
@@ -96,5 +97,14 @@ def _shares(form: EaterForm, days: list[DayWorking]) -> tuple[tuple[str, str], .
     for slot in form.slots:
         share = SlotFields.partly(slot, slot.prefix, faults).share_pct
         if share is not None:
-            shares.append((slot.name, f"{short(share)} % = {whole(slot_share_kcal(first.energy.value, share))} kcal"))
+            shares.append(
+                (
+                    slot.name,
+                    say(
+                        "{share} % = {value} kcal",
+                        share=short(share),
+                        value=whole(slot_share_kcal(first.energy.value, share)),
+                    ),
+                )
+            )
     return tuple(shares)

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.core.ground.typed import day_of, id_of
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
@@ -30,9 +31,9 @@ ACTS = ("pin", "unpin", "remove", "restore", "row")
 class CapacityFields(Fields):
     """How much fridge and freezer hold, as it is typed; an empty field is not counted."""
 
-    fridge_boxes: Annotated[int | None, maybe(whole(0, MOST_BOXES, "Such as 14."))] = None
-    freezer_boxes: Annotated[int | None, maybe(whole(0, MOST_BOXES, "Such as 14."))] = None
-    keep_rule: Annotated[str, one_of((CAUTIOUS, USUAL), "Cautious or usual.")] = USUAL
+    fridge_boxes: Annotated[int | None, maybe(whole(0, MOST_BOXES, Saying("Such as 14.")))] = None
+    freezer_boxes: Annotated[int | None, maybe(whole(0, MOST_BOXES, Saying("Such as 14.")))] = None
+    keep_rule: Annotated[str, one_of((CAUTIOUS, USUAL), Saying("Cautious or usual."))] = USUAL
     version: Annotated[int | None, maybe(whole(0, 10**9))] = None
 
 
@@ -67,7 +68,9 @@ def many_meals(request: Request, visitor: Signed, form: Posted, first_day: Day) 
             return go(f"{there}?came={came}&gone={'.'.join(map(str, done.gave_way))}&box={ids[0]}")
     except InvalidInputs as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422)
-    return week_page(request, visitor, first_day, faults=Faults({}, "That is nothing to do with meals."), status=422)
+    return week_page(
+        request, visitor, first_day, faults=Faults({}, say("That is nothing to do with meals.")), status=422
+    )
 
 
 @router.post("/{first_day}/capacity")

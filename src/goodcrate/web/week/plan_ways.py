@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 
 from goodcrate.core.ground.document import ReadDocument
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import weekday
 from goodcrate.core.week.storing import USUAL
 from goodcrate.services.week.plan_problem import UNPINNED, Wishes
@@ -13,32 +14,32 @@ from goodcrate.web.week.wish_form import typed_of
 
 COUNTED = ("fridge_boxes", "box_count")
 """Wishes that may be left empty: then they are not counted."""
-TRIED_ALL = "Each of these changes was tried and makes it work."
-TRIED_IT = "Tried: this makes it work."
-LOOKING = "Looking for a small change that makes it work"
+TRIED_ALL = Saying("Each of these changes was tried and makes it work.")
+TRIED_IT = Saying("Tried: this makes it work.")
+LOOKING = Saying("Looking for a small change that makes it work")
 _BUTTON: Mapping[str, str] = {
-    "freezer_boxes": "Plan with {value} boxes in the freezer",
-    "fridge_boxes": "Plan with {value} boxes in the fridge",
-    "box_count": "Plan with {value} boxes in all",
-    "in_turns": "Allow pots to be filled more than once",
-    "different": "Plan with {value} dishes in a slot",
-    "repeats": "Plan with a dish up to {value} times",
-    "lower_floors_g": "Plan this week with floors {value} g lower",
-    "widen_bands_kcal": "Plan this week with bands {value} kcal wider",
-    "leave_bands": "Plan this week without the other bands",
-    "free_meal": "Plan this meal again too",
-    "pins": "Plan all but the pinned meals",
-    "keep_usual": "Plan with the usual keeping advice",
+    "freezer_boxes": Saying("Plan with {value} boxes in the freezer"),
+    "fridge_boxes": Saying("Plan with {value} boxes in the fridge"),
+    "box_count": Saying("Plan with {value} boxes in all"),
+    "in_turns": Saying("Allow pots to be filled more than once"),
+    "different": Saying("Plan with {value} dishes in a slot"),
+    "repeats": Saying("Plan with a dish up to {value} times"),
+    "lower_floors_g": Saying("Plan this week with floors {value} g lower"),
+    "widen_bands_kcal": Saying("Plan this week with bands {value} kcal wider"),
+    "leave_bands": Saying("Plan this week without the other bands"),
+    "free_meal": Saying("Plan this meal again too"),
+    "pins": Saying("Plan all but the pinned meals"),
+    "keep_usual": Saying("Plan with the usual keeping advice"),
 }
 _TOO: Mapping[str, str] = {
-    "fridge_boxes": "{value} in the fridge",
-    "freezer_boxes": "{value} in the freezer",
-    "box_count": "{value} boxes in all",
+    "fridge_boxes": Saying("{value} in the fridge"),
+    "freezer_boxes": Saying("{value} in the freezer"),
+    "box_count": Saying("{value} boxes in all"),
 }
 _ELSEWHERE: Mapping[str, tuple[str, str]] = {
-    **dict.fromkeys(("protein", "energy", "bands"), ("To the targets", "/targets")),
-    "dishes": ("To the recipes", "/recipes"),
-    **dict.fromkeys(("sessions", "keeping"), ("To the sessions", "/week/{first_day}")),
+    **dict.fromkeys(("protein", "energy", "bands"), (Saying("To the targets"), "/targets")),
+    "dishes": (Saying("To the recipes"), "/recipes"),
+    **dict.fromkeys(("sessions", "keeping"), (Saying("To the sessions"), "/week/{first_day}")),
 }
 
 
@@ -48,7 +49,7 @@ def ways_out(planning: Planning | None, first_day: date) -> list[WayOut]:
         return []
     groups: dict[object, list[ReadDocument]] = {}
     for n, conflict in enumerate(planning.conflicts):
-        groups.setdefault(conflict.get("way") or f"alone {n}", []).append(conflict)
+        groups.setdefault(conflict.get("way") or say("alone {n}", n=n), []).append(conflict)
     return [_way(planning, first_day, conflicts, len(groups)) for conflicts in groups.values()]
 
 
@@ -75,7 +76,11 @@ def _way(planning: Planning, first_day: date, conflicts: Sequence[ReadDocument],
 
 def _change(conflict: ReadDocument, counts: Mapping[str, int | None], among: int) -> str:
     if among > 1 and conflict.get("field") in counts:
-        return f"{counts[conflict['field']] or 'not counted'} → {conflict['value']} boxes"
+        return say(
+            "{counts} → {conflict} boxes",
+            counts=counts[conflict["field"]] or say("not counted"),
+            conflict=conflict["value"],
+        )
     return str(conflict["change"])
 
 
@@ -84,7 +89,11 @@ def _button(conflicts: Sequence[ReadDocument], first_day: date) -> str:
     by = first.get("field") or first["rule"]
     if by == "session_day":
         evening = weekday(first_day + timedelta(days=first["value"]))
-        return f"Cook on {evening} evening too" + ("" if others else ", and plan") + _others(others)
+        return (
+            say("Cook on {evening} evening too", evening=evening)
+            + ("" if others else say(", and plan"))
+            + _others(others)
+        )
     return _BUTTON.get(by, _BUTTON["keep_usual"]).format(value=first["value"]) + _others(others)
 
 

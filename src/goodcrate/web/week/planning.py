@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import week_number
 from goodcrate.core.recipes.vessels import meal_boxes
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
@@ -67,7 +68,7 @@ def _plan_page(
         eaters=names_of(visitor),
         days=picture.dates,
         capacity=capacity,
-        keeps=((CAUTIOUS, "cautious advice"), (USUAL, "usual advice")),
+        keeps=((CAUTIOUS, say("cautious advice")), (USUAL, say("usual advice"))),
         ways=ways_out(job, first_day),
         tried_all=all_tried(job),
         pinned=sum(p.is_pinned for p in picture.meals),

@@ -7,6 +7,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import many
 from goodcrate.services.week import repeating
 from goodcrate.services.week.repeating import Repeat
@@ -28,7 +29,9 @@ def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: Day)
         shift = typed["shift"].replace("−", "-").lstrip("+") or "0"
         days = whole_of(shift.removeprefix("-"), 99)
         if days is None:
-            raise InvalidInput("shift", f"“{typed['shift'][:12]}” is no number of days.", "Such as 1 or −2.")
+            raise InvalidInput(
+                "shift", say("“{typed}” is no number of days.", typed=typed["shift"][:12]), say("Such as 1 or −2.")
+            )
         days = -days if shift.startswith("-") else days
         sent = id_of(text(form, "id")) or new_id()
         wanted = Repeat(typed["source"], days, typed["instead_of"], typed["take"], sent)
@@ -39,7 +42,7 @@ def repeat_week(request: Request, visitor: Signed, form: Posted, first_day: Day)
         )
     if done.left_out:
         said = " ".join(done.left_out[:4])
-        words = f"{many(len(done.placed), 'meal')} copied. Left out: {said}"
+        words = say("{placed} copied. Left out: {said}", placed=many(len(done.placed), "meal"), said=said)
         return week_page(
             request,
             visitor,

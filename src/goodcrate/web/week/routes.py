@@ -11,6 +11,7 @@ from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import day_of, id_of, read_whole, whole_of
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short, week_length, week_number, week_start
 from goodcrate.core.recipes.exchanging import KINDS
 from goodcrate.core.recipes.variants import for_eater
@@ -203,7 +204,7 @@ def open_week(request: Request, visitor: Signed, form: Posted, first_day: Day) -
     """Start a week of 1 to 14 days."""
     days = text(form, "days", str(week_length(first_day))).strip()
     try:
-        count = read_whole(days, "days", "1 to 14.", largest=999)
+        count = read_whole(days, "days", say("1 to 14."), largest=999)
         weeks.open_week(visitor.caller, first_day, count, request.app.state.clock())
     except InvalidInput as error:
         faults = Faults.of(error, {"days"})
@@ -214,8 +215,8 @@ def open_week(request: Request, visitor: Signed, form: Posted, first_day: Day) -
 class SessionFields(Fields):
     """A prep session as it is typed."""
 
-    starts_at: Annotated[datetime, moment("Such as 2026-11-25 18:30.")]
-    length_min: Annotated[int | None, maybe(whole(1, LONGEST_SESSION_MIN, "Minutes, such as 120."))] = None
+    starts_at: Annotated[datetime, moment(Saying("Such as 2026-11-25 18:30."))]
+    length_min: Annotated[int | None, maybe(whole(1, LONGEST_SESSION_MIN, Saying("Minutes, such as 120.")))] = None
 
 
 @router.post("/{first_day}/sessions")
@@ -281,9 +282,12 @@ def place(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Re
         raise NotFound("slot")
     try:
         if recipe_id is None:
-            raise InvalidInput("recipe", "No recipe is chosen.", "Choose one.")
+            raise InvalidInput("recipe", say("No recipe is chosen."), say("Choose one."))
         servings = read_number(
-            text(form, "servings"), "servings", f"Give servings, such as 1 or {short(1.25)}.", largest=100
+            text(form, "servings"),
+            "servings",
+            say("Give servings, such as 1 or {short}.", short=short(1.25)),
+            largest=100,
         )
         typed = PlaceInput(sent, there[0], there[1], recipe_id, servings, placed_days)
         placing.place(visitor.caller, first_day, typed)
@@ -300,7 +304,10 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: Day,
     version = text(form, "version")
     try:
         servings = read_number(
-            text(form, "servings"), "servings", f"Give servings, such as 1 or {short(1.25)}.", largest=100
+            text(form, "servings"),
+            "servings",
+            say("Give servings, such as 1 or {short}.", short=short(1.25)),
+            largest=100,
         )
         placing.change_servings(visitor.caller, placement_id, servings, whole_of(version) or 0)
     except (InvalidInput, InvalidInputs, StaleWrite) as error:

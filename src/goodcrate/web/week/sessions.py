@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import day_month, heats_told, many, weekday
 from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.core.week.batch_notes import BatchNote, batch_notes
@@ -117,19 +118,31 @@ def _chart(name: str, evenings: Sequence[Load], boxes: Sequence[int], most: int 
     bars = []
     for load, count in zip(evenings, boxes, strict=True):
         over = max(0, count - most) if most is not None else 0
-        title = f"{weekday(load.day)} {day_month(load.day)}, evening: {many(count, 'box', 'boxes')} in the {name}"
+        title = say(
+            "{day} {day2}, evening: {count} in the {name}",
+            day=weekday(load.day),
+            day2=day_month(load.day),
+            count=many(count, "box", "boxes"),
+            name=name,
+        )
         bars.append(
             LoadBar(weekday(load.day)[:2], title, count, round(count / top * 100, 1), round(over / top * 100, 1), over)
         )
     worst = max(bars, key=lambda b: b.boxes)
     if most is None:
-        words = f"At most {many(worst.boxes, 'box', 'boxes')} at once. How many it holds is not said."
+        words = say("At most {boxes} at once. How many it holds is not said.", boxes=many(worst.boxes, "box", "boxes"))
     elif worst.over:
         on = weekday(evenings[bars.index(worst)].day)
         boxes_there = many(worst.boxes, "box", "boxes")
-        words = f"{boxes_there} for {many(most or 0, 'place')} on {on} evening: {worst.over} too many."
+        words = say(
+            "{boxes_there} for {most} on {on} evening: {over} too many.",
+            boxes_there=boxes_there,
+            most=many(most or 0, "place"),
+            on=on,
+            over=worst.over,
+        )
     else:
-        words = f"At most {worst.boxes} of {most} places are taken."
+        words = say("At most {boxes} of {most} places are taken.", boxes=worst.boxes, most=most)
     line = None if most is None else round(most / top * 100, 1)
     return LoadChart(name, tuple(bars), line, words, worst.over > 0)
 
@@ -145,7 +158,15 @@ def _past(picture: WeekPicture, names: dict[str, str]) -> tuple[str, ...]:
         if stay.place == PAST:
             keeping = stay.keeping
             longest = max(stay.days, said.get(names[stay.key], (0, ""))[0])
-            words = f"{many(longest, 'day')} from cooking to eating; {picture.capacity.keep_rule} advice says "
-            words += f"{keeping.fridge_days} ({keeping.decided_by.lower()} decides, and it does not freeze)"
+            words = say(
+                "{longest} from cooking to eating; {keep_rule} advice says ",
+                longest=many(longest, "day"),
+                keep_rule=picture.capacity.keep_rule,
+            )
+            words += say(
+                "{fridge_days} ({decided_by} decides, and it does not freeze)",
+                fridge_days=keeping.fridge_days,
+                decided_by=keeping.decided_by.lower(),
+            )
             said[names[stay.key]] = (longest, f"{words}. {keeping.group.source}.")
     return tuple(f"{name}: {words}" for name, (_, words) in said.items())

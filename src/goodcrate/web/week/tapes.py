@@ -4,6 +4,7 @@ from datetime import date
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import clock, day_month, heats_told, many, weekday, weekday_whole
 from goodcrate.core.portion.filled_boxes import PLANNED
 from goodcrate.core.portion.week_outcome import PlacedBox, WorkedBatch
@@ -82,19 +83,23 @@ def box_tape(picture: WeekPicture, eater_day: EaterDay, cell: Cell, placement: M
         worked = _batch_of(picture, box, part.component_key)
         batch: Batch = worked.outcome.state.batch if worked else per_gram[part.component_key]
         density = batch.per_100_g("energy_kcal").value / 100
-        note = "in the house" if placement.from_box else STAGE_WORDS[part.stage]
+        note = say("in the house") if placement.from_box else STAGE_WORDS[part.stage]
         if worked and part.stage == PLANNED and worked.is_started:
-            note += "; ingredients as weighed so far"
+            note += say("; ingredients as weighed so far")
         elif worked:
-            note += f"; batch {whole(batch.ingredient_g)} → {whole(batch.cooked_g)} g"
+            note += say(
+                "; batch {ingredient_g} → {cooked_g} g",
+                ingredient_g=whole(batch.ingredient_g),
+                cooked_g=whole(batch.cooked_g),
+            )
         energy = part.tally.amount("energy_kcal").value
         lines.append(TapeLine(part.name, f"{grams(part.grams)} g × {number(density, 2)}", whole(energy), note))
     slot = cell.slot
     conditions = [w for w, on in (("cold", slot.eaten_cold), ("travels", slot.travels)) if on]
     of = f"{eater_day.eater.name} · {weekday(day)} {day.day} · {slot.name} {clock(slot.at)}"
     blocks, kcal = eater_day.eater.blocks, box.tally.amount("energy_kcal").value
-    in_blocks = Why(f"In blocks: about {blocks.words(kcal)}.") if blocks is not None else None
-    here = "A box that is in the house already, counted as its recipe is written."
+    in_blocks = Why(say("In blocks: about {kcal}.", kcal=blocks.words(kcal))) if blocks is not None else None
+    here = say("A box that is in the house already, counted as its recipe is written.")
     from_box = Why(here) if placement.from_box else None
     doubt = doubt_sentence(box.tally, all_doubt_sources(picture))
     whys = [doubt, in_blocks, from_box, stay_sentence(picture, cell.stay)]
@@ -112,30 +117,59 @@ def stay_sentence(picture: WeekPicture, stay: Stay | None) -> Why | None:
     if stay is None:
         return None
     keeping, rule = stay.keeping, picture.capacity.keep_rule
-    by = f"{keeping.decided_by.lower()} decides; {keeping.group.source}"
+    by = say("{decided_by} decides; {source}", decided_by=keeping.decided_by.lower(), source=keeping.group.source)
     if stay.place == CUPBOARD:
-        return Why(f"Keeps dry in the cupboard ({by}).")
+        return Why(say("Keeps dry in the cupboard ({by}).", by=by))
     if stay.thaw_on is not None:
-        how = f" Thaw {heats_told(keeping.group.thaw)}." if keeping.group.thaw else ""
-        return Why(f"Waits in the freezer: take it out on {weekday_whole(stay.thaw_on)} evening.{how} ({by})")
-    days = f"day {stay.days} of {keeping.fridge_days}" if stay.days else "on the day it is cooked"
+        how = say(" Thaw {thaw}.", thaw=heats_told(keeping.group.thaw)) if keeping.group.thaw else ""
+        return Why(
+            say(
+                "Waits in the freezer: take it out on {thaw_on} evening.{how} ({by})",
+                thaw_on=weekday_whole(stay.thaw_on),
+                how=how,
+                by=by,
+            )
+        )
+    days = (
+        say("day {days} of {fridge_days}", days=stay.days, fridge_days=keeping.fridge_days)
+        if stay.days
+        else say("on the day it is cooked")
+    )
     if stay.place == PAST:
-        eaten = f"Eaten {many(stay.days, 'day')} after cooking"
-        words = f"{eaten}: past the {keeping.fridge_days} of {rule} advice, and it does not freeze ({by})."
-        return Why(f"{words} Move it nearer to its session, or add one.")
-    return Why(f"In the fridge, eaten {days} by {rule} advice ({by}). A printed use-by date overrules.")
+        eaten = say("Eaten {days} after cooking", days=many(stay.days, "day"))
+        words = say(
+            "{eaten}: past the {fridge_days} of {rule} advice, and it does not freeze ({by}).",
+            eaten=eaten,
+            fridge_days=keeping.fridge_days,
+            rule=rule,
+            by=by,
+        )
+        return Why(say("{words} Move it nearer to its session, or add one.", words=words))
+    return Why(
+        say(
+            "In the fridge, eaten {days} by {rule} advice ({by}). A printed use-by date overrules.",
+            days=days,
+            rule=rule,
+            by=by,
+        )
+    )
 
 
 def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
     """One eater's day, meal by meal, against its target."""
     lines = [
-        TapeLine(cell.slot.name, f"{whole(cell.protein_g)} g protein", whole(cell.energy_kcal), cell.name)
+        TapeLine(
+            cell.slot.name,
+            say("{protein_g} g protein", protein_g=whole(cell.protein_g)),
+            whole(cell.energy_kcal),
+            cell.name,
+        )
         if cell.placement
-        else TapeLine(cell.slot.name, "", "–", "nothing placed")
+        else TapeLine(cell.slot.name, "", "–", say("nothing placed"))
         for cell in eater_day.cells
     ]
     lines += [
-        TapeLine("besides", extra.text, whole(extra.tally.amount("energy_kcal").value), "every day, not prepped")
+        TapeLine("besides", extra.text, whole(extra.tally.amount("energy_kcal").value), say("every day, not prepped"))
         for extra in eater_day.eater.extras
     ]
     whys = [Why(f"{line.words.capitalize()}.") for line in eater_day.bands]
@@ -143,12 +177,26 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
         target = eater_day.target
         whys.append(
             Why(
-                f"Energy {eater_day.energy.words}: the band of ±{plain(target.energy_band_pct)} % around "
-                f"{whole(target.energy_kcal)} kcal runs from {whole(target.energy_low_kcal)} "
-                f"to {whole(target.energy_high_kcal)}."
+                say(
+                    "Energy {words}: the band of ±{energy_band_pct} % around {energy_kcal} kcal runs "
+                    "from {energy_low_kcal} to {energy_high_kcal}.",
+                    words=eater_day.energy.words,
+                    energy_band_pct=plain(target.energy_band_pct),
+                    energy_kcal=whole(target.energy_kcal),
+                    energy_low_kcal=whole(target.energy_low_kcal),
+                    energy_high_kcal=whole(target.energy_high_kcal),
+                )
             )
         )
-        whys.append(Why(f"Protein {eater_day.protein.words}; the floor is {whole(target.protein_floor_g)} g."))
+        whys.append(
+            Why(
+                say(
+                    "Protein {words}; the floor is {protein_floor_g} g.",
+                    words=eater_day.protein.words,
+                    protein_floor_g=whole(target.protein_floor_g),
+                )
+            )
+        )
     why = doubt_sentence(eater_day.total, all_doubt_sources(picture))
     traces = Tally.sum(
         left_out(picture.recipes[picture.outcome.boxes[str(cell.placement.id)].placing.recipe_key]).scaled(
@@ -157,13 +205,13 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
         for cell in eater_day.cells
         if cell.placement
     )
-    without = left_out_sentence(traces, "this day")
+    without = left_out_sentence(traces, say("this day"))
     boxes = [picture.outcome.boxes[str(cell.placement.id)] for cell in eater_day.cells if cell.placement]
     contents = [content for box in boxes for content in box_contents(picture, box)]
     contents += [(extra.food, extra.tally.grams) for extra in eater_day.eater.extras if extra.food is not None]
     return Tape(
         f"{eater_day.eater.first_name}, {weekday_whole(day)}",
-        f"{day_month(day)} · {eater_day.day_type} day",
+        say("{day} · {day_type} day", day=day_month(day), day_type=eater_day.day_type),
         tuple(lines),
         sums_of(eater_day.total, picture.shown, spread_shown(picture.shown, contents)),
         (*whys, *(w for w in (why, without) if w)),
@@ -177,9 +225,13 @@ def still_lacking(eater_day: EaterDay) -> str:
     total = eater_day.total
     kcal, protein = lacking_of(total.amount("energy_kcal").value, total.amount("protein_g").value, eater_day.target)
     if kcal <= 0:
-        return "The day’s energy is already there."
-    protein_words = f" and {whole(protein)} g of protein" if protein > 0 else "; its protein is already there"
-    return f"The day still lacks {whole(kcal)} kcal{protein_words}."
+        return say("The day’s energy is already there.")
+    protein_words = (
+        say(" and {protein} g of protein", protein=whole(protein))
+        if protein > 0
+        else say("; its protein is already there")
+    )
+    return say("The day still lacks {kcal} kcal{protein_words}.", kcal=whole(kcal), protein_words=protein_words)
 
 
 def share_of(eater_day: EaterDay, cell: Cell) -> float | None:

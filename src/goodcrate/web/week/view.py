@@ -6,6 +6,7 @@ from datetime import date
 from uuid import UUID
 
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import clock
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import PlacedBox
@@ -195,11 +196,25 @@ def _band_line(band: NutrientBand, amount: float) -> BandLine:
     judged = judge_band(amount, band)
     wanted = f"{plain(band.low or 0)}–{plain(band.high or 0)}"
     if band.high is None:
-        wanted = f"at least {plain(band.low or 0)}"
+        wanted = say("at least {low}", low=plain(band.low or 0))
     elif band.low is None:
-        wanted = f"up to {plain(band.high)}"
-    stands = "" if judged.standing == Standing.INSIDE else f", {judged.standing} by {whole(judged.by)}"
-    return BandLine(f"{word} {whole(amount)} of {wanted} {unit}{stands}", judged.standing == Standing.INSIDE)
+        wanted = say("up to {high}", high=plain(band.high))
+    stands = (
+        ""
+        if judged.standing == Standing.INSIDE
+        else say(", {standing} by {by}", standing=judged.standing, by=whole(judged.by))
+    )
+    return BandLine(
+        say(
+            "{word} {amount} of {wanted} {unit}{stands}",
+            word=word,
+            amount=whole(amount),
+            wanted=wanted,
+            unit=unit,
+            stands=stands,
+        ),
+        judged.standing == Standing.INSIDE,
+    )
 
 
 def _box_cell(slot: Slot, key: str, placement: Meal, box: PlacedBox, name: str, stay: Stay | None) -> Cell:

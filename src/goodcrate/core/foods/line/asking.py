@@ -11,17 +11,18 @@ from goodcrate.core.foods.line.wording import PEEL, TO_TASTE_FLAG
 from goodcrate.core.foods.line.words import FILLERS, tokens_of
 from goodcrate.core.foods.units import MASS, NONE
 from goodcrate.core.ground.amounts import LARGEST_LINE_G
+from goodcrate.core.ground.wording import Saying, say
 
 OPEN = {
-    frozenset({"cream"}): "single, whipping or double?",
-    frozenset({"greek", "yoghurt"}): "how much fat?",
-    **{frozenset({word}): "raw or cooked?" for word in ("prawn", "shrimp")},
+    frozenset({"cream"}): Saying("single, whipping or double?"),
+    frozenset({"greek", "yoghurt"}): Saying("how much fat?"),
+    **{frozenset({word}): Saying("raw or cooked?") for word in ("prawn", "shrimp")},
     **{frozenset({word}): f"which {word}s?" for word in ("nut", "seed", "bean", "herb", "vegetable")},
     **{frozenset({word}): f"which {word}?" for word in ("fish", "meat", "fruit", "cheese")},
-    frozenset({"berry"}): "which berries?",
-    frozenset({"white", "fish"}): "which fish?",
-    frozenset({"steak"}): "which meat?",
-    frozenset({"mince"}): "of what?",
+    frozenset({"berry"}): Saying("which berries?"),
+    frozenset({"white", "fish"}): Saying("which fish?"),
+    frozenset({"steak"}): Saying("which meat?"),
+    frozenset({"mince"}): Saying("of what?"),
 }
 """Words that leave open which food, where the rows they may mean are far apart; what is asked."""
 ANY_KIND = frozenset({"king", "tiger", "jumbo", "peeled", "grated", "chopped", "fresh", "mixed"})
@@ -51,24 +52,24 @@ def of_the_name(
 ) -> Iterator[str]:
     """What is asked of the food a line names, in words; `part` is the part of a fruit that is meant."""
     if not found:
-        yield "no such food is known"
+        yield say("no such food is known")
         return
     best = found[0]
     food = lexicon.foods[best.key]
     if any(re.search(r"\d", w) and "%" not in w for w in best.open_words):
-        yield "the amount can be read in two ways"
+        yield say("the amount can be read in two ways")
     left = [w for w in best.open_words if w not in ALIKE_STATES or _state_matters(w, food)]
     if left:
-        yield f"“{' '.join(left)}” is not in {food.name}"
+        yield say("“{left}” is not in {name}", left=" ".join(left), name=food.name)
     if part == PEEL and not set(words) <= {*tokens_of(food.name), *FILLERS}:
-        yield f"no peel but {food.name.split(',')[0].lower()} is known"
+        yield say("no peel but {name} is known", name=food.name.split(",")[0].lower())
     if "can" in hints and food.state in ("dry", "raw"):
-        yield "no tin of it is known"
+        yield say("no tin of it is known")
     telling = frozenset(w for w in words if w not in FILLERS) - ANY_KIND
     if telling in OPEN:
         yield OPEN[telling]
     elif best.form.rank < ALIAS and (other := _alike(best, found, lexicon)) is not None:
-        yield f"it may also be {other.name}"
+        yield say("it may also be {name}", name=other.name)
 
 
 def _state_matters(word: str, food: Food) -> bool:
@@ -97,13 +98,13 @@ def of_either(first: Sequence[Candidate], second: Sequence[Candidate], lexicon: 
     if not first:
         return
     if not second:
-        yield "what else may it be?"
+        yield say("what else may it be?")
         return
     a, b = lexicon.foods[first[0].key], lexicon.foods[second[0].key]
     is_known = not first[0].open_words and not second[0].open_words
     is_another = a.group != b.group or _far_apart(a, b) or a.name.split(",")[0] != b.name.split(",")[0]
     if is_known and a.key != b.key and is_another:
-        yield "two foods are named: which one?"
+        yield say("two foods are named: which one?")
 
 
 def of_two_foods(
@@ -114,7 +115,7 @@ def of_two_foods(
         return tuple(asks)
     if quantity is None and all(is_seasoning(lexicon.foods[side[0].key]) for side in sides):
         return ()
-    return ("two foods stand in one line", *asks)
+    return (say("two foods stand in one line"), *asks)
 
 
 def of_the_amount(
@@ -125,13 +126,13 @@ def of_the_amount(
         return
     if quantity is None:
         if not is_seasoning(food) and TO_TASTE_FLAG not in flags:
-            yield "no amount is given"
+            yield say("no amount is given")
         return
     if quantity.kind == NONE and set(words) - FILLERS - ROASTED_WHOLE <= WHOLE:
-        yield "which part of it?"
+        yield say("which part of it?")
     if quantity.unit in NO_MEASURE:
-        yield f"a {quantity.unit} is no measure"
+        yield say("a {unit} is no measure", unit=quantity.unit)
     if weight is None:
-        yield f"what does one {quantity.unit or 'piece'} weigh?"
+        yield say("what does one {unit} weigh?", unit=quantity.unit or say("piece"))
     elif weight.grams > LARGEST_LINE_G or (weight.grams <= 0 and quantity.kind != MASS):
-        yield "the amount cannot be right"
+        yield say("the amount cannot be right")

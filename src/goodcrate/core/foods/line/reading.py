@@ -21,10 +21,11 @@ from goodcrate.core.foods.line.wording import (
 )
 from goodcrate.core.foods.line.words import FILLERS, clean, tokens_of
 from goodcrate.core.foods.units import LOOSE, MASS, NONE
+from goodcrate.core.ground.wording import Saying
 
 NEAREST_PEEL = ("lemon", "peel")
 """What stands nearest to the peel of a fruit that has no row."""
-NO_ROW = "no such food is known: the nearest are offered"
+NO_ROW = Saying("no such food is known: the nearest are offered")
 OFFERS = 4
 """The food a line is taken for, and the next three."""
 _ASIDE = frozenset(

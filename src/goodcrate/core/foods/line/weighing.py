@@ -12,6 +12,7 @@ from goodcrate.core.foods.measures import MeasureTable, TypedAmount
 from goodcrate.core.foods.units import BY_HAND, CONTAINERS, LOOSE, MASS, NONE, POURED_ML, VOLUME
 from goodcrate.core.foods.weighed_amounts import Weighed
 from goodcrate.core.ground.amounts import Amount
+from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import near
 
 DRAINED_SHARE = {"fish": 0.76}
@@ -102,7 +103,9 @@ class Scales:
             return None
         each, unit = weight.grams / quantity.middle, quantity.unit or "piece"
         grams = round(weight.grams, 1)
-        working = f"{near(quantity.middle, 3)} × {unit} of about {near(each, 3)} g"
+        working = say(
+            "{middle} × {unit} of about {each} g", middle=near(quantity.middle, 3), unit=unit, each=near(each, 3)
+        )
         kind = "eye" if unit in BY_HAND else "count"
         return Weighed(Amount(grams, kind, weight.error_g, typed.text), working)
 

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from goodcrate.core.ground.errors import Inconsistent
+from goodcrate.core.ground.wording import say
 from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion
 
 Array = np.ndarray[Any, Any]
@@ -226,5 +227,5 @@ def _minimise(solver: Any, cost: dict[int, float]) -> float:
     solver.changeColsCost(len(columns), columns, [cost.get(k, 0.0) for k in columns])
     solver.run()
     if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
-        raise Inconsistent("A fit with free misses has an answer, and the solver found none.")
+        raise Inconsistent(say("A fit with free misses has an answer, and the solver found none."))
     return float(solver.getInfo().objective_function_value)

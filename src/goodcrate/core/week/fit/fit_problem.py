@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
 from goodcrate.core.week.week_problem import PlanBand
 
 STEPS_G = (1, 5, 10)
@@ -128,7 +129,11 @@ def check_fit_problem(problem: WeekFitProblem) -> None:
     """
     faults: list[InvalidInput] = []
     if problem.step_g not in STEPS_G:
-        faults.append(InvalidInput("step_g", f"Steps of {problem.step_g} g are not possible.", "1, 5 or 10 g."))
+        faults.append(
+            InvalidInput(
+                "step_g", say("Steps of {step_g} g are not possible.", step_g=problem.step_g), say("1, 5 or 10 g.")
+            )
+        )
     faults += _portion_faults(problem)
     faults += _day_faults(problem)
     if faults:
@@ -138,22 +143,28 @@ def check_fit_problem(problem: WeekFitProblem) -> None:
 def _portion_faults(problem: WeekFitProblem) -> Iterator[InvalidInput]:
     for n, p in enumerate(problem.portions):
         if not 0 <= p.low_g <= p.high_g <= 5000 or p.grams < 0:
-            yield InvalidInput(f"portions.{n}", "From fewer to more grams.", "0 to 5,000 g.")
+            yield InvalidInput(say("portions.{n}", n=n), say("From fewer to more grams."), say("0 to 5,000 g."))
         if len(p.wanted_kcal) not in (0, len(p.days)):
-            yield InvalidInput(f"portions.{n}", "A slot's share for each meal, or none.", "As many as days.")
+            yield InvalidInput(
+                say("portions.{n}", n=n), say("A slot's share for each meal, or none."), say("As many as days.")
+            )
         if any(not 0 < size <= 5000 for size in p.sizes_g):
-            yield InvalidInput(f"portions.{n}", "A size is above 0 g.", "Up to 5,000 g.")
+            yield InvalidInput(say("portions.{n}", n=n), say("A size is above 0 g."), say("Up to 5,000 g."))
         if not 0 <= p.kcal_per_g <= 9.1 or not 0 <= p.protein_per_g <= 1:
-            yield InvalidInput(f"portions.{n}", "No food holds that much in a gram.", "At most 9.1 kcal, 1 g.")
+            yield InvalidInput(
+                say("portions.{n}", n=n), say("No food holds that much in a gram."), say("At most 9.1 kcal, 1 g.")
+            )
 
 
 def _day_faults(problem: WeekFitProblem) -> Iterator[InvalidInput]:
     seen = set()
     for n, d in enumerate(problem.days):
         if not 0 < d.energy_low_kcal <= d.energy_high_kcal <= 12_000 or not 0 <= d.protein_floor_g <= 500:
-            yield InvalidInput(f"days.{n}", "The band goes from less to more.", "Up to 12,000 kcal, 500 g.")
+            yield InvalidInput(
+                say("days.{n}", n=n), say("The band goes from less to more."), say("Up to 12,000 kcal, 500 g.")
+            )
         if (d.eater_key, d.day) in seen:
-            yield InvalidInput(f"days.{n}", "This day stands here twice.")
+            yield InvalidInput(say("days.{n}", n=n), say("This day stands here twice."))
         seen.add((d.eater_key, d.day))
 
 

@@ -5,6 +5,7 @@ from dataclasses import replace
 from itertools import combinations, islice, pairwise
 
 from goodcrate.core.ground.document import Document
+from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.week.plan.week_check import places_taken
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
 from goodcrate.core.week.plan.week_model import WeekModel
@@ -12,31 +13,49 @@ from goodcrate.core.week.plan.week_rules import BY_CORES
 from goodcrate.core.week.week_problem import MOST_FILLINGS, Conflict, PlanDish, PlanSession, WeekPlan, WeekPlanProblem
 
 _RULES: Mapping[str, tuple[str, str]] = {
-    "fridge": ("The fridge is full at the end of a session.", "Room for {} boxes in the fridge makes it work."),
-    "boxes": ("There are not enough boxes at the end of a session.", "{} boxes in all make it work."),
-    "freezer": (
-        "The freezer is too small for the meals that must be frozen.",
-        "Room for {} boxes in the freezer makes it work.",
+    "fridge": (
+        Saying("The fridge is full at the end of a session."),
+        Saying("Room for {} boxes in the fridge makes it work."),
     ),
-    "vessels": ("A batch would be larger than its pots hold at once.", "Filling pots more than once makes it work."),
-    "different": ("So few different dishes per meal leave no choice.", "{} different dishes per meal make it work."),
-    "repeats": ("Each dish so few times leaves no choice.", "The same dish up to {} times per eater makes it work."),
-    "keeping": ("A meal would be eaten after its days in the fridge.", "The usual keeping advice makes it work."),
-    "bands": ("Another band of a day cannot be reached with these dishes.", "Leaving it out this once makes it work."),
+    "boxes": (Saying("There are not enough boxes at the end of a session."), Saying("{} boxes in all make it work.")),
+    "freezer": (
+        Saying("The freezer is too small for the meals that must be frozen."),
+        Saying("Room for {} boxes in the freezer makes it work."),
+    ),
+    "vessels": (
+        Saying("A batch would be larger than its pots hold at once."),
+        Saying("Filling pots more than once makes it work."),
+    ),
+    "different": (
+        Saying("So few different dishes per meal leave no choice."),
+        Saying("{} different dishes per meal make it work."),
+    ),
+    "repeats": (
+        Saying("Each dish so few times leaves no choice."),
+        Saying("The same dish up to {} times per eater makes it work."),
+    ),
+    "keeping": (
+        Saying("A meal would be eaten after its days in the fridge."),
+        Saying("The usual keeping advice makes it work."),
+    ),
+    "bands": (
+        Saying("Another band of a day cannot be reached with these dishes."),
+        Saying("Leaving it out this once makes it work."),
+    ),
     "protein": (
-        "The protein floor cannot be reached with these dishes.",
-        "Allowing {} g less protein a day makes it work.",
+        Saying("The protein floor cannot be reached with these dishes."),
+        Saying("Allowing {} g less protein a day makes it work."),
     ),
     "energy": (
-        "The energy band cannot be reached with these portions.",
-        "Allowing {} kcal more or less a day makes it work.",
+        Saying("The energy band cannot be reached with these portions."),
+        Saying("Allowing {} kcal more or less a day makes it work."),
     ),
 }
 """In the order in which they are asked to give way, with the words for a cook."""
 PINS = Conflict(
     "pins",
-    "The meals already placed make the bands impossible.",
-    "Take a placed meal out, or plan everything but the pinned meals.",
+    Saying("The meals already placed make the bands impossible."),
+    Saying("Take a placed meal out, or plan everything but the pinned meals."),
 )
 FIELDS: Mapping[str, str] = {
     "fridge": "fridge_boxes",
@@ -56,8 +75,8 @@ _SWITCHES: Mapping[str, tuple[str, int]] = {
 """The rules that are let go altogether, or give way to the usual guidance, by the name of what says so."""
 _MOST: Mapping[str, int] = {"protein": 100, "energy": 600}
 _FAR: Mapping[str, str] = {
-    "protein": "No small change found: it takes more than 100 g less protein a day.",
-    "energy": "No small change found: it takes more than 600 kcal more or less a day.",
+    "protein": Saying("No small change found: it takes more than 100 g less protein a day."),
+    "energy": Saying("No small change found: it takes more than 600 kcal more or less a day."),
 }
 """Floors lower by more g and bands wider by more kcal are no small change: they are not offered."""
 WAITING = frozenset({"fridge", "boxes", "freezer", "keeping"})
@@ -80,7 +99,7 @@ Said = Callable[[tuple[Conflict, ...]], object]
 """Told what is known so far: which rules stand in the way, later with the changes that free a week."""
 
 
-def conflicts_of(whole: WeekPlanProblem, finds: Finds, say: Said | None = None) -> tuple[Conflict, ...]:
+def conflicts_of(whole: WeekPlanProblem, finds: Finds, report: Said | None = None) -> tuple[Conflict, ...]:
     """The ways out: few rules that give way together, each with a small change.
 
     Every way that changes something is tried before it is told: `finds` plans the whole library with it. Where waiting
@@ -92,8 +111,8 @@ def conflicts_of(whole: WeekPlanProblem, finds: Finds, say: Said | None = None) 
     def tell(*more: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
         numbered = enumerate([*ways, *more], 1)
         known = tuple(replace(conflict, way=n) for n, way in numbered for conflict in way)
-        if say is not None and known:
-            say(known)
+        if report is not None and known:
+            report(known)
         return known
 
     if any(slot.fixed and slot.dishes for slot in problem.slots) and _is_free(problem, frozenset({"pins"})):
@@ -115,7 +134,9 @@ def conflicts_of(whole: WeekPlanProblem, finds: Finds, say: Said | None = None) 
     if not ways and sets:
         return tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not ways:
-        ways = [(Conflict("all", "Several rules contradict each other.", "Plan fewer days, or drop some rules."),)]
+        ways = [
+            (Conflict("all", say("Several rules contradict each other."), say("Plan fewer days, or drop some rules.")),)
+        ]
     return tell()
 
 
@@ -151,8 +172,12 @@ def _one_meal(problem: WeekPlanProblem) -> Conflict | None:
         slots = list(problem.slots)
         slots[n] = replace(slots[n], fixed=None, fixed_session="")
         if _is_free(replace(problem, slots=tuple(slots))):
-            words = f"{slots[n].words} on day {slots[n].day + 1} makes the bands impossible as it is placed."
-            return Conflict("pins", words, "Planning it again makes it work.", "free_meal", n)
+            words = say(
+                "{words} on day {day} makes the bands impossible as it is placed.",
+                words=slots[n].words,
+                day=slots[n].day + 1,
+            )
+            return Conflict("pins", words, say("Planning it again makes it work."), "free_meal", n)
     return None
 
 
@@ -286,7 +311,9 @@ def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
 def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:
     """The problem with one more session on a day, which serves all later days."""
     later = frozenset((slot.eater_key, slot.day, slot.slot_key) for slot in problem.slots if slot.day > day)
-    sessions = sorted([*problem.sessions, PlanSession(f"one more on {day}", day, later)], key=lambda s: s.day)
+    sessions = sorted(
+        [*problem.sessions, PlanSession(say("one more on {day}", day=day), day, later)], key=lambda s: s.day
+    )
     return replace(problem, sessions=tuple(sessions))
 
 
@@ -302,8 +329,8 @@ def _with_one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...
     if not days or days[0][0] >= longest():
         return []
     day = days[0][1]
-    words = "Boxes wait too long, or too many wait at once."
-    session = Conflict("sessions", words, "One more session shortens the wait.", "session_day", day)
+    words = say("Boxes wait too long, or too many wait at once.")
+    session = Conflict("sessions", words, say("One more session shortens the wait."), "session_day", day)
     helped = with_session(problem, day)
     if _try_without_sizes(helped) == "found" and _is_free(helped):
         return [(session,)]

@@ -8,6 +8,7 @@ from math import ceil
 from typing import Any
 
 from goodcrate.core.ground.errors import StoppedEarly
+from goodcrate.core.ground.wording import say
 from goodcrate.core.week.plan.week_rules import (
     BATCH_WORTH_MIN,
     BY_CORES,
@@ -165,7 +166,7 @@ class WeekModel(WeekRules):
         status = self.solver.solve(self.m, watcher) if watcher is not None else self.solver.solve(self.m)
         self.is_optimal = status == cp_model.OPTIMAL
         if status != cp_model.OPTIMAL and self.solver.wall_time >= p.max_time_in_seconds:
-            raise StoppedEarly("The machine was too busy to plan in time: stopped early by the clock.")
+            raise StoppedEarly(say("The machine was too busy to plan in time: stopped early by the clock."))
         if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return "found", float(self.solver.response_proto.deterministic_time)
         spent = float(self.solver.response_proto.deterministic_time)

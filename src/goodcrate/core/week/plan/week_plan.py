@@ -13,6 +13,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from goodcrate.core.ground.errors import Inconsistent
+from goodcrate.core.ground.wording import say
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of, with_session
 from goodcrate.core.week.plan.week_model import WeekModel
@@ -40,11 +41,11 @@ def plan_week(
     base: WeekPlan | None = None,
     *,
     explain: bool = True,
-    say: Said | None = None,
+    report: Said | None = None,
 ) -> PlanResult:
     """Fill the empty slots; answers conflicts when no week keeps the rules, unless nobody wants it explained.
 
-    `say` is told of conflicts as soon as they are known.
+    `report` is told of conflicts as soon as they are known.
 
     For variety or cost it starts from `base`, the week with the least cooking, which is planned first when not given.
 
@@ -60,7 +61,7 @@ def plan_week(
         return _checked(problem, _by_aim(problem, on_better, base))
     result = _least_cooking(problem, on_better)
     if result.plan is None and not result.ran_out and explain:
-        return PlanResult(None, conflicts_of(problem, _finds_a_week, say))
+        return PlanResult(None, conflicts_of(problem, _finds_a_week, report))
     return _checked(problem, result)
 
 
@@ -79,7 +80,7 @@ def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
     """What was found, once somebody who did not solve has held it against every rule."""
     wrong = check_plan(problem, result.plan) if result.plan is not None else []
     if wrong:
-        raise Inconsistent(f"The planned week breaks its own rules: {wrong[0]}.")
+        raise Inconsistent(say("The planned week breaks its own rules: {wrong}.", wrong=wrong[0]))
     return result
 
 
@@ -317,12 +318,14 @@ def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
         here = (slot.eater_key, slot.slot_key)
         if slot.fixed is None and not slot.dishes and here not in seen:
             seen.add(here)
-            words = f"No recipe may stand in {slot.words}."
-            yield Conflict("dishes", words, "Let fewer conditions hold there, or add a recipe that keeps them.")
+            words = say("No recipe may stand in {words}.", words=slot.words)
+            yield Conflict("dishes", words, say("Let fewer conditions hold there, or add a recipe that keeps them."))
     if unreached:
         slot = min(unreached, key=lambda slot: slot.day)
-        words = f"No prep session is over before {slot.words} on day {slot.day + 1}."
-        yield Conflict("sessions", words, "A session on the evening before reaches it.", "session_day", slot.day - 1)
+        words = say("No prep session is over before {words} on day {day}.", words=slot.words, day=slot.day + 1)
+        yield Conflict(
+            "sessions", words, say("A session on the evening before reaches it."), "session_day", slot.day - 1
+        )
 
 
 def _reached(problem: WeekPlanProblem, conflict: Conflict) -> Conflict:
