@@ -12,6 +12,7 @@ from goodcrate.services.calling import Caller
 from goodcrate.services.foods import labels, own_foods
 from goodcrate.services.recipes import saving
 from tests.conftest import Cook, text_of
+from tests.hostile import forms_of
 from tests.services.kitchen import turkey_pot
 
 CHEESE = "2319425008132"
@@ -160,7 +161,8 @@ def test_comparing_says_the_difference_and_bad_choices_say_what_to_do(cook: Cook
 
 
 def test_cups_and_spoons_are_chosen_and_used(cook: Cook) -> None:
-    settings = {"name": "A galley", "currency_code": "XTS", "currency_symbol": "¤", "polyol_share": "50"}
+    settings = dict(forms_of("/settings", cook.get("/settings"))["/settings"].fields) | {"name": "A galley"}
+    settings.pop("version")
     cook.post("/settings", {**settings, "convention": "australian", "polyol_share": "100 %"})
     assert "2 tablespoons × 20 ml" in text_of(cook.get("/foods?q=2+tbsp+rapeseed"))
     assert "Australian" in text_of(cook.get("/foods/measures"))

@@ -76,8 +76,30 @@ def texts_of_data(caller: Caller) -> set[str]:
     return {re.sub(r"\s+", " ", text).strip().lower() for text in found if re.search(r"[a-z]{2}", text, re.I)}
 
 
-UNITS = {"kcal", "good", "crate", "good crate", "min", "esc", "del", "ctrl", "alt", "shift", "enter", "csv", "json",
-         "xts", "english", "qps", "html", "mb", "utf", "json-ld", "testclient", "utc"}  # fmt: skip
+UNITS = {
+    "kcal",
+    "good",
+    "crate",
+    "good crate",
+    "min",
+    "esc",
+    "del",
+    "ctrl",
+    "alt",
+    "shift",
+    "enter",
+    "csv",
+    "json",
+    "xts",
+    "english",
+    "qps",
+    "html",
+    "mb",
+    "utf",
+    "json-ld",
+    "testclient",
+    "utc",
+}
 _TEXT = re.compile(r"<(script|style|code|title)\b.*?</\1>|<!--.*?-->|<[^>]+>", re.S)
 _SPOKEN = re.compile(r'\b(?:aria-label|title|placeholder|alt)="([^"]+)"')
 _ENGLISH = re.compile(r"[A-Za-z]{3,}")

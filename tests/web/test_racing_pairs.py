@@ -227,10 +227,9 @@ DIFFERENT: dict[str, Pairing] = {
                            f"vessel-{v}-volume_ml": "4", f"vessel-{v}-count": "1"})
         for _ in range(2)
     ],
-    "settings": lambda *_: [
+    "settings": lambda c, _: [
         (f"{THERE}/capacity", {"fridge_boxes": "9", "freezer_boxes": "9", "keep_rule": "usual"}),
-        ("/settings", {"name": "A galley", "currency_code": "XTS", "currency_symbol": "¤", "convention": "us",
-                       "polyol_share": "50"}),
+        racing.own_form(c, "/settings", "/settings", convention="us"),
     ],
     "box out and back": lambda c, k: [(f"/store/{racing.noted(c, k)}/{act}", {}) for act in ("out", "back")],
     "a session goes while a batch of it starts": lambda c, k: [

@@ -11,9 +11,16 @@ from tests.hostile import forms_of
 from tests.services.kitchen import furnish
 
 ABROAD = {
-    "marks": "comma", "dates": "mdy", "first_weekday": "6", "body_weight": "lb", "body_height": "ft", "heat": "F",
-    "currency_symbol": "$", "money_first": "on", "money_decimals": "2",
-}  # fmt: skip
+    "marks": "comma",
+    "dates": "mdy",
+    "first_weekday": "6",
+    "body_weight": "lb",
+    "body_height": "ft",
+    "heat": "F",
+    "currency_symbol": "$",
+    "money_first": "on",
+    "money_decimals": "2",
+}
 
 
 @contextmanager

@@ -16,9 +16,16 @@ from goodcrate.core.ground.amounts import is_read_otherwise, read_number
 from goodcrate.core.ground.errors import InvalidInput
 
 FOR_HOME = replace(
-    w.PLAIN, marks="point", dates="mdy", first_weekday=6, body_weight="lb", body_height="ft", heat="F", money="$",
+    w.PLAIN,
+    marks="point",
+    dates="mdy",
+    first_weekday=6,
+    body_weight="lb",
+    body_height="ft",
+    heat="F",
+    money="$",
     money_first=True,
-)  # fmt: skip
+)
 
 
 @contextmanager
@@ -40,8 +47,10 @@ def marks(key: str) -> Iterator[None]:
 def test_marks_are_written_and_read_back(key: str, large: str, small: str) -> None:
     with marks(key):
         assert (w.shown(1250.5, 1), w.short(0.25), w.many(1250, "box", "boxes")) == (
-            large, small, f"{large[:-2]} boxes",
-        )  # fmt: skip
+            large,
+            small,
+            f"{large[:-2]} boxes",
+        )
         chance = Random(key)  # noqa: S311 — chance, not a secret
         for _ in range(300):
             value = round(chance.uniform(0, 99_999), chance.choice((0, 1, 2)))
