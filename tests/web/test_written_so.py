@@ -39,7 +39,7 @@ def written_so(cook: Cook, **ways: str) -> Iterator[None]:
 
 _POINTED = re.compile(r"(?<![\w.,])\d+\.(?:\d{1,2}|\d{4,})(?![\w.])|(?<![\w.,])[1-9]\d{0,2},000\b")
 _DAY_FIRST = re.compile(
-    r"(?<!week )\b\d{1,2} (?:January|February|March|April|May|June|July|August|September|October|November|December)\b",
+    r"(?<!week )(?<![:\d])\d{1,2} (?:January|February|March|April|May|June|July|August|September|October|November|December)\b",
     re.IGNORECASE,
 )
 

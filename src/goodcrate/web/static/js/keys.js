@@ -43,7 +43,10 @@ document.addEventListener(
 // A lone digit means a stage only once it is clear that no second one follows at a scanner's pace.
 function loneDigit(act) {
   clearTimeout(pending);
-  pending = setTimeout(act, ALONE_MS);
+  pending = setTimeout(() => {
+    digits = "";
+    act();
+  }, ALONE_MS);
 }
 
 const typing = (element) => element?.matches?.("input, textarea, select, [contenteditable]");
@@ -113,7 +116,7 @@ document.addEventListener("keydown", (event) => {
   const stop = /^[1-9]$/.test(event.key) && document.querySelector(`.route a[data-key="${event.key}"]`);
   if (stop) {
     if (isTypedInto()) document.getElementById("said").textContent = "Not left: save what you typed first.";
-    else if (digits.length === 1) loneDigit(() => stop.click());
+    else loneDigit(() => stop.click());
     return;
   }
   if (event.key === "w") {
