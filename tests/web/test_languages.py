@@ -1,6 +1,7 @@
 """Every sentence goes through the catalogue: in a made-up language no English is left, and a translation is a file."""
 
 import csv
+import json
 import re
 import string
 from collections.abc import Iterator
@@ -149,6 +150,20 @@ def test_no_english_is_left_in_a_made_up_language(boat: Cook, demo: Caller, made
     assert len(pages) > 30
     assert all('lang="qps"' in html for html in pages.values())
     assert left == {}
+    told = re.search(r'data-words="([^"]*)"', pages["/week"])
+    assert told is not None
+    assert len(told[1]) > 500
+    assert strange("Connected again.") in json.loads(unescape(told[1])).values()
+
+
+def test_scripts_say_nothing_that_is_not_in_the_catalogue() -> None:
+    said = {message for message, _, _ in languages.said_by_scripts()}
+    assert len(said) > 15
+    own = [p for p in (languages.PACKAGE / "web/static/js").glob("*.js") if ".min." not in p.name]
+    for path in own:
+        for text in re.findall(r'"((?:[^"\\\n]|\\.)*)"', re.sub(r"^\s*//.*$", "", path.read_text(), flags=re.M)):
+            if re.search(r"^[A-Z][a-z]+ [a-z]", text):
+                assert text in said, f"{path.name}: {text}"
 
 
 def test_a_page_in_english_without_the_catalogue_is_caught(boat: Cook, demo: Caller) -> None:

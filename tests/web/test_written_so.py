@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from goodcrate.core.ground.wording import MONTHS
 from goodcrate.services.calling import Caller
 from tests.browser.walking import addresses
 from tests.conftest import Cook, text_of
@@ -38,10 +39,7 @@ def written_so(cook: Cook, **ways: str) -> Iterator[None]:
 
 
 _POINTED = re.compile(r"(?<![\w.,])\d+\.(?:\d{1,2}|\d{4,})(?![\w.])|(?<![\w.,])[1-9]\d{0,2},000\b")
-_DAY_FIRST = re.compile(
-    r"(?<!week )(?<![:\d])\d{1,2} (?:January|February|March|April|May|June|July|August|September|October|November|December)\b",
-    re.IGNORECASE,
-)
+_DAY_FIRST = re.compile(rf"(?<!week )(?<![:\d])\d{{1,2}} (?:{'|'.join(MONTHS)})\b", re.IGNORECASE)
 
 
 def foreign(html: str) -> list[str]:

@@ -6,6 +6,7 @@ for gettext catalogues fills it in.
 
 import ast
 import gettext
+import re
 import sys
 from collections.abc import Collection, Iterator, Mapping
 from functools import cache
@@ -16,7 +17,7 @@ from babel import Locale, UnknownLocaleError
 from babel.messages import Catalog
 from babel.messages.pofile import read_po, write_po
 
-from goodcrate.core.ground.wording import DAYS, DAYS_SHORT, ENGLISH, MONTHS, Words
+from goodcrate.core.ground.wording import DAYS, DAYS_SHORT, ENGLISH, MONTHS, WORDS, Words
 from goodcrate.web.sentences import counted_words, sentences
 
 PACKAGE = Path(__file__).parents[1]
@@ -107,6 +108,27 @@ def in_code(source: str) -> Iterator[tuple[int, str | tuple[str, str]]]:
             yield node.lineno, texts[0]
 
 
+_IN_A_SCRIPT = re.compile(r'\binWords\(\s*"((?:[^"\\]|\\.)*)"')
+
+
+@cache
+def said_by_scripts() -> tuple[tuple[str, str, int], ...]:
+    """What the scripts of pages say: message, script and line."""
+    found = []
+    for path in sorted((PACKAGE / "web/static/js").glob("*.js")):
+        source, place = path.read_text(encoding="utf-8"), str(path.relative_to(PACKAGE))
+        found += [(m[1], place, source.count("\n", 0, m.start()) + 1) for m in _IN_A_SCRIPT.finditer(source)]
+    return tuple(found)
+
+
+def words_of_scripts() -> dict[str, str]:
+    """The same in the reader's language, for the page to hand to its scripts; nothing in English."""
+    words = WORDS.get()
+    if words.language == ENGLISH:
+        return {}
+    return {message: words.of(message) for message, _, _ in said_by_scripts()}
+
+
 def messages() -> Catalog:
     """Every message of the product, with where it stands."""
     catalogue = Catalog(project="Good Crate", charset="utf-8", fuzzy=False)
@@ -118,6 +140,8 @@ def messages() -> Catalog:
             catalogue.add(found.message, locations=[(place, source.count("\n", 0, found.start) + 1)])
         for at, one, more in counted_words(source):
             catalogue.add((one, more), locations=[(place, source.count("\n", 0, at) + 1)])
+    for spoken, place, line in said_by_scripts():
+        catalogue.add(spoken, locations=[(place, line)])
     for path in sorted(PACKAGE.rglob("*.py")):
         for line, message in in_code(path.read_text(encoding="utf-8")):
             catalogue.add(message, locations=[(str(path.relative_to(PACKAGE)), line)])

@@ -19,6 +19,7 @@ from goodcrate.core.ground.wording import ENGLISH, WORDS, Words, say
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.route import STAGES, StageState, route_states
 from goodcrate.web import drawing, figures
+from goodcrate.web.languages import words_of_scripts
 from goodcrate.web.security import Visitor
 from goodcrate.web.sentences import in_language
 
@@ -74,6 +75,7 @@ templates.globals.update(
     heat_unit=writing.heat_unit,
     weekdays_in_order=writing.weekdays_in_order,
     weekday_name=writing.weekday_name,
+    words_of_scripts=words_of_scripts,
 )
 for _name in ("clock", "day_month", "weekday", "session_time", "span", "dated", "price", "week_number",
               "figures_told", "short", "shown"):  # fmt: skip

@@ -30,7 +30,7 @@ class Marks:
 
 
 MARKS: Mapping[str, Marks] = {
-    "ask": Marks(Saying("1,250.5, and ask when 1.250 may be either"), ".", ",", is_sure=False),
+    "ask": Marks(Saying("1,250.5, asked when unclear"), ".", ",", is_sure=False),
     "point": Marks("1,250.5", ".", ","),
     "comma": Marks("1.250,5", ",", "."),
     "space": Marks("1 250,5", ",", "\u202f"),

@@ -37,13 +37,16 @@ document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
   const into = ctx.target;
   if (into?.id === "foods") {
     const rows = document.querySelectorAll("#foods tbody tr").length;
-    document.getElementById("said").textContent = `${rows} ${rows === 1 ? "food" : "foods"} found.`;
+    document.getElementById("said").textContent = 
+      rows === 1 ? inWords("1 food found.") : inWords("{count} foods found.", { count: rows });
   }
   if (into?.id?.endsWith("-found")) {
     const count = into.querySelectorAll("[data-pick], [data-pick-line]").length;
     if (count)
       document.getElementById("said").textContent =
-        `${count} ${count === 1 ? "food" : "foods"} found: arrow down to choose, Enter takes the first.`;
+        count === 1
+          ? inWords("1 food found: arrow down to choose, Enter takes the first.")
+          : inWords("{count} foods found: arrow down to choose, Enter takes the first.", { count });
   }
   const fresh = document.querySelector("input[data-new]");
   if (!fresh) return;
@@ -62,7 +65,7 @@ document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
   speaking = setTimeout(() => {
     const figures = [...document.querySelectorAll("#live > div:has(.num)")].slice(0, 2);
     const words = figures.map((figure) => figure.textContent.replace(/\s+/g, " ").trim()).join(", ");
-    if (words) document.getElementById("said").textContent = `A serving: ${words}`;
+    if (words) document.getElementById("said").textContent = inWords("A serving: {words}", { words });
   }, PAUSE_MS);
 });
 
@@ -84,11 +87,11 @@ function number() {
   const parts = [...document.querySelectorAll(".component")].map((part) => {
     const id = part.querySelector('[name="component"]').value,
       used = part.querySelector(`[name="component-${id}-used"]`)?.value;
-    return [used || id, part.querySelector(`[name="component-${id}-name"]`)?.value || "all of it"];
+    return [used || id, part.querySelector(`[name="component-${id}-name"]`)?.value || inWords("all of it")];
   });
   for (const select of document.querySelectorAll("select[data-components]")) {
     const chosen = select.value;
-    const wanted = [["", "all of it"], ...parts];
+    const wanted = [["", inWords("all of it")], ...parts];
     if (
       wanted.map(String).join() ===
       [...select.options]
@@ -103,7 +106,7 @@ function number() {
 // Selects of ingredients are filled as they are reached: with the lines as they stand.
 function listLines(select) {
   const chosen = select.value,
-    first = select.name === "swap-line" ? [["", "choose an ingredient"]] : [];
+    first = select.name === "swap-line" ? [["", inWords("choose an ingredient")]] : [];
   const lines = [...document.querySelectorAll(".component .line:not(.waits)")].map((line) => {
     const id = line.querySelector('[name="line"]').value;
     return [id, `${line.querySelector(".what a").textContent.trim()}, ${line.querySelector(".amount input").value}`];

@@ -14,7 +14,10 @@ function show() {
   if (!bar) return;
   bar.hidden = !box;
   if (box)
-    bar.textContent = `${carried.how === "copy" ? "Copying" : "Moving"} ${box.title}: choose a slot, Enter sets it down, Esc lets go`;
+    bar.textContent = 
+      carried.how === "copy"
+        ? inWords("Copying {meal}: choose a slot, Enter sets it down, Esc lets go", { meal: box.title })
+        : inWords("Moving {meal}: choose a slot, Enter sets it down, Esc lets go", { meal: box.title });
 }
 
 function pick(box, how) {

@@ -15,7 +15,8 @@ function show() {
     return;
   }
   bar.hidden = !chosen.size && !choosing;
-  bar.querySelector("b").textContent = chosen.size === 1 ? "1 meal chosen" : `${chosen.size} meals chosen`;
+  bar.querySelector("b").textContent = 
+    chosen.size === 1 ? inWords("1 meal chosen") : inWords("{count} meals chosen", { count: chosen.size });
 }
 
 function toggle(meal) {

@@ -8,7 +8,8 @@ function mend(field) {
   const summary = document.getElementById("faults");
   summary?.querySelector(`[data-goto="${CSS.escape(field.name)}"]`)?.closest("li").remove();
   const left = summary?.querySelectorAll("li").length ?? 0;
-  if (left) summary.querySelector("h2").textContent = `Not saved: ${left} ${left === 1 ? "place" : "places"} to mend`;
+  if (left) summary.querySelector("h2").textContent = 
+      left === 1 ? inWords("Not saved: 1 place to mend") : inWords("Not saved: {count} places to mend", { count: left });
   if (!document.querySelector('[aria-invalid="true"], .fault'))
     document.getElementById("faults")?.remove();
 }

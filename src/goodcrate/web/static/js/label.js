@@ -30,7 +30,7 @@ document.addEventListener("click", (event) => {
         .closest(".proposal")
         .replaceChildren(
           Object.assign(document.createElement("p"), {
-            textContent: "Taken over; the figures above follow. Undo brings the old ones back.",
+            textContent: inWords("Taken over; the figures above follow. Undo brings the old ones back."),
             className: "ok",
           }),
         );

@@ -19,11 +19,16 @@ function say(title, text) {
 function away() {
   root.dataset.line = "away";
   const kept = waiting.size
-    ? "What you sent is kept here and goes out by itself when the line is back."
-    : "What you type stays here and is sent when the line is back.";
-  say("Not connected", kept);
+    ? inWords("What you sent is kept here and goes out by itself when the line is back.")
+    : inWords("What you type stays here and is sent when the line is back.");
+  say(inWords("Not connected"), kept);
   for (const mark of document.querySelectorAll("#saved"))
-    mark.innerHTML = '<span class="notyet">Not saved: not connected</span>';
+    mark.replaceChildren(
+      Object.assign(document.createElement("span"), {
+        className: "notyet",
+        textContent: inWords("Not saved: not connected"),
+      }),
+    );
   clearTimeout(asking);
   asking = setTimeout(ask, ASK_EVERY_MS);
 }
@@ -43,7 +48,7 @@ function back() {
   if (root.dataset.line !== "away") return;
   delete root.dataset.line;
   bar.hidden = true;
-  document.getElementById("said").textContent = "Connected again.";
+  document.getElementById("said").textContent = inWords("Connected again.");
   const again = [...waiting];
   waiting.clear();
   for (const [form, button] of again) {
@@ -77,9 +82,10 @@ document.addEventListener("htmx:error", ({ detail: { ctx } }) => {
 document.addEventListener("htmx:response:error", ({ detail: { ctx } }) => {
   if (ctx.response.status < 500) return;
   const page = new DOMParser().parseFromString(ctx.text, "text/html");
-  const title = page.querySelector("h1")?.textContent ?? "Something broke";
+  const title = page.querySelector("h1")?.textContent ?? inWords("Something broke");
   const text =
-    page.querySelector("[data-kept]")?.textContent ?? "What you typed is still here. Wait a moment and try again.";
+    page.querySelector("[data-kept]")?.textContent ??
+    inWords("What you typed is still here. Wait a moment and try again.");
   say(title, text);
 });
 
