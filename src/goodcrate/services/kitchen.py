@@ -212,13 +212,7 @@ def save_equipment(caller: Caller, typed: Equipment) -> None:
 MOST_VESSELS = 60
 
 
-def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUID] = ()) -> None:
-    """New vessels come, changed ones change, and those that were `shown` and are left out go; others stay.
-
-    Raises:
-        InvalidInputs: naming every field (`vessel-<id>-<field>`) that cannot be used.
-        StaleWrite: when a vessel was changed or removed since the page was shown; nothing is saved then.
-    """
+def _faults_of_vessels(typed: list[VesselInput]) -> list[InvalidInput]:
     faults: list[InvalidInput] = []
     if len(typed) > MOST_VESSELS:
         faults.append(
@@ -255,7 +249,17 @@ def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUI
             )
         except InvalidInput as fault:
             faults.append(InvalidInput(f"vessel-{v.id}-{fault.field}", fault.problem, fault.wanted))
-    if faults:
+    return faults
+
+
+def save_vessels(caller: Caller, typed: list[VesselInput], shown: Collection[UUID] = ()) -> None:
+    """New vessels come, changed ones change, and those that were `shown` and are left out go; others stay.
+
+    Raises:
+        InvalidInputs: naming every field (`vessel-<id>-<field>`) that cannot be used.
+        StaleWrite: when a vessel was changed or removed since the page was shown; nothing is saved then.
+    """
+    if faults := _faults_of_vessels(typed):
         raise InvalidInputs(faults)
     with caller.transaction() as session:
         known = {row.id: row for row in session.scalars(select(VesselRow))}

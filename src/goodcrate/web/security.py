@@ -76,7 +76,7 @@ class Shield:
             is_whole = not message.get("more_body", False)
             if seen > most:
                 raise HTTPException(
-                    413, say("This is too large: at most {most} MB are taken here.", most=most // 1000000)
+                    413, say("This is too large: at most {mb} MB are taken here.", mb=most // 1_000_000)
                 )
             return message
 
@@ -96,9 +96,8 @@ class Shield:
             await send(message)
 
         if not is_our_host(Headers(scope=scope).get("host", ""), self.hosts):
-            refused = PlainTextResponse(
-                say("Good Crate does not answer to this name. GOODCRATE_HOSTS sets the names."), 421
-            )
+            words = say("Good Crate does not answer to this name. GOODCRATE_HOSTS sets the names.")
+            refused = PlainTextResponse(words, 421)
             await refused(scope, counted, shielded)
             return
         try:

@@ -1,7 +1,7 @@
 """What on a label cannot be, and what does not fit together: its likeliest cause, and a ready correction."""
 
 import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot, sqrt
 
@@ -248,6 +248,23 @@ def _hidden_by_rounding(typed: Mapping[str, str], composition: Composition, basi
 Cause = tuple[str, Correction]
 
 
+def _of_polyols(composition: Composition, gap: float) -> Iterator[tuple[int, float, Cause]]:
+    """What polyols explain of a gap: they are missing, or give no energy."""
+    carbohydrate, sugars = composition.get("carbohydrate_g") or 0, composition.get("sugars_g") or 0
+    room = carbohydrate - sugars - (composition.get("fibre_g") or 0)
+    if gap < 0 and composition.get("polyols_g") is None and -gap <= 4 * room:
+        if -gap <= 1.6 * room:
+            cause = say(
+                "polyols are missing: {shown} g of the carbohydrate would close the gap.", shown=shown(-gap / 1.6)
+            )
+        else:
+            cause = say("polyols are missing, erythritol among them, which gives no energy.")
+        yield 4, -gap, (cause, Correction(say("Type the polyols"), {}))
+    if gap < 0 and (composition.get("polyols_g") or 0) * 2.4 >= -gap - ENERGY_TOLERANCE_KCAL:
+        cause = say("some of the polyols is erythritol, which gives no energy. The label can be right as it is.")
+        yield 1, -gap, (cause, Correction(say("It is erythritol"), {}))
+
+
 def _likely_causes(
     typed: Mapping[str, str], composition: Composition, stated: float, computed: float, basis_g: float | None
 ) -> list[Cause]:
@@ -287,7 +304,6 @@ def _likely_causes(
     for why, words, changes in _basis_slips(typed, stated, computed, basis_g):
         try_changes(2, why, words, changes)
     gap = stated - computed
-    carbohydrate, sugars = composition.get("carbohydrate_g") or 0, composition.get("sugars_g") or 0
     is_drink = typed.get("basis", "").strip() == PER_100_ML or bool(typed.get("basis_ml", "").strip())
     may_lack_alcohol = gap > 0 and not composition.get("alcohol_g") and gap / 7 <= 60 and not found
     if not found and not (is_drink and may_lack_alcohol):
@@ -296,18 +312,7 @@ def _likely_causes(
     if may_lack_alcohol:
         cause = say("alcohol is missing: {gap} g in 100 g would close the gap.", gap=shown(gap / 7))
         found.append((2 if is_drink else 4, gap, (cause, Correction(say("Type the alcohol"), {}))))
-    room = carbohydrate - sugars - (composition.get("fibre_g") or 0)
-    if gap < 0 and composition.get("polyols_g") is None and -gap <= 4 * room:
-        if -gap <= 1.6 * room:
-            cause = say(
-                "polyols are missing: {shown} g of the carbohydrate would close the gap.", shown=shown(-gap / 1.6)
-            )
-        else:
-            cause = say("polyols are missing, erythritol among them, which gives no energy.")
-        found.append((4, -gap, (cause, Correction(say("Type the polyols"), {}))))
-    if gap < 0 and (composition.get("polyols_g") or 0) * 2.4 >= -gap - ENERGY_TOLERANCE_KCAL:
-        cause = say("some of the polyols is erythritol, which gives no energy. The label can be right as it is.")
-        found.append((1, -gap, (cause, Correction(say("It is erythritol"), {}))))
+    found += _of_polyols(composition, gap)
     return [cause for _, _, cause in sorted(found, key=lambda item: item[:2])]
 
 

@@ -293,11 +293,8 @@ def _split(text: str, field: str, writing: Writing) -> tuple[TypedAmount | None,
         )
     times = whole_of(found["times"] or "1", MOST_TIMES)
     if times is None:
-        raise InvalidInput(
-            field,
-            say("“{found}” times is not possible.", found=found["times"][:24]),
-            say("Up to {MOST_TIMES}.", MOST_TIMES=MOST_TIMES),
-        )
+        problem = say("“{times}” times is not possible.", times=found["times"][:24])
+        raise InvalidInput(field, problem, say("Up to {most}.", most=MOST_TIMES))
     if times > 1 and kind == _MASS:  # “2 x 400 g tins”: the weight is the pack's
         tin = re.match(r"\s*(?:tins?|cans?|packs?|packets?|jars?|bags?|cartons?|tubs?)\b", rest, re.IGNORECASE)
         rest = rest[tin.end() :] if tin else rest

@@ -68,6 +68,27 @@ class DivisionProblem:
             faults.append(InvalidInput("boxes", say("There is no box to fill."), say("Give at least one.")))
         if len({box.key for box in self.boxes}) < len(self.boxes):
             faults.append(InvalidInput("boxes", say("Two boxes have the same key."), say("Name each once.")))
+        faults += self._faults_of_boxes()
+        if faults:
+            raise InvalidInputs(faults)
+        filled = sum(box.filled_g or 0.0 for box in self.boxes)
+        if filled > self.net_g + 0.05:
+            raise InvalidInputs(
+                [
+                    InvalidInput(
+                        "boxes",
+                        say(
+                            "The filled boxes hold {filled} g, the pot gave {net_g} g.",
+                            filled=shown(filled, 1),
+                            net_g=shown(self.net_g, 1),
+                        ),
+                        say("Weigh the pot or a box again."),
+                    )
+                ]
+            )
+
+    def _faults_of_boxes(self) -> list[InvalidInput]:
+        faults = []
         for place, box in enumerate(self.boxes):
             if not 0 < box.target_g <= 1_000_000:
                 faults.append(
@@ -86,23 +107,7 @@ class DivisionProblem:
                             say("0 g or more."),
                         )
                     )
-        if faults:
-            raise InvalidInputs(faults)
-        filled = sum(box.filled_g or 0.0 for box in self.boxes)
-        if filled > self.net_g + 0.05:
-            raise InvalidInputs(
-                [
-                    InvalidInput(
-                        "boxes",
-                        say(
-                            "The filled boxes hold {filled} g, the pot gave {net_g} g.",
-                            filled=shown(filled, 1),
-                            net_g=shown(self.net_g, 1),
-                        ),
-                        say("Weigh the pot or a box again."),
-                    )
-                ]
-            )
+        return faults
 
 
 @dataclass(frozen=True, slots=True)

@@ -78,7 +78,7 @@ class DayTarget:
     energy_band_pct: float = DEFAULT_ENERGY_BAND_PCT
     bands: tuple["NutrientBand", ...] = ()
 
-    def __post_init__(self) -> None:
+    def _out_of_range(self) -> list[InvalidInput]:
         faults = []
         if not LOWEST_ENERGY_KCAL <= self.energy_kcal <= HIGHEST_ENERGY_KCAL:
             faults.append(
@@ -111,6 +111,10 @@ class DayTarget:
                     say("Give {short} to 25 %.", short=short(0.5)),
                 )
             )
+        return faults
+
+    def __post_init__(self) -> None:
+        faults = self._out_of_range()
         if not faults and self.protein_floor_g * 4 > self.energy_kcal:
             faults.append(
                 InvalidInput(

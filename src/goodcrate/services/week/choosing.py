@@ -9,6 +9,7 @@ from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import day_month
 from goodcrate.core.week.placings import week_dates
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow, WeekRow
@@ -95,15 +96,8 @@ def copy_along(
         week, rows = _meals(session, first_day, ids)
         dates = week_dates(week.first_day, week.days)
         if days is not None and (not days or not set(days) <= set(dates)):
-            raise InvalidInputs(
-                [
-                    InvalidInput(
-                        "days",
-                        say("Choose days of this week."),
-                        say("{dates} to {dates2}.", dates=dates[0], dates2=dates[-1]),
-                    )
-                ]
-            )
+            wanted = say("{first} to {last}.", first=day_month(dates[0]), last=day_month(dates[-1]))
+            raise InvalidInputs([InvalidInput("days", say("Choose days of this week."), wanted)])
         placed, gave_way = [], []
         for row in rows:
             here = (row.eater_id, row.slot_id)

@@ -6,6 +6,7 @@ from uuid import UUID
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import day_month
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_for
@@ -120,7 +121,7 @@ def _check_place(session: HouseholdSession, week: WeekRow, to: Place) -> Eater:
                 InvalidInput(
                     "meal",
                     say("That day is not in this week."),
-                    say("{dates} to {dates2}.", dates=dates[0], dates2=dates[-1]),
+                    say("{first} to {last}.", first=day_month(dates[0]), last=day_month(dates[-1])),
                 )
             ]
         )

@@ -11,7 +11,7 @@ from sqlalchemy.exc import IntegrityError
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import short
+from goodcrate.core.ground.writing import day_month, short
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import week_dates
@@ -81,7 +81,7 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
                 InvalidInput(
                     "days",
                     say("Choose days of this week."),
-                    say("{dates} to {dates2}.", dates=dates[0], dates2=dates[-1]),
+                    say("{first} to {last}.", first=day_month(dates[0]), last=day_month(dates[-1])),
                 )
             ]
         )

@@ -11,6 +11,7 @@ from sqlalchemy import func, select
 from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import dated, day_month
 from goodcrate.core.portion.week_outcome import BatchKey, WeekOutcome, week_outcome
 from goodcrate.core.recipes.figures_shown import USUAL_FIGURES, FiguresShown
 from goodcrate.core.recipes.keeping import storage_of
@@ -149,18 +150,16 @@ def open_week(caller: Caller, first_day: date, days: int = 7, today: date | None
     """
     week_dates(first_day, days)
     if not 2000 <= first_day.year <= 2200:
-        raise InvalidInput(
-            "first_day", say("{first_day} is too far away.", first_day=first_day), say("Choose a week of these years.")
-        )
+        problem = say("{day} is too far away.", day=dated(first_day))
+        raise InvalidInput("first_day", problem, say("Choose a week of these years."))
     last_day = first_day + timedelta(days=days - 1)
     with caller.transaction() as session:
         for week in session.scalars(select(WeekRow)):
             if week.first_day == first_day:
                 return
             if week.first_day <= last_day and first_day <= week.first_day + timedelta(days=week.days - 1):
-                raise InvalidInput(
-                    "first_day", say("These days belong to the week from {first_day}.", first_day=week.first_day)
-                )
+                whose = say("These days belong to the week from {day}.", day=day_month(week.first_day))
+                raise InvalidInput("first_day", whose)
         week_id = uuid5(caller.household_id, f"week:{first_day.isoformat()}")
         row = WeekRow(id=week_id, first_day=first_day, days=days)
         now = today if today is not None and today <= last_day else first_day - timedelta(days=1)
@@ -191,17 +190,11 @@ def add_session_in(
     """
     earliest = week.first_day - timedelta(days=3)
     if not earliest <= starts_at.date() < week.first_day + timedelta(days=week.days):
-        raise InvalidInput(
-            "starts_at",
-            say("This is outside the week."),
-            say("From {earliest} to the week’s last day.", earliest=earliest),
-        )
+        wanted = say("From {day} to the week’s last day.", day=day_month(earliest))
+        raise InvalidInput("starts_at", say("This is outside the week."), wanted)
     if not 1 <= length_min <= LONGEST_SESSION_MIN:
-        raise InvalidInput(
-            "length_min",
-            say("{length_min} min is not possible.", length_min=length_min),
-            say("1 to {LONGEST_SESSION_MIN} min.", LONGEST_SESSION_MIN=LONGEST_SESSION_MIN),
-        )
+        problem = say("{minutes} min is not possible.", minutes=length_min)
+        raise InvalidInput("length_min", problem, say("1 to {most} min.", most=LONGEST_SESSION_MIN))
     starts_at = starts_at.replace(second=0, microsecond=0)
     session_id = uuid5(week.id, starts_at.isoformat())
     add_once(session, SessionRow(id=session_id, week_id=week.id, starts_at=starts_at, length_min=length_min))

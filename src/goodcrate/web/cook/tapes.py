@@ -1,5 +1,6 @@
 """The tape of a batch: what went in, what it weighs, what a gram of it holds, planned beside actual."""
 
+from goodcrate.core.cook.batch_record import CookedState
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up
@@ -18,6 +19,21 @@ from goodcrate.web.tape import (
 )
 
 
+def _pot_told(state: CookedState, pot_g: float) -> str:
+    """What the pot weighs, beside what was expected."""
+    how = {
+        "cooked_down": say(", cooked down: same nutrients in fewer grams"),
+        "taken_out": say(", some was taken out: same density"),
+    }
+    return say(
+        "The pot weighs {pot_g} g, {pot_share} of the expected {expected_g}{shortfall}.",
+        pot_g=grams(pot_g),
+        pot_share=percent(state.pot_share),
+        expected_g=expected_weight(state.expected_g, state.expected_error_g),
+        shortfall=how.get(state.shortfall or "", ""),
+    )
+
+
 def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
     """A batch's ingredients, and 100 g of it cooked. `where` is the page on which it is weighed in."""
     state = card.worked.outcome.state
@@ -34,21 +50,7 @@ def batch_tape(card: BatchCard, shown: FiguresShown, where: str = "") -> Tape:
             )
         )
     if state.pot_g is not None:
-        how = {
-            "cooked_down": say(", cooked down: same nutrients in fewer grams"),
-            "taken_out": say(", some was taken out: same density"),
-        }
-        whys.append(
-            Why(
-                say(
-                    "The pot weighs {pot_g} g, {pot_share} of the expected {expected_g}{shortfall}.",
-                    pot_g=grams(state.pot_g),
-                    pot_share=percent(state.pot_share),
-                    expected_g=expected_weight(state.expected_g, state.expected_error_g),
-                    shortfall=how.get(state.shortfall or "", ""),
-                )
-            )
-        )
+        whys.append(Why(_pot_told(state, state.pot_g)))
     why = doubt_sentence(state.batch.tally, doubt_sources(state.lines, lambda _: where))
     per_100 = state.batch.portion(100.0, standard_error_g=0.0) if state.batch.cooked_g > 0 else Tally()
     contents = contents_of(state.lines, 100.0 / state.batch.cooked_g) if state.batch.cooked_g > 0 else []

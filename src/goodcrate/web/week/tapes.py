@@ -155,23 +155,7 @@ def stay_sentence(picture: WeekPicture, stay: Stay | None) -> Why | None:
     )
 
 
-def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
-    """One eater's day, meal by meal, against its target."""
-    lines = [
-        TapeLine(
-            cell.slot.name,
-            say("{protein_g} g protein", protein_g=whole(cell.protein_g)),
-            whole(cell.energy_kcal),
-            cell.name,
-        )
-        if cell.placement
-        else TapeLine(cell.slot.name, "", "–", say("nothing placed"))
-        for cell in eater_day.cells
-    ]
-    lines += [
-        TapeLine("besides", extra.text, whole(extra.tally.amount("energy_kcal").value), say("every day, not prepped"))
-        for extra in eater_day.eater.extras
-    ]
+def _against_its_target(eater_day: EaterDay) -> list[Why]:
     whys = [Why(f"{line.words.capitalize()}.") for line in eater_day.bands]
     if eater_day.target and eater_day.energy and eater_day.protein:
         target = eater_day.target
@@ -197,6 +181,27 @@ def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
                 )
             )
         )
+    return whys
+
+
+def day_tape(picture: WeekPicture, eater_day: EaterDay, day: date) -> Tape:
+    """One eater's day, meal by meal, against its target."""
+    lines = [
+        TapeLine(
+            cell.slot.name,
+            say("{protein_g} g protein", protein_g=whole(cell.protein_g)),
+            whole(cell.energy_kcal),
+            cell.name,
+        )
+        if cell.placement
+        else TapeLine(cell.slot.name, "", "–", say("nothing placed"))
+        for cell in eater_day.cells
+    ]
+    lines += [
+        TapeLine("besides", extra.text, whole(extra.tally.amount("energy_kcal").value), say("every day, not prepped"))
+        for extra in eater_day.eater.extras
+    ]
+    whys = _against_its_target(eater_day)
     why = doubt_sentence(eater_day.total, all_doubt_sources(picture))
     traces = Tally.sum(
         left_out(picture.recipes[picture.outcome.boxes[str(cell.placement.id)].placing.recipe_key]).scaled(
