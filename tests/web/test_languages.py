@@ -24,9 +24,8 @@ from tests.browser.walking import addresses
 from tests.conftest import Cook
 from tests.web.test_written_so import written_so
 
-STRANGE = str.maketrans(
-    string.ascii_letters, "ȧƀċḋėƒġħıĵķŀṁṅȯṗɋŕşŧŭṽẇẋẏżȦƁĊḊĖƑĠĦĺĴĶĿṀṄȮṖɊŔŞŦŬṼẆẊẎŻ"
-)  # each letter for one that English has not
+STRANGE = str.maketrans(string.ascii_letters, "ȧƀċḋėƒġħıĵķŀṁṅȯṗɋŕşŧŭṽẇẋẏżȦƁĊḊĖƑĠĦĺĴĶĿṀṄȮṖɊŔŞŦŬṼẆẊẎŻ")
+"""Each letter for one that English has not."""
 _HELD = re.compile(r"(\{[^}]*\}|</?\d+>|%s)")
 
 

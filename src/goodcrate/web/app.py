@@ -78,7 +78,7 @@ def create_app(
     database: Database, settings: Settings, clock: Callable[[], date] = date.today, catalogue: Catalogue | None = None
 ) -> FastAPI:
     """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes."""
-    app = FastAPI(title=say("Good Crate"), docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
+    app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
     app.add_middleware(Dated, clock=clock)

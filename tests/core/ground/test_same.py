@@ -35,6 +35,10 @@ def test_an_equal_object_and_a_changed_list_are_asked_about_again() -> None:
 
 def test_what_is_kept_is_bounded_and_an_id_is_never_taken_for_another() -> None:
     asked, length = counting()
+    first = tuple(range(3))
+    length(first)
     for n in range(3 * KEPT):
         assert length(tuple(range(n % 7))) == n % 7
-    assert len(asked) > KEPT
+    before = len(asked)
+    assert length(first) == 3
+    assert len(asked) == before + 1, "it was let go"

@@ -13,8 +13,20 @@ from typing import Self
 ENGLISH = "en"
 
 
-MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
-          "December")  # fmt: skip
+MONTHS = (
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+)
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 DAYS_SHORT = tuple(day[:3] for day in DAYS)
 

@@ -173,6 +173,9 @@ class Component:
         return replace(self, lines=tuple(lines), cooked_g=cooked_g)
 
 
+ALL_OF_IT = "all of it"
+"""The name that is stored for a component nobody named, in whatever language: it is told by it."""
+
 _SEASONING = frozenset({"fat", "condiment", "spice", "herb", "sweet", "baking"})
 
 

@@ -14,7 +14,7 @@ from goodcrate.core.foods.measures import FactMissing
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
-from goodcrate.core.recipes.component import USES, Component, PendingLine, flags_of
+from goodcrate.core.recipes.component import ALL_OF_IT, USES, Component, PendingLine, flags_of
 from goodcrate.core.recipes.cooked_weight import expected_cooked_weight
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.db.foods import FoodRow
@@ -128,13 +128,13 @@ def _reviewed(
             if r.line is None
         )
         sure = tuple(r.line for r in done if r.line is not None)
-        components.append(ComponentInput(uuid4(), (name or say("all of it"))[:80], sure, pending=pending))
+        components.append(ComponentInput(uuid4(), (name or ALL_OF_IT)[:80], sure, pending=pending))
     note = found.note
     typed = RecipeInput(
         recipe_id,
         found.name,
         found.servings or 4.0,
-        tuple(components) or (ComponentInput(uuid4(), say("all of it")),),
+        tuple(components) or (ComponentInput(uuid4(), ALL_OF_IT),),
         note,
         found.tags,
         version=0,

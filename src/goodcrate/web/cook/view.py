@@ -9,6 +9,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up, weekday_whole
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
+from goodcrate.core.recipes.component import ALL_OF_IT
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.meals import Meal
 from goodcrate.services.cook.cooking import batch_id_for
@@ -36,12 +37,12 @@ class BatchCard:
     @property
     def title(self) -> str:
         """The component within its recipe; the recipe alone when the component is all of it."""
-        return self.recipe_name if self.name in ("all of it", "") else f"{self.recipe_name}: {self.name}"
+        return self.recipe_name if self.name in (ALL_OF_IT, "") else f"{self.recipe_name}: {self.name}"
 
     @property
     def short_title(self) -> str:
         """The component's name as a heading; the recipe's when the component is all of it."""
-        return self.recipe_name if self.name in ("all of it", "") else self.name[:1].upper() + self.name[1:]
+        return self.recipe_name if self.name in (ALL_OF_IT, "") else self.name[:1].upper() + self.name[1:]
 
     @property
     def weighed_lines(self) -> int:
@@ -97,7 +98,7 @@ class BatchCard:
 
 def batch_cards(picture: WeekPicture) -> list[BatchCard]:
     """All batches of a week, by session, in the order their meals are eaten."""
-    return picture.once(say("batch cards"), lambda: _batch_cards(picture))
+    return picture.once("batch cards", lambda: _batch_cards(picture))
 
 
 def _batch_cards(picture: WeekPicture) -> list[BatchCard]:

@@ -9,7 +9,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.recipes.component import Component, StorageChoice
+from goodcrate.core.recipes.component import ALL_OF_IT, Component, StorageChoice
 from goodcrate.core.recipes.cooking import COOKED_AS, RAW
 from goodcrate.core.recipes.keeping import CONTAINERS, TEXTURES
 from goodcrate.services.recipes.library import RecipePage
@@ -135,7 +135,7 @@ class ComponentForm:
             faults.append(InvalidInput(f"{place}name", say("Each component needs a name."), say("Such as “rice”.")))
         return ComponentInput(
             own_id,
-            name or (say("all of it") if is_only else ""),
+            name or (ALL_OF_IT if is_only else ""),
             lines.sure,
             read.cooked,
             read.storage,
