@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Formats the templates and builds src/goodcrate/web/static from pinned npm packages: the style sheet, htmx and the fonts.
+# Formats the templates and builds src/goodcrate/web/static from pinned npm packages: the style sheet, the scripts of assets/js as one, htmx and the fonts.
 #   assets/build.sh           build in place (commit the result)
 #   assets/build.sh --check   build aside and fail when what is committed is not current
 set -euo pipefail
@@ -26,6 +26,8 @@ else
   node_modules/.bin/prettier --log-level warn --write "$templates"
 fi
 node_modules/.bin/tailwindcss --input assets/app.css --output "$out/app.css" --minify 2>/dev/null
+node_modules/.bin/esbuild assets/js/app.js --bundle --minify --format=esm --charset=utf8 --log-level=warning \
+  --outfile="$out/js/app.js"
 cp node_modules/htmx.org/dist/htmx.min.js "$out/js/htmx.min.js"
 sed -i '/^\/\/# sourceMappingURL/d' "$out/js/htmx.min.js"
 sans=node_modules/@fontsource-variable/atkinson-hyperlegible-next

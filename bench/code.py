@@ -9,11 +9,7 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
-OURS = {
-    ".py": ("src/goodcrate", "tests", "bench"),
-    ".html": ("src/goodcrate/web",),
-    ".js": ("src/goodcrate/web/static/js",),
-}
+OURS = {".py": ("src/goodcrate", "tests", "bench"), ".html": ("src/goodcrate/web",), ".js": ("assets/js",)}
 LONG = 140
 """No line of code is longer, tables of data apart."""
 

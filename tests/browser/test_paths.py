@@ -175,7 +175,7 @@ def test_a_draft_survives_a_reload(demo_sight: Sight) -> None:
 
 def test_the_week_by_keyboard(demo_sight: Sight) -> None:
     page = sign_in(demo_sight)
-    boxes = page.locator("[data-cell]")
+    boxes = page.locator(".slot > a")
     boxes.first.focus()
     page.keyboard.press("ArrowDown")
     page.keyboard.press("ArrowRight")

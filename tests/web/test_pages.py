@@ -204,7 +204,7 @@ def test_many_meals_at_once_and_the_fridge_they_wait_in(cook: Cook, household: C
     there = f"/week/{MONDAY}"
 
     def meals() -> list[str]:
-        return re.findall(r'data-meal="([^"]+)"', cook.get(there))
+        return re.findall(r'class="box" href="[^"]+box=([^"]+)"', cook.get(there))
 
     three = meals()
     assert cook.post(f"{there}/many", {"act": "pin", "meals": three[:2]}).headers["location"] == there

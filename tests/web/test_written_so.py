@@ -39,13 +39,21 @@ def written_so(cook: Cook, **ways: str) -> Iterator[None]:
 
 
 _POINTED = re.compile(r"(?<![\w.,])\d+\.(?:\d{1,2}|\d{4,})(?![\w.])|(?<![\w.,])[1-9]\d{0,2},000\b")
-_DAY_FIRST = re.compile(rf"(?<!week )(?<![:\d])\d{{1,2}} (?:{'|'.join(MONTHS)})\b", re.IGNORECASE)
+_MONTH = "|".join(MONTHS)
+_DAY_FIRST = re.compile(rf"(?<!week )(?<![:\d])(?<!{r' )(?<!'.join(MONTHS)} )\b\d{{1,2}} (?:{_MONTH})\b", re.IGNORECASE)
+"""A day before its month; “week of November 23 January 31” are two dates, one after the other."""
 
 
 def foreign(html: str) -> list[str]:
     """What stands on a page in another way, with what is around it; the choices of the settings are all ways."""
     text = re.sub(r"Thousands and decimals .*? A week begins on", "", text_of(html))
     return [text[max(0, f.start() - 30) : f.end() + 20] for p in (_POINTED, _DAY_FIRST) for f in p.finditer(text)]
+
+
+def test_a_date_of_another_way_is_told_from_two_that_follow_each_other() -> None:
+    assert foreign("<p>on 23 November</p>")
+    assert foreign("<p>the 3 January 2027 batch</p>")
+    assert not foreign("<h1>Week of November 23</h1><p>January 31, 2027, 14:00</p>")
 
 
 def test_no_page_writes_a_figure_or_a_date_another_way(boat: Cook) -> None:

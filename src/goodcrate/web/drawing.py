@@ -61,7 +61,7 @@ def draw_box(parts: Sequence[BoxPart]) -> BoxDrawing:
     fills, x = [], 0.0
     for part in parts:
         width = 100 * part.grams / whole_g if whole_g else 0.0
-        fills.append(Fill(round(x, 2), round(width, 2), texture_of(part.tally), part.name, part.grams))
+        fills.append(Fill(round(x, 1), round(width, 1), texture_of(part.tally), part.name, part.grams))
         x += width
     return BoxDrawing(min(1.0, whole_g / FULL_BOX_G), tuple(fills))
 
@@ -84,6 +84,11 @@ class Beam:
     is_floor: bool = False
 
     @property
+    def width_pct(self) -> float:
+        """How wide the bracket is."""
+        return round(self.high_pct - self.low_pct, 1)
+
+    @property
     def is_inside(self) -> bool:
         """The day keeps to its band or floor."""
         return self.standing == Standing.INSIDE
@@ -91,7 +96,7 @@ class Beam:
 
 def _at(value: float, middle: float, reach: float) -> float:
     """Place on the beam: the middle of it is the target, its ends are `reach` away (as a share); clamped."""
-    return round(min(98.0, max(2.0, 50 + 50 * (value / middle - 1) / reach)), 2) if middle > 0 else 50.0
+    return round(min(98.0, max(2.0, 50 + 50 * (value / middle - 1) / reach)), 1) if middle > 0 else 50.0
 
 
 def energy_words(judgement: Judgement) -> str:

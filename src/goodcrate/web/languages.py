@@ -114,11 +114,9 @@ _IN_A_SCRIPT = re.compile(r'\binWords\(\s*"((?:[^"\\]|\\.)*)"')
 @cache
 def said_by_scripts() -> tuple[tuple[str, str, int], ...]:
     """What the scripts of pages say: message, script and line."""
-    found = []
-    for path in sorted((PACKAGE / "web/static/js").glob("*.js")):
-        source, place = path.read_text(encoding="utf-8"), str(path.relative_to(PACKAGE))
-        found += [(m[1], place, source.count("\n", 0, m.start()) + 1) for m in _IN_A_SCRIPT.finditer(source)]
-    return tuple(found)
+    path = PACKAGE / "web/static/js/app.js"
+    source, place = path.read_text(encoding="utf-8"), str(path.relative_to(PACKAGE))
+    return tuple((m[1], place, source.count("\n", 0, m.start()) + 1) for m in _IN_A_SCRIPT.finditer(source))
 
 
 def words_of_scripts() -> dict[str, str]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import day_month, heats_told, many, weekday
+from goodcrate.core.ground.writing import heats_told, many, weekday
 from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.core.week.batch_notes import BatchNote, batch_notes
 from goodcrate.core.week.storing import PAST, Load, loads, thawing
@@ -37,23 +37,26 @@ class SessionLine:
 
 @dataclass(frozen=True)
 class LoadBar:
-    """An evening's column: boxes in fridge or freezer; `height_pct` of the drawing, `over` how many too many."""
+    """An evening's column: boxes in fridge or freezer, `over` how many too many; pixels from the drawing's top."""
 
     label: str
-    title: str
     boxes: int
-    height_pct: float
-    over_pct: float
     over: int
+    left_pct: float
+    top_px: float
+    height_px: float
+    over_px: float
 
 
 @dataclass(frozen=True)
 class LoadChart:
-    """Evening after evening: how full one place gets. `line_pct` is where it is full, None when nobody said."""
+    """Evening after evening: how full one place gets, drawn and told. `line_px`: where it is full, None if not said."""
 
     name: str
     bars: tuple[LoadBar, ...]
-    line_pct: float | None
+    width_pct: float
+    line_px: float | None
+    told: str
     words: str
     is_over: bool
 
@@ -113,21 +116,20 @@ def _lines(picture: WeekPicture) -> list[SessionLine]:
     return lines
 
 
+CHART_FOOT_PX, CHART_TALLEST_PX = 50, 37
+"""Where the columns of the drawing stand, from its top, and how high the fullest evening's is."""
+
+
 def _chart(name: str, evenings: Sequence[Load], boxes: Sequence[int], most: int | None) -> LoadChart:
-    top = max([*boxes, most or 0, 1])
-    bars = []
-    for load, count in zip(evenings, boxes, strict=True):
+    box_px = CHART_TALLEST_PX / max([*boxes, most or 0, 1])
+    bars, width_pct = [], round(100 / len(boxes), 2)
+    for n, (load, count) in enumerate(zip(evenings, boxes, strict=True)):
         over = max(0, count - most) if most is not None else 0
-        title = say(
-            "{day} {day2}, evening: {count} in the {name}",
-            day=weekday(load.day),
-            day2=day_month(load.day),
-            count=many(count, "box", "boxes"),
-            name=name,
-        )
-        bars.append(
-            LoadBar(weekday(load.day)[:2], title, count, round(count / top * 100, 1), round(over / top * 100, 1), over)
-        )
+        tall = round(count * box_px, 1)
+        left, top = round(n * width_pct, 2), round(CHART_FOOT_PX - tall, 1)
+        over_px = round(over * box_px, 1)
+        label = weekday(load.day)[:2]
+        bars.append(LoadBar(label, count, over, left_pct=left, top_px=top, height_px=tall, over_px=over_px))
     worst = max(bars, key=lambda b: b.boxes)
     if most is None:
         words = say("At most {boxes} at once. How many it holds is not said.", boxes=many(worst.boxes, "box", "boxes"))
@@ -143,8 +145,10 @@ def _chart(name: str, evenings: Sequence[Load], boxes: Sequence[int], most: int 
         )
     else:
         words = say("At most {boxes} of {most} places are taken.", boxes=worst.boxes, most=most)
-    line = None if most is None else round(most / top * 100, 1)
-    return LoadChart(name, tuple(bars), line, words, worst.over > 0)
+    line_px = None if most is None else round(CHART_FOOT_PX - most * box_px, 1)
+    each = ", ".join(f"{weekday(load.day)} {count}" for load, count in zip(evenings, boxes, strict=True))
+    told = say("Boxes in the {name}, evening by evening: {each}", name=name, each=each)
+    return LoadChart(name, tuple(bars), width_pct, line_px, told=told, words=words, is_over=worst.over > 0)
 
 
 def _counted(names: Sequence[str]) -> tuple[str, ...]:

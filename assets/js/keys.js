@@ -136,9 +136,9 @@ document.addEventListener("keydown", (event) => {
     }
     return;
   }
-  const cell = event.target.closest?.("[data-cell], .beams a");
+  const cell = event.target.closest?.(cells.STOPS);
   if (cell && ARROWS[event.key]) {
-    const next = nearest(cell, document.querySelectorAll("[data-cell], .beams a"), ...ARROWS[event.key]);
+    const next = nearest(cell, document.querySelectorAll(cells.STOPS), ...ARROWS[event.key]);
     if (next) {
       event.preventDefault();
       next.focus();

@@ -3,11 +3,10 @@
 let carried = null; // { meal, how }
 
 const form = () => document.getElementById("carry");
-const boxOf = (meal) => document.querySelector(`[data-meal="${meal}"]`);
 
 function show() {
   const bar = document.getElementById("carrybar"),
-    box = carried && boxOf(carried.meal);
+    box = carried && cells.withMeal(carried.meal);
   document.querySelectorAll(".carried").forEach((other) => other.classList.toggle("carried", other === box));
   box?.classList.add("carried");
   document.querySelector(".week")?.classList.toggle("carrying", Boolean(box));
@@ -16,14 +15,14 @@ function show() {
   if (box)
     bar.textContent = 
       carried.how === "copy"
-        ? inWords("Copying {meal}: choose a slot, Enter sets it down, Esc lets go", { meal: box.title })
-        : inWords("Moving {meal}: choose a slot, Enter sets it down, Esc lets go", { meal: box.title });
+        ? inWords("Copying {meal}: choose a slot, Enter sets it down, Esc lets go", { meal: cells.nameOf(box) })
+        : inWords("Moving {meal}: choose a slot, Enter sets it down, Esc lets go", { meal: cells.nameOf(box) });
 }
 
 function pick(box, how) {
   if (!box || !form()) return;
   if (how === "move" && box.querySelector(".packed")) return; // a weighed box keeps its place
-  carried = { meal: box.dataset.meal, how };
+  carried = { meal: cells.mealOf(box), how };
   show();
   box.focus();
 }
@@ -49,10 +48,10 @@ document.addEventListener("keydown", (event) => {
     letGo();
     return;
   }
-  const cell = event.target.closest?.("[data-cell]");
-  if (!cell) return;
-  if ((event.key === "m" || event.key === "c") && cell.dataset.meal) pick(cell, event.key === "m" ? "move" : "copy");
-  if (event.key === "Delete" && cell.dataset.meal && !carried) send(cell.dataset.meal, "remove");
+  const box = cells.mealAt(event.target);
+  if (!box) return;
+  if (event.key === "m" || event.key === "c") pick(box, event.key === "m" ? "move" : "copy");
+  if (event.key === "Delete" && !carried) send(cells.mealOf(box), "remove");
 });
 
 document.addEventListener(
@@ -63,41 +62,45 @@ document.addEventListener(
       pick(document.querySelector(".box[aria-current]"), button.dataset.carry);
       return;
     }
-    const cell = carried && event.target.closest?.("[data-cell]");
+    const cell = carried && event.target.closest?.(cells.CELLS);
     if (!cell) return;
     event.preventDefault();
     event.stopImmediatePropagation();
-    if (cell.dataset.meal === carried.meal) letGo();
-    else send(carried.meal, "move", cell.dataset.cell, carried.how);
+    if (cells.mealOf(cell) === carried.meal) letGo();
+    else send(carried.meal, "move", cells.keyOf(cell), carried.how);
   },
   true,
 );
 
 document.addEventListener("dragstart", (event) => {
-  const box = event.target.closest?.("[data-meal]");
+  const box = cells.mealAt(event.target);
   if (!box) return;
+  if (box.querySelector(".packed")) {
+    event.preventDefault();
+    return;
+  }
   event.dataTransfer.effectAllowed = "copyMove";
-  event.dataTransfer.setData("text/plain", box.title);
-  carried = { meal: box.dataset.meal, how: "move" };
+  event.dataTransfer.setData("text/plain", cells.nameOf(box));
+  carried = { meal: cells.mealOf(box), how: "move" };
   box.classList.add("carried");
 });
 
 const under = (cell) =>
-  document.querySelectorAll("[data-cell]").forEach((other) => other.classList.toggle("under", other === cell));
+  document.querySelectorAll(cells.CELLS).forEach((other) => other.classList.toggle("under", other === cell));
 
 document.addEventListener("dragover", (event) => {
-  const cell = carried && event.target.closest?.("[data-cell]");
+  const cell = carried && event.target.closest?.(cells.CELLS);
   under(cell);
-  if (!cell || cell.dataset.meal === carried.meal) return;
+  if (!cell || cells.mealOf(cell) === carried.meal) return;
   event.preventDefault();
   event.dataTransfer.dropEffect = event.altKey ? "copy" : "move";
 });
 
 document.addEventListener("drop", (event) => {
-  const cell = carried && event.target.closest?.("[data-cell]");
+  const cell = carried && event.target.closest?.(cells.CELLS);
   if (!cell) return;
   event.preventDefault();
-  send(carried.meal, "move", cell.dataset.cell, event.altKey ? "copy" : "move");
+  send(carried.meal, "move", cells.keyOf(cell), event.altKey ? "copy" : "move");
 });
 
 document.addEventListener("dragend", () => {

@@ -24,7 +24,7 @@ function toggleTape() {
   }
   say();
   if (opens) tape.querySelector(".close")?.focus({ preventScroll: true });
-  else (document.querySelector('[aria-current="true"][data-cell]') ?? document.querySelector(".tapetab"))?.focus();
+  else (document.querySelector('.slot > [aria-current="true"]') ?? document.querySelector(".tapetab"))?.focus();
 }
 
 function say() {

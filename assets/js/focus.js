@@ -6,7 +6,7 @@ const quoted = (text) => CSS.escape(text);
 function trail(element) {
   const found = [];
   for (let at = element; at && !at.matches("main, aside, nav, body"); at = at.parentElement) {
-    if (at.dataset?.cell) found.push(`[data-cell="${quoted(at.dataset.cell)}"]`);
+    if (at.matches(cells.CELLS)) found.push(cells.selectorOf(at));
     if (at.id) found.push(`#${quoted(at.id)}`);
     if (at.name && at.form?.id) found.push(`#${quoted(at.form.id)} [name="${quoted(at.name)}"]`);
     if (at.matches?.("a[href]")) found.push(`a[href="${quoted(at.getAttribute("href"))}"]`);
@@ -53,20 +53,19 @@ function settle() {
 document.addEventListener("htmx:after:swap", () => queueMicrotask(settle));
 
 // A grid of meals is one stop; arrows walk in it.
-const CELLS = "[data-cell], .beams a";
 function stopOnce() {
-  const cells = [...document.querySelectorAll(CELLS)];
-  if (!cells.length) return;
+  const grid = [...document.querySelectorAll(cells.STOPS)];
+  if (!grid.length) return;
   const here =
-    cells.find((cell) => cell === document.activeElement) ??
-    cells.find((cell) => cell.getAttribute("tabindex") === "0") ??
-    cells.find((cell) => cell.getAttribute("aria-current") === "true") ??
-    document.querySelector(`.dayrow.today :is(${CELLS})`) ??
-    cells[0];
-  for (const cell of cells) cell.tabIndex = cell === here ? 0 : -1;
+    grid.find((cell) => cell === document.activeElement) ??
+    grid.find((cell) => cell.getAttribute("tabindex") === "0") ??
+    grid.find((cell) => cell.getAttribute("aria-current") === "true") ??
+    document.querySelector(`.dayrow.today :is(${cells.STOPS})`) ??
+    grid[0];
+  for (const cell of grid) cell.tabIndex = cell === here ? 0 : -1;
 }
 document.addEventListener("focusin", (event) => {
-  if (event.target.matches?.(CELLS)) stopOnce();
+  if (event.target.matches?.(cells.STOPS)) stopOnce();
 });
 stopOnce();
 if (document.getElementById("faults")) settle();

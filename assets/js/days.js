@@ -35,12 +35,15 @@ document.addEventListener("click", (event) => {
   }
 });
 
+const EVERYBODY = "-1";
 function only(eater) {
   const buttons = [...document.querySelectorAll("[data-only]")];
-  const known = buttons.some((b) => b.dataset.only === eater) ? eater : "";
+  const known = buttons.some((b) => b.dataset.only === eater) ? eater : EVERYBODY;
   for (const button of buttons) button.setAttribute("aria-pressed", String(button.dataset.only === known));
-  for (const block of document.querySelectorAll("[data-eater]"))
-    block.classList.toggle("elsewhere", Boolean(known) && block.dataset.eater !== known);
+  for (const row of pages())
+    row
+      .querySelectorAll(".eaterblock")
+      .forEach((block, n) => block.classList.toggle("elsewhere", known !== EVERYBODY && String(n) !== known));
 }
 
 let started = "";
@@ -48,7 +51,7 @@ function start() {
   const holder = document.querySelector(".weekscroll");
   if (!holder) return;
   try {
-    only(sessionStorage.getItem("only") ?? "");
+    only(sessionStorage.getItem("only") ?? EVERYBODY);
   } catch {
     /* private */
   }

@@ -4,11 +4,10 @@ const chosen = new Set();
 let choosing = false;
 
 const form = () => document.getElementById("many");
-const boxes = () => [...document.querySelectorAll("[data-meal]")];
 
 function show() {
   const bar = document.getElementById("choosebar");
-  for (const box of boxes()) box.classList.toggle("picked", chosen.has(box.dataset.meal));
+  for (const box of cells.meals()) box.classList.toggle("picked", chosen.has(cells.mealOf(box)));
   if (!bar) {
     chosen.clear();
     choosing = false;
@@ -39,7 +38,7 @@ function send(act, meals) {
 
 function act(name) {
   if (name === "all") {
-    for (const box of boxes()) chosen.add(box.dataset.meal);
+    for (const box of cells.meals()) chosen.add(cells.mealOf(box));
     show();
     return;
   }
@@ -61,14 +60,14 @@ document.addEventListener(
       act("none");
       return;
     }
-    const box = event.target.closest?.("[data-meal]");
+    const box = cells.mealAt(event.target);
     if (event.key === "a") {
       choosing = true;
       act("all");
       return;
     }
     if (event.key === "x" && box) {
-      toggle(box.dataset.meal);
+      toggle(cells.mealOf(box));
       return;
     }
     if (event.key === "p" && chosen.size) {
@@ -76,7 +75,7 @@ document.addEventListener(
       return;
     }
     if (event.key === "p" && box) {
-      send(box.querySelector(".pinmark") ? "unpin" : "pin", [box.dataset.meal]);
+      send(box.querySelector(".pinmark") ? "unpin" : "pin", [cells.mealOf(box)]);
       return;
     }
     if (event.key === "Delete" && chosen.size) {
@@ -93,7 +92,7 @@ document.addEventListener(
     const one = event.target.closest?.("[data-pin-one]"),
       here = document.querySelector(".box[aria-current]");
     if (one && here) {
-      send(one.dataset.pinOne, [here.dataset.meal]);
+      send(one.dataset.pinOne, [cells.mealOf(here)]);
       return;
     }
     const many = event.target.closest?.("[data-many]");
@@ -106,11 +105,11 @@ document.addEventListener(
       show();
       return;
     }
-    const box = (choosing || event.ctrlKey || event.metaKey) && event.target.closest?.("[data-meal]");
+    const box = (choosing || event.ctrlKey || event.metaKey) && cells.mealAt(event.target);
     if (!box) return;
     event.preventDefault();
     event.stopImmediatePropagation();
-    toggle(box.dataset.meal);
+    toggle(cells.mealOf(box));
   },
   true,
 );
