@@ -14,5 +14,6 @@ import "./typed.js";
 import "./faults.js";
 import "./lost.js";
 import "./awake.js";
+import "./parts.js";
 import "./bench.js";
 import "./label.js";

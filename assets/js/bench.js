@@ -187,6 +187,8 @@ document.addEventListener("click", (event) => {
   if (part) {
     event.preventDefault();
     const there = document.querySelector(part.getAttribute("href"));
+    parts.reveal(there);
+    if (matchMedia("(max-width: 900px)").matches) return; // the part stands right below, and no keypad jumps up
     there.scrollIntoView({ block: "start" });
     there.querySelector("input:not([type=hidden]), select, button, summary")?.focus({ preventScroll: true });
   }
@@ -197,6 +199,7 @@ document.addEventListener("click", (event) => {
         ? document.querySelector("[data-add-step]")
         : document.querySelector(`[name="${CSS.escape(goto.dataset.goto)}"]`);
     if (field) event.preventDefault();
+    if (field) parts.reveal(field);
     field?.closest("details:not([open])")?.setAttribute("open", "");
     field?.scrollIntoView({ block: "center" });
     field?.focus();

@@ -27,9 +27,19 @@ function selectorOf(cell) {
 
 const meals = () => [...document.querySelectorAll(CELLS)].filter(mealOf);
 
+// Grids that are one stop of the Tab key, with arrows inside, and where a grid is entered first.
+const GRIDS = [
+  { holder: ".week", members: `${CELLS}, .beams a`, first: ".dayrow.today a" },
+  { holder: ".pots", members: ".pot", first: ".next" },
+];
+
+const inGrid = ({ holder, members, first }) =>
+  [...document.querySelectorAll(holder)].map((grid) => ({ members: [...grid.querySelectorAll(members)], first }));
+
 globalThis.cells = {
   CELLS,
-  STOPS: `${CELLS}, .beams a`,
+  grids: () => GRIDS.flatMap(inGrid).filter(({ members }) => members.length),
+  gridOf: (element) => cells.grids().find(({ members }) => members.includes(element)),
   keyOf,
   selectorOf,
   mealOf,

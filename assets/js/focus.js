@@ -29,7 +29,7 @@ function land(element) {
   return document.activeElement === target;
 }
 
-// After a swap: the faults if it was refused, else what had the focus, what can be undone, or the page’s heading.
+// After a swap: the faults if it was refused, else what had the focus, the meal that is chosen, what can be undone, or the page’s heading.
 function settle() {
   stopOnce();
   const faults = document.getElementById("faults");
@@ -42,6 +42,7 @@ function settle() {
   if (document.activeElement && document.activeElement !== document.body) return;
   if (!last) return;
   for (const selector of last) if (land(document.querySelector(selector))) return;
+  if (land(document.querySelector('.slot > [aria-current="true"]'))) return;
   if (land(document.querySelector("main .notice.ok button"))) return;
   const heading = document.querySelector("main h1");
   if (heading) {
@@ -52,20 +53,20 @@ function settle() {
 
 document.addEventListener("htmx:after:swap", () => queueMicrotask(settle));
 
-// A grid of meals is one stop; arrows walk in it.
+// A grid is one stop; arrows walk in it.
 function stopOnce() {
-  const grid = [...document.querySelectorAll(cells.STOPS)];
-  if (!grid.length) return;
-  const here =
-    grid.find((cell) => cell === document.activeElement) ??
-    grid.find((cell) => cell.getAttribute("tabindex") === "0") ??
-    grid.find((cell) => cell.getAttribute("aria-current") === "true") ??
-    document.querySelector(`.dayrow.today :is(${cells.STOPS})`) ??
-    grid[0];
-  for (const cell of grid) cell.tabIndex = cell === here ? 0 : -1;
+  for (const { members, first } of cells.grids()) {
+    const here =
+      members.find((cell) => cell === document.activeElement) ??
+      members.find((cell) => cell.getAttribute("tabindex") === "0") ??
+      members.find((cell) => cell.getAttribute("aria-current") === "true") ??
+      members.find((cell) => cell.matches(first)) ??
+      members[0];
+    for (const cell of members) cell.tabIndex = cell === here ? 0 : -1;
+  }
 }
 document.addEventListener("focusin", (event) => {
-  if (event.target.matches?.(cells.STOPS)) stopOnce();
+  if (cells.gridOf(event.target)) stopOnce();
 });
 stopOnce();
 if (document.getElementById("faults")) settle();

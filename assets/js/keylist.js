@@ -3,12 +3,13 @@ const KEYS = [
   ["1 – 9", inWords("go to a stage")],
   ["/", inWords("find a food or a recipe")],
   ["w", inWords("open or close the tape")],
-  ["← → ↑ ↓", inWords("walk from meal to meal")],
+  ["← → ↑ ↓", inWords("walk from meal to meal, from pot to pot")],
   ["m c", inWords("move or copy a meal: arrows, then Enter")],
   ["x a p", inWords("choose a meal, choose all, pin")],
   ["Del", inWords("take a meal out")],
+  ["Ctrl s", inWords("save what you typed")],
   ["Alt ↑ ↓", inWords("move an ingredient")],
-  ["Esc", inWords("let go, close")],
+  ["Esc", inWords("let go, close, leave a field")],
   ["?", inWords("these keys")],
 ];
 

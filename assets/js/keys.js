@@ -49,7 +49,8 @@ function loneDigit(act) {
   }, ALONE_MS);
 }
 
-const typing = (element) => element?.matches?.("input, textarea, select, [contenteditable]");
+const TICKED = ':is([type="checkbox"], [type="radio"])';
+const typing = (element) => element?.matches?.(`input:not(${TICKED}), textarea, select, [contenteditable]`);
 
 function nearest(from, candidates, dx, dy) {
   const middle = (r) => [(r.left + r.right) / 2, (r.top + r.bottom) / 2];
@@ -136,14 +137,29 @@ document.addEventListener("keydown", (event) => {
     }
     return;
   }
-  const cell = event.target.closest?.(cells.STOPS);
-  if (cell && ARROWS[event.key]) {
-    const next = nearest(cell, document.querySelectorAll(cells.STOPS), ...ARROWS[event.key]);
+  const grid = ARROWS[event.key] && cells.gridOf(event.target);
+  if (grid) {
+    const next = nearest(event.target, grid.members, ...ARROWS[event.key]);
     if (next) {
       event.preventDefault();
       next.focus();
     }
   }
+});
+
+// Escape leaves a field, so that a digit walks again, unless it has something to close there first.
+const HOLDS = "dialog, details.more[open], .sheet-open .tape, .finder:has(.found)";
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape" && typing(event.target) && !event.target.closest(HOLDS)) event.target.blur();
+});
+
+// Ctrl and s saves the form one is in, or the one that was typed into.
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "s" || !(event.ctrlKey || event.metaKey) || event.altKey) return;
+  event.preventDefault();
+  const form = event.target.form ?? document.querySelector("main form[data-typed]");
+  const save = [...(form?.elements ?? [])].find((element) => element.matches("button.go"));
+  if (save) form.requestSubmit(save);
 });
 
 // On a phone the route is a strip: keep the current stage in sight.

@@ -45,6 +45,7 @@ document.addEventListener("click", (event) => {
   if (measure) measure.value = "weighed";
   field.value = fix.dataset.fixText ?? "";
   field.placeholder = "weigh it: g";
+  parts.reveal(field);
   field.focus();
   field.setSelectionRange?.(0, 0);
   field.scrollIntoView({ block: "center" });

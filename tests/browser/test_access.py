@@ -1,6 +1,7 @@
 """Nobody is shut out: every address of the app by axe-core, by width and by what a thumb hits, in many states."""
 
 import json
+import re
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -9,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from goodcrate.settings import CHECKOUT
-from tests.browser.conftest import Sight, looking
+from tests.browser.conftest import Sight, demo_served, looking
 from tests.browser.test_paths import sign_in
 from tests.browser.walking import addresses
 from tests.conftest import MONDAY
@@ -191,7 +192,20 @@ def signed_out(sight: Sight) -> None:
     expect(sight.page.get_by_role("alert").first).to_be_visible()
 
 
-STATES = (refused_eater, refused_vessel, found_in_a_recipe, chosen_box, keys_shown, tape_of_a_recipe, signed_out)
+def half_a_recipe(sight: Sight) -> None:
+    """A component with an ingredient, an amount that cannot be, no name: refused."""
+    sight.go("/recipes/new")
+    sight.page.locator("[data-finder]").first.fill("barley")
+    sight.page.locator(".found button").first.click()
+    sight.page.get_by_label(re.compile("^Amount of ")).fill("a few")
+    sight.page.get_by_role("button", name="Save the recipe").click()
+    expect(sight.page.locator("#faults")).to_be_focused()
+
+
+STATES = (
+    *(refused_eater, refused_vessel, found_in_a_recipe, chosen_box, keys_shown),
+    *(tape_of_a_recipe, signed_out, half_a_recipe),
+)
 
 
 @pytest.mark.parametrize("state", STATES, ids=[state.__name__ for state in STATES])
@@ -205,6 +219,28 @@ def test_no_state_shuts_anybody_out(chromium: Browser, demo_address: str, state:
             found += violations(sight.page, f"{state.__name__} {width}")
             if width == 390:
                 found += crowded(sight.page, state.__name__)
+    assert found == []
+
+
+def test_no_state_of_planning_shuts_anybody_out(chromium: Browser, tmp_path: Path) -> None:
+    """While it is worked out, and with what was found."""
+    found = []
+
+    def look(page: Page, state: str) -> None:
+        for width in (1280, 390):
+            found.extend(overflow(page, state, (width,)))
+            found.extend(violations(page, f"{state} {width}"))
+        found.extend(crowded(page, state))
+
+    with demo_served(tmp_path / "mariadb") as base, looking(chromium, base, bypass_csp=True) as sight:
+        page = sign_in(sight)
+        sight.go(f"/week/{MONDAY}/plan")
+        page.locator(".wishes .btn.go").click()
+        expect(page.locator(".planbar, .plan, .conflicts").first).to_be_visible()
+        look(page, "planning")
+        expect(page.locator(".planbar")).to_have_count(0)
+        expect(page.locator(".plan, .conflicts").first).to_be_visible()
+        look(page, "planned")
     assert found == []
 
 

@@ -92,14 +92,14 @@ def test_a_week_is_one_stop_and_the_focus_is_never_lost(demo_sight: Sight) -> No
     expect(page.get_by_role("link", name="Skip to the page")).to_be_focused()
     page.keyboard.press("Enter")
     stops = 0
-    while not page.evaluate("document.activeElement.matches(cells.STOPS)"):
+    while not page.evaluate("Boolean(cells.gridOf(document.activeElement))"):
         page.keyboard.press("Tab")
         stops += 1
         assert stops < 24, "72 once; a third of it is enough"
     page.keyboard.press("ArrowRight")
     first = page.evaluate("document.activeElement.outerHTML.slice(0, 120)")
     page.keyboard.press("Tab")
-    assert not page.evaluate("document.activeElement.matches(cells.STOPS)"), first
+    assert not page.evaluate("Boolean(cells.gridOf(document.activeElement))"), first
     page.keyboard.press("Shift+Tab")
     assert page.evaluate("document.activeElement.outerHTML.slice(0, 120)") == first
     page.keyboard.press("Enter")
@@ -268,3 +268,38 @@ def test_undo_brings_back_what_stood_there_before_it_was_typed(fresh_demo_sight:
     expect(page.locator("#saved")).to_contain_text("version 2")
     page.locator("#saved").get_by_role("button", name="Undo").click()
     expect(amount).to_have_value(before)
+
+
+def test_a_phone_shows_one_part_of_a_recipe_and_one_component(demo_sight: Sight) -> None:
+    page = on_a_phone(demo_sight)
+    demo_sight.go("/recipes")
+    page.get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
+    strip = page.get_by_role("group", name="Components")
+    components = page.locator(".component:visible")
+    expect(components).to_have_count(1)
+    expect(components.locator("[name$='-name']")).to_have_value("mackerel")
+    strip.get_by_role("button", name="horseradish yoghurt").click()
+    expect(components).to_have_count(1)
+    expect(components.locator("[name$='-name']")).to_have_value("horseradish yoghurt")
+    components.locator("[name$='-name']").fill("yoghurt")
+    expect(strip.get_by_role("button", name="yoghurt", exact=True)).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("link", name="Steps", exact=True).click()
+    expect(page.locator("#part-steps")).to_be_in_viewport()
+    expect(components).to_have_count(0)
+    page.set_viewport_size({"width": 1280, "height": 800})
+    expect(components).to_have_count(3)
+
+
+def test_a_fault_leads_to_its_field_in_another_part(demo_sight: Sight) -> None:
+    page = on_a_phone(demo_sight)
+    demo_sight.go("/recipes")
+    page.get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
+    page.get_by_role("group", name="Components").get_by_role("button", name="barley and beetroot").click()
+    page.locator(".component:visible [name$='-cooked']").fill("lots")
+    page.get_by_role("link", name="Note and files").click()
+    page.get_by_role("button", name="Save the recipe").click()
+    expect(page.locator("#faults")).to_be_focused()
+    page.locator("#faults a").first.click()
+    field = page.locator("[name$='-cooked'][aria-invalid=true]")
+    expect(field).to_be_focused()
+    expect(field).to_be_in_viewport()

@@ -418,3 +418,18 @@ def test_the_kitchen_keeps_what_was_typed(household: Caller, cook: Cook) -> None
     assert 'value="lots"' in wrong
     assert "is not a number" in text_of(wrong)
     assert "large pot" in cook.get("/cook/kitchen")
+
+
+def test_what_cannot_be_read_of_a_paste_stands_there_again(cook: Cook) -> None:
+    """A browser without scripts sends the boxes for pasting: too many lines in one of them lose nothing."""
+    component, there = uuid4(), f"/recipes/{uuid4()}/read"
+    typed = {"component": str(component), f"component-{component}-name": "base", "name": "Much"}
+    many, steps = "\n".join(f"{n} g okra" for n in range(1, 303)), "\n".join(f"Stir {n} times" for n in range(61))
+    refused = cook.post(there, typed | {f"component-{component}-paste": many, "method": "Stir"}, expect=422)
+    assert "302 g okra</textarea>" in refused.text
+    assert refused.text.count('name="step" value') == 1
+    refused = cook.post(there, typed | {f"component-{component}-paste": "80 g okra", "method": steps}, expect=422)
+    assert "Stir 60 times</textarea>" in refused.text
+    assert "These are 61 steps. A recipe has at most 60." in text_of(refused.text)
+    assert "Okra" in refused.text
+    assert "61 steps" in cook.post("/recipes/steps", typed | {"method": steps}, expect=422).text

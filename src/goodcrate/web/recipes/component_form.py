@@ -81,6 +81,7 @@ class ComponentForm:
     not_cooked: str = ""
     used: str = ""
     serving: str = ""
+    pasted: str = ""
 
     @property
     def key(self) -> str:

@@ -86,6 +86,7 @@ class RecipeForm:
     origin: str = ""
     page: str = field(default_factory=lambda: str(new_id()))
     edit: int = 0
+    method: str = ""
 
     @classmethod
     def blank(cls) -> "RecipeForm":

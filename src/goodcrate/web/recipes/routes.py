@@ -10,6 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import clock
+from goodcrate.core.recipes.step_checks import MOST_STEPS
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.foods import own_foods
 from goodcrate.services.recipes import habits, library, recipe_figures, saving, versions
@@ -27,9 +28,6 @@ from goodcrate.web.recipes.line_form import LineForm
 from goodcrate.web.recipes.reading import benched, choices, figures_of_bench
 from goodcrate.web.recipes.step_form import StepForm
 from goodcrate.web.security import Posted, Signed, Visitor, text
-
-MOST_STEPS = 60
-"""So many steps of a pasted method are read."""
 
 
 def _bench(
@@ -147,10 +145,24 @@ def new_step(request: Request, visitor: Signed, after: Whole = 0, component: str
 def pasted_steps(request: Request, visitor: Signed, form: Posted) -> Response:
     """Steps of a pasted method, one a line, each after the one before; minutes are read where they stand."""
     typed = RecipeForm.of_post(form, str(new_id()))
-    rows, before = [], len(typed.steps)
-    for n, line in enumerate([x.strip() for x in text(form, "method").splitlines() if x.strip()][:MOST_STEPS]):
-        rows.append(StepForm.of_text(str(new_id()), line, before + n))
+    before = len(typed.steps)
+    try:
+        rows = _steps_of(text(form, "method"), before)
+    except InvalidInput as fault:
+        return HTMLResponse(render("recipes/_refused.html", fault=fault.message), 422)
     return _row("recipes/_steps.html", rows=rows, first=before + 1, form=typed)
+
+
+def _steps_of(method: str, before: int) -> list[StepForm]:
+    """One step a line, after so many others; more than a recipe may have are refused, so that none is dropped."""
+    lines = [line.strip() for line in method.splitlines() if line.strip()]
+    if len(lines) > MOST_STEPS:
+        raise InvalidInput(
+            "method",
+            say("These are {count} steps.", count=len(lines)),
+            say("A recipe has at most {most}.", most=MOST_STEPS),
+        )
+    return [StepForm.of_text(str(new_id()), line, before + n) for n, line in enumerate(lines)]
 
 
 @router.post("/{recipe_id}/compute")
@@ -266,13 +278,17 @@ def read_into(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) 
     typed_form = RecipeForm.of_post(form, str(recipe_id))
     if typed_form.version:
         library.get_recipe(visitor.caller, recipe_id)  # another household's is not here
+    refused: dict[str, str] = {}
     for component in typed_form.components:
         field = f"component-{component.id}-paste"
+        component.pasted = text(form, field)
         try:
-            component.lines += [LineForm.of_match(m) for m in match_lines(visitor.caller, text(form, field))]
+            component.lines += [LineForm.of_match(m) for m in match_lines(visitor.caller, component.pasted)]
+            component.pasted = ""
         except InvalidInput as fault:
-            return _bench(request, visitor, typed_form, Faults({field: fault.message}), 422)
-    before = len(typed_form.steps)
-    for n, line in enumerate([x.strip() for x in text(form, "method").splitlines() if x.strip()][:MOST_STEPS]):
-        typed_form.steps.append(StepForm.of_text(str(new_id()), line, before + n))
-    return _bench(request, visitor, typed_form)
+            refused[field] = fault.message
+    try:
+        typed_form.steps += _steps_of(text(form, "method"), len(typed_form.steps))
+    except InvalidInput as fault:
+        typed_form.method, refused["method"] = text(form, "method"), fault.message
+    return _bench(request, visitor, typed_form, Faults(refused), 422 if refused else 200)
