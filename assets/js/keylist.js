@@ -7,7 +7,7 @@ const KEYS = [
   ["m c", inWords("move or copy a meal: arrows, then Enter")],
   ["x a p", inWords("choose a meal, choose all, pin")],
   ["Del", inWords("take a meal out")],
-  ["Ctrl s", inWords("save what you typed")],
+  ["Ctrl S", inWords("save what you typed")],
   ["Alt ↑ ↓", inWords("move an ingredient")],
   ["Esc", inWords("let go, close, leave a field")],
   ["?", inWords("these keys")],
