@@ -27,6 +27,7 @@ MARK_KINDS = """
 
 def unseen(page: Page, known: set[str]) -> list[str]:
     """Kinds of stops, not known before, that look the same with the focus and without it."""
+    page.wait_for_load_state("networkidle")  # what arrives later may take the focus back
     page.add_style_tag(content=STILL)
     kinds = page.evaluate(MARK_KINDS, [TARGETS, sorted(known)])
     known |= set(kinds)
