@@ -35,6 +35,13 @@ every => [...document.querySelectorAll(every)]
   })
   .filter(([, width, height, inText]) => width > 0 && !inText)
 """
+SHIFT = """() => new Promise(done => { let sum = 0;
+  new PerformanceObserver(list => {
+    for (const entry of list.getEntries()) if (!entry.hadRecentInput) sum += entry.value;
+  }).observe({type: 'layout-shift', buffered: true});
+  requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(() => done(sum), 300))) })"""
+MOST_SHIFT = 0.05
+"""Cumulative layout shift: how much of the page has moved how far since it was first shown."""
 TARGETS = (
     "a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex]:not(main):not(h1):not(.notice)"
 )
@@ -105,6 +112,26 @@ def test_no_address_shuts_anybody_out(chromium: Browser, demo_address: str, part
             page.emulate_media(color_scheme="dark")
             found += violations(page, f"{address} dark {width}", BY_SCHEME)
     assert found == []
+
+
+def test_no_cold_load_on_a_phone_jumps(chromium: Browser, demo_address: str) -> None:
+    shifts = {}
+    with walked(chromium, demo_address) as (sight, every):
+        sight.page.set_viewport_size({"width": 390, "height": 844})
+        network = sight.page.context.new_cdp_session(sight.page)
+        for address in every():
+            network.send("Network.clearBrowserCache")
+            sight.go(address)
+            shifts[address] = sight.page.evaluate(SHIFT)
+    assert {address: shift for address, shift in shifts.items() if shift >= MOST_SHIFT} == {}
+    assert len(shifts) > 35
+
+
+def test_a_page_that_jumps_is_found(chromium: Browser, demo_address: str) -> None:
+    with walked(chromium, demo_address) as (sight, _):
+        jump = "const e = document.createElement('p'); e.style.height = '300px'; document.querySelector('h1').before(e)"
+        sight.page.evaluate(f"() => {{ setTimeout(() => {{ {jump} }}, 50) }}")
+        assert sight.page.evaluate(SHIFT) >= MOST_SHIFT
 
 
 def test_the_walk_reaches_every_room(chromium: Browser, demo_address: str) -> None:

@@ -5,9 +5,12 @@ import json
 import re
 import string
 from collections.abc import Iterator
+from contextvars import copy_context
+from dataclasses import replace
 from datetime import date
 from html import unescape
 from pathlib import Path
+from uuid import uuid4
 
 import pytest
 from babel.messages.pofile import write_po
@@ -16,7 +19,11 @@ from sqlalchemy import select
 from goodcrate.core.ground.wording import WORDS, Saying, say
 from goodcrate.core.ground.writing import day_month, many, plainly
 from goodcrate.db.base import Base
+from goodcrate.formats import catalogues
+from goodcrate.jobs import worker
+from goodcrate.services import household as settings_of
 from goodcrate.services.calling import Caller
+from goodcrate.services.week.plan_run import PLANNING_KIND
 from goodcrate.shelf.all_recipes import SHELF
 from goodcrate.web import languages
 from goodcrate.web.sentences import sentences, translated
@@ -43,12 +50,12 @@ def made_up(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[str]:
             message.string = strange(message.id) if isinstance(message.id, str) else tuple(map(strange, message.id))
     with (tmp_path / "qps.po").open("wb") as file:
         write_po(file, catalogue)
-    monkeypatch.setattr(languages, "FOLDER", tmp_path)
-    languages.languages.cache_clear()
-    languages.words_of.cache_clear()
+    monkeypatch.setattr(catalogues, "FOLDER", tmp_path)
+    catalogues.languages.cache_clear()
+    catalogues.words_of.cache_clear()
     yield "qps"
-    languages.languages.cache_clear()
-    languages.words_of.cache_clear()
+    catalogues.languages.cache_clear()
+    catalogues.words_of.cache_clear()
 
 
 def texts_of_data(caller: Caller) -> set[str]:
@@ -155,6 +162,26 @@ def test_no_english_is_left_in_a_made_up_language(boat: Cook, demo: Caller, made
     assert strange("Connected again.") in json.loads(unescape(told[1])).values()
 
 
+def test_a_job_says_what_it_says_in_the_words_of_who_asked(
+    made_up: str, household: Caller, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    there = settings_of.settings(household)
+    settings_of.save_settings(household, replace(there, writing=replace(there.writing, language=made_up)))
+    said: list[str] = []
+    monkeypatch.setattr(worker, "beat", lambda *_, **row: said.append(row["said"]))
+
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError
+
+    def as_a_process() -> None:
+        worker.speak_as_asked(household)
+        with pytest.raises(ZeroDivisionError):
+            worker.run(household, replace(PLANNING_KIND, run=broken), uuid4())
+
+    copy_context().run(as_a_process)
+    assert said == [strange("Planning failed. Your week is unchanged.")]
+
+
 def test_scripts_say_nothing_that_is_not_in_the_catalogue() -> None:
     said = {message for message, _, _ in languages.said_by_scripts()}
     assert len(said) > 25
@@ -216,7 +243,7 @@ msgstr[1] "krabicky"
 msgstr[2] "krabicek"
 """
     label = Saying("by eye")
-    before = WORDS.set(languages.words_in(catalogue, "cs"))
+    before = WORDS.set(catalogues.words_in(catalogue, "cs"))
     try:
         assert say("{grams} g are left", grams=250) == "zbyva 250 g"
         assert (f"{label}", str(label), label + "!", "~" + label) == ("od oka", "od oka", "od oka!", "~od oka")

@@ -9,10 +9,15 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from contextvars import copy_context
 from uuid import UUID
 
 from goodcrate.core.ground.errors import GoodCrateError, StoppedEarly
+from goodcrate.core.ground.wording import WORDS, say
+from goodcrate.core.ground.writing import WRITING
 from goodcrate.db.session import Database
+from goodcrate.formats.catalogues import words_of
+from goodcrate.services import household
 from goodcrate.services.calling import Caller
 from goodcrate.services.jobs.kind import JobKind
 from goodcrate.services.jobs.ledger import FAILED, STOPPED, beat
@@ -28,12 +33,19 @@ def run(caller: Caller, kind: JobKind, job_id: UUID) -> None:
     try:
         kind.run(caller, job_id)
     except StoppedEarly as early:
-        beat(caller, job_id, status=STOPPED, said=f"{early} {kind.when_cut_off}"[:200])
+        beat(caller, job_id, status=STOPPED, said=f"{early} {say(kind.when_cut_off)}"[:200])
     except GoodCrateError as error:
         beat(caller, job_id, status=FAILED, said=str(error)[:200])
     except Exception:
-        beat(caller, job_id, status=FAILED, said=kind.when_failed)
+        beat(caller, job_id, status=FAILED, said=say(kind.when_failed))
         raise
+
+
+def speak_as_asked(caller: Caller) -> None:
+    """From now on say and write everything as the household does that asked: its pages show it as it is kept."""
+    writing = household.settings(caller).writing
+    WRITING.set(writing)
+    WORDS.set(words_of(writing.language))
 
 
 def keep_alive(caller: Caller, kind: JobKind, job_id: UUID, leave: Callable[[], None]) -> None:
@@ -41,7 +53,7 @@ def keep_alive(caller: Caller, kind: JobKind, job_id: UUID, leave: Callable[[], 
     while True:
         time.sleep(BEAT_SECONDS)
         if not beat(caller, job_id):
-            beat(caller, job_id, status=STOPPED, said=kind.when_stopped)
+            beat(caller, job_id, status=STOPPED, said=say(kind.when_stopped))
             leave()
 
 
@@ -52,10 +64,12 @@ def main() -> None:
     told = sys.stdin.readline().split()
     if len(told) != 3 or told[1] not in KINDS:
         return
-    household, name, job = told
+    asking, name, job = told
     database = Database(os.environ["GOODCRATE_WORKER_DATABASE"])
-    caller, job_id, kind = Caller(database, UUID(household)), UUID(job), KINDS[name]
-    threading.Thread(target=keep_alive, args=(caller, kind, job_id, lambda: os._exit(0)), daemon=True).start()
+    caller, job_id, kind = Caller(database, UUID(asking)), UUID(job), KINDS[name]
+    speak_as_asked(caller)
+    alive = (keep_alive, caller, kind, job_id, lambda: os._exit(0))
+    threading.Thread(target=copy_context().run, args=alive, daemon=True).start()
     try:
         run(caller, kind, job_id)
     finally:

@@ -17,10 +17,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from goodcrate.core.ground.wording import WORDS, say
 from goodcrate.core.ground.writing import WRITING
+from goodcrate.formats.catalogues import words_of
 from goodcrate.services.accounts import SignedIn, remembered, signed_in
 from goodcrate.services.calling import Caller, Database
 from goodcrate.services.week.history import close_what_is_over, is_settled
-from goodcrate.web.languages import words_of
 
 COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"

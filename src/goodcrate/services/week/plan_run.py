@@ -100,10 +100,10 @@ def _all_aims(caller: Caller, first_day: date, job_id: UUID, one: _Try, *, expla
         stored = as_stored(result.plan, one.real, first_day, aim)
         if not any(_same(stored, p) for p in plans):
             plans.append(stored)
-        if not beat(caller, job_id, best=plans, said=one.note):
-            beat(caller, job_id, status=STOPPED, said=PLANNING_KIND.when_stopped)
+        if not beat(caller, job_id, best=plans, said=say(one.note)):
+            beat(caller, job_id, status=STOPPED, said=say(PLANNING_KIND.when_stopped))
             return first
-    beat(caller, job_id, status=DONE, best=plans, said=one.note)
+    beat(caller, job_id, status=DONE, best=plans, said=say(one.note))
     return first or PlanResult(None, ran_out=True)
 
 

@@ -24,6 +24,7 @@ from goodcrate.core.ground.writing import (
     dated,
     written,
 )
+from goodcrate.formats.catalogues import languages
 from goodcrate.services import accounts, household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.household import Settings
@@ -31,7 +32,7 @@ from goodcrate.web.again import AgainRoute
 from goodcrate.web.field_kinds import number, one_of, whole, words
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
-from goodcrate.web.languages import LANGUAGES, languages
+from goodcrate.web.languages import LANGUAGES
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor
 
