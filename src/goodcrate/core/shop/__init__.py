@@ -1,0 +1,1 @@
+"""What to buy: needs less the house, in whole packs. Imports week and below."""
