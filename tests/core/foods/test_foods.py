@@ -4,6 +4,7 @@ import pytest
 
 from goodcrate.core.foods.food import Food, check_food, energy_from_macros_kcal, largest_plausible_g
 from goodcrate.core.ground.nutrients import Composition
+from goodcrate.formats.reference import reference_foods
 
 GOOD = {"energy_kcal": 345.0, "protein_g": 9.9, "fat_g": 1.2, "carbohydrate_g": 77.7, "fibre_g": 15.6, "sugars_g": 0.8}
 
@@ -44,3 +45,11 @@ def test_impossible_rows_are_named_at_their_field(
 def test_salt_is_used_by_the_gram() -> None:
     assert largest_plausible_g(food(key="salt", group="condiment")) == 500
     assert largest_plausible_g(food()) == 10_000
+
+
+def test_what_only_begins_like_water_is_none() -> None:
+    """Watercress that is boiled and drained is not poured away with its water."""
+    named = {key: f.is_water for key, f in reference_foods().items() if key.startswith("water")}
+    waters = {"water_tap", "water_tap_fdc", "water_well", "water_bottled"}
+    assert {key for key, is_water in named.items() if is_water} == waters
+    assert len(named) > 8

@@ -94,6 +94,10 @@ DIETS = frozenset({"plant", "dairy", "egg", "honey", "fish", "meat", "none", UNK
 _TABLES = (Saying("Good Crate reference"), Saying("published: "))
 
 
+TAP_WATER = frozenset({"water_tap", "water_tap_fdc", "water_well"})
+"""Keys of water nobody buys."""
+
+
 @dataclass(frozen=True, slots=True)
 class Food:
     """One food as described by its name: figures are per 100 g of it in its `state`, edible part.
@@ -136,6 +140,11 @@ class Food:
     def is_trace_kind(self) -> bool:
         """Whether it is what some cooks leave uncounted: spices, fresh herbs, leaf salad."""
         return self.group in ("spice", "herb") or (self.keep_group == "leafy" and self.state == "raw")
+
+    @property
+    def is_water(self) -> bool:
+        """Plain water, of which only the bottled kind is bought."""
+        return self.key in TAP_WATER or self.key == "water_bottled"
 
     @property
     def is_liquid(self) -> bool:

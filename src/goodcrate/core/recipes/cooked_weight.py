@@ -170,7 +170,7 @@ def _soaked(lines: Sequence[IngredientLine]) -> Iterable[WeightChange]:
 def _drained(lines: Sequence[IngredientLine], soaked: Sequence[IngredientLine]) -> Iterable[WeightChange]:
     """Boiled in water and drained: usual yields, and listed water that is poured away."""
     for line in lines:
-        if line.food.key.startswith("water"):
+        if line.food.is_water:
             yield WeightChange(-line.kept_g, line.kept_g * TOLD_ERROR, say("the water is poured away"))
             continue
         start = min(_factor(line), SOAKED_YIELD) if line in soaked else 1.0

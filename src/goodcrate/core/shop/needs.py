@@ -1,0 +1,96 @@
+"""What a week needs of each food: what its batches weigh in, what is added at packing and on the day, daily extras."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+
+from goodcrate.core.foods.food import TAP_WATER, Food, bought_for
+from goodcrate.core.recipes.component import IngredientLine
+
+ON_THE_DAY, NIGHT_BEFORE = "on_the_day", "night_before"
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """Part of a need: so many edible grams, for which dish, and the day they are weighed or eaten."""
+
+    dish: str
+    grams: float
+    day: date
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """What is needed of one food, use by use, the earliest first."""
+
+    food: Food
+    uses: tuple[Use, ...]
+
+    @property
+    def edible_g(self) -> float:
+        """All of it without its waste, in g."""
+        return sum(use.grams for use in self.uses)
+
+    @property
+    def dishes(self) -> tuple[str, ...]:
+        """The dishes that share it, in the order they use it."""
+        return tuple(dict.fromkeys(use.dish for use in self.uses))
+
+    @property
+    def is_waste_known(self) -> bool:
+        """Whether peel, bone or liquid is counted; else what is bought is what is eaten."""
+        return self.food.refuse_pct is not None
+
+    def bought_g(self, edible_g: float) -> float:
+        """What edible grams weigh as bought, in g."""
+        weight = bought_for(self.food, edible_g)
+        return edible_g if weight is None else weight
+
+
+@dataclass(frozen=True, slots=True)
+class BatchToBuyFor:
+    """A batch as far as it is not weighed in: its dish, the day it is cooked, the lines still open, and its portions,
+    each with the day it is eaten and its grams."""
+
+    dish: str
+    cooked_on: date
+    lines: tuple[IngredientLine, ...]
+    portions: tuple[tuple[date, float], ...]
+
+
+def needs_of(
+    batches: Iterable[BatchToBuyFor], extras: Iterable[tuple[Food, Use]] = (), raw_of: Mapping[str, Food] | None = None
+) -> tuple[Need, ...]:
+    """What is needed of each food, in the order of their names.
+
+    `extras` are foods that are eaten besides. Water comes from the tap. `raw_of` gives, by the key of a cooked food,
+    the food it is cooked from: that is what is bought, by its cooked yield.
+    """
+    found: dict[str, tuple[Food, list[Use]]] = {}
+
+    def add(food: Food, use: Use) -> None:
+        raw = (raw_of or {}).get(food.key)
+        if raw is not None and raw.cooked_yield:
+            food, use = raw, replace(use, grams=use.grams / raw.cooked_yield)
+        if use.grams > 0 and food.key not in TAP_WATER:
+            found.setdefault(food.key, (food, []))[1].append(use)
+
+    for batch in batches:
+        for line in batch.lines:
+            for day, grams in _when(line, batch):
+                add(line.food, Use(batch.dish, grams, day))
+    for food, use in extras:
+        add(food, use)
+    by_name = sorted(found.values(), key=lambda f: (f[0].name, f[0].key))
+    return tuple(Need(food, tuple(sorted(uses, key=lambda u: (u.day, u.dish)))) for food, uses in by_name)
+
+
+def _when(line: IngredientLine, batch: BatchToBuyFor) -> Iterable[tuple[date, float]]:
+    """The days a line is weighed on, with the grams of each: at the session, or by portions as they are eaten."""
+    total = sum(grams for _, grams in batch.portions)
+    if line.use not in (ON_THE_DAY, NIGHT_BEFORE) or total <= 0:
+        yield batch.cooked_on, line.weighed_in_g
+        return
+    before = timedelta(days=1 if line.use == NIGHT_BEFORE else 0)
+    for day, grams in batch.portions:
+        yield day - before, line.weighed_in_g * grams / total
