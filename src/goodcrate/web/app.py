@@ -27,7 +27,7 @@ from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
-from goodcrate.web import cook, door, foods, later, portion, recipes, store, targets, week
+from goodcrate.web import cook, door, foods, later, portion, recipes, shop, store, targets, week
 from goodcrate.web import settings as household_settings
 from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
 from goodcrate.web.pages import STATIC, render
@@ -86,7 +86,7 @@ def create_app(
     app.add_middleware(Timed)
     app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
-    for room in (door, targets, foods, recipes, week, cook, portion, store, household_settings, later):
+    for room in (door, targets, foods, recipes, week, shop, cook, portion, store, household_settings, later):
         app.include_router(room.router)
     _answer_errors(app)
     return app

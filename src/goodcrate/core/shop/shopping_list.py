@@ -8,7 +8,7 @@ from statistics import median
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import day_month, many, round_half_up
+from goodcrate.core.ground.writing import many, round_half_up
 from goodcrate.core.shop.needs import Need
 from goodcrate.core.shop.packs import LEAST_LEFT, Buying, Pack, whole_packs
 from goodcrate.core.week.storing import CAUTIOUS, CUPBOARD, FREEZER, FRIDGE, keeps_until
@@ -43,7 +43,8 @@ class ShopLine:
 
     `needed_g` is what the week weighs of it as bought; `spare_g` is bought on top for the usual loss, `floor_g` to keep
     what the household always keeps. `house_g` is taken from what is there, `past_g` is there but too old by its day.
-    Without a known pack the food is bought loose, so many grams. `price` is None while nothing tells it.
+    Without a known pack the food is bought loose, so many grams. `per_g` is what a gram of it costs, by its packs or
+    estimated from others of its kind; None while nothing tells it.
     """
 
     need: Need
@@ -55,7 +56,7 @@ class ShopLine:
     buy_g: float
     buying: Buying | None
     remains: Remains | None
-    price: float | None
+    per_g: float | None
     is_price_estimated: bool
 
     @property
@@ -67,6 +68,13 @@ class ShopLine:
     def bought_g(self) -> float:
         """What is carried home, in g."""
         return self.buy_g if self.buying is None else self.buying.grams
+
+    @property
+    def price(self) -> float | None:
+        """What it costs at the till; None while nothing tells it."""
+        if self.buying is not None and self.buying.price is not None:
+            return self.buying.price
+        return None if self.per_g is None else round(self.per_g * self.bought_g, 4)
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +126,7 @@ def shopping_list(needs: Iterable[Need], stock: Sequence[Stock], rules: ShopRule
         InvalidInput: for a pack, a price or an amount that cannot be.
     """
     lines = []
-    per_group = _prices_by_group(rules, needs := list(needs))
+    per_kind = _prices_by_kind(rules, needs := list(needs))
     for need in needs:
         there = [s for s in stock if s.food_key == need.food.key]
         house_g, past_g = _from_house(need, there)
@@ -131,7 +139,7 @@ def shopping_list(needs: Iterable[Need], stock: Sequence[Stock], rules: ShopRule
         packs = rules.packs.get(need.food.key, ())
         buying = whole_packs(buy_g, packs, rules.aim) if packs and buy_g > 0 else None
         remains = _remains(need, buying, floor_g, rules) if buying is not None else None
-        price, is_estimated = _price(need.food, buy_g, buying, per_group)
+        per_g = _per_g(packs, buying)
         lines.append(
             ShopLine(
                 need,
@@ -143,8 +151,8 @@ def shopping_list(needs: Iterable[Need], stock: Sequence[Stock], rules: ShopRule
                 buy_g=buy_g,
                 buying=buying,
                 remains=remains,
-                price=price,
-                is_price_estimated=is_estimated,
+                per_g=per_kind.get(_kind(need.food)) if per_g is None else per_g,
+                is_price_estimated=per_g is None and _kind(need.food) in per_kind,
             )
         )
     return ShoppingList(tuple(lines))
@@ -184,28 +192,31 @@ def _remains(need: Need, buying: Buying, floor_g: float, rules: ShopRules) -> Re
     until = keeps_until(group, opened, days, is_frozen=False)
     if rules.next_use is not None and until < rules.next_use and group.freezable == "yes" and group.freezer_months:
         frozen = keeps_until(group, opened, days, is_frozen=True)
-        return Remains(grams, FREEZER, frozen, say("keeps {months} frozen", months=many(group.freezer_months, "month")))
-    return Remains(grams, FRIDGE, until, say("open it keeps until {day}", day=day_month(until)))
+        return Remains(grams, FREEZER, frozen, say("{months} frozen", months=many(group.freezer_months, "month")))
+    return Remains(grams, FRIDGE, until, say("{days} open", days=many(days, "day")))
 
 
-def _prices_by_group(rules: ShopRules, needs: Iterable[Need]) -> Mapping[str, float]:
-    """What a gram costs in the middle of the foods of a group whose price is known: for those it is not known of."""
-    known: dict[str, list[float]] = {}
+Kind = tuple[str, str]
+
+
+def _kind(food: Food) -> Kind:
+    """Foods that cost alike: of one group, and kept alike (milk is no cheese)."""
+    return food.group, food.keep_group
+
+
+def _prices_by_kind(rules: ShopRules, needs: Iterable[Need]) -> Mapping[Kind, float]:
+    """What a gram costs in the middle of the foods of a kind whose price is known: for those it is not known of."""
+    known: dict[Kind, list[float]] = {}
     for need in needs:
         prices = [pack.price / pack.grams for pack in rules.packs.get(need.food.key, ()) if pack.price is not None]
         if prices:
-            known.setdefault(need.food.group, []).append(min(prices))
-    return {group: median(prices) for group, prices in known.items()}
+            known.setdefault(_kind(need.food), []).append(min(prices))
+    return {kind: median(prices) for kind, prices in known.items()}
 
 
-def _price(
-    food: Food, buy_g: float, buying: Buying | None, per_group: Mapping[str, float]
-) -> tuple[float | None, bool]:
-    if buy_g <= 0:
-        return 0.0, False
+def _per_g(packs: Sequence[Pack], buying: Buying | None) -> float | None:
+    """What a gram costs in the packs that are bought, else in the cheapest one known."""
     if buying is not None and buying.price is not None:
-        return buying.price, False
-    per_g = per_group.get(food.group)
-    if per_g is None:
-        return None, False
-    return round(per_g * (buy_g if buying is None else buying.grams), 4), True
+        return buying.price / buying.grams
+    prices = [pack.price / pack.grams for pack in packs if pack.price is not None]
+    return min(prices, default=None)

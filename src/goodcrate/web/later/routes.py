@@ -1,4 +1,4 @@
-"""Shop and Review: each says in one sentence what is coming, and pretends nothing."""
+"""Review: it says in one sentence what is coming, and pretends nothing."""
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -11,14 +11,10 @@ from goodcrate.web.security import Signed
 router = APIRouter(route_class=AgainRoute)
 
 COMING = {
-    "shop": Saying(
-        "Here the week’s ingredients will turn into whole packs to buy, less what the pantry already holds."
-    ),
-    "review": Saying("Here planned, weighed and eaten will stand side by side, and become changes for next week."),
+    "review": Saying("Here planned, weighed and eaten will stand side by side, and become changes for next week.")
 }
 
 
-@router.get("/shop")
 @router.get("/review")
 def coming(request: Request, visitor: Signed) -> Response:
     """What this stage will do."""

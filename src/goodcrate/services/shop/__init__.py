@@ -1,0 +1,1 @@
+"""What a week has to buy. Imports week and below."""
