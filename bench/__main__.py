@@ -20,6 +20,7 @@ from bench.lines import main as print_lines
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks
 from bench.server_times import Visit, serving
+from bench.shopping import measure_shopping
 from bench.storms import measure_kills, measure_requests
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
@@ -176,6 +177,7 @@ def main() -> None:
         measure_import(database, cook)
         database.close()
     print_lines()
+    measure_shopping(MONDAY)
     measure_weeks()
     measure_crowd()
     if "--quick" not in sys.argv:

@@ -179,6 +179,14 @@ def week(file: RequestFile) -> None:
     _answer(file, WeekRequest, compute_week)
 
 
+@compute.command("shop")
+def compute_shop(file: RequestFile) -> None:
+    """Needs, packs and the house: the shopping list in whole packs, what is over and what it costs."""
+    from goodcrate.formats.compute_shop import ShopRequest, compute_shop
+
+    _answer(file, ShopRequest, compute_shop)
+
+
 @compute.command("label")
 def compute_label(file: RequestFile) -> None:
     """A typed label per 100 g, with its working and the queries raised."""

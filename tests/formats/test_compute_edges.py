@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from goodcrate.core.ground.errors import GoodCrateError
 from goodcrate.formats.compute import DivideRequest, LabelRequest, compute_divide, compute_label, read_request
 from goodcrate.formats.compute_serving import compute_serving
+from goodcrate.formats.compute_shop import ShopRequest, compute_shop
 from goodcrate.formats.compute_week import WeekRequest, compute_week
 from goodcrate.formats.serving_request import ServingRequest
 
@@ -84,12 +85,26 @@ DIVIDE: dict[str, Any] = {
     "boxes": [{"key": "a", "target_g": 300, "capacity_g": 400}, {"key": "b", "target_g": 600, "filled_g": 590}],
 }
 LABEL: dict[str, Any] = {"basis": "serving", "basis_g": 30, "printed": {"energy_kcal": 120, "fat_g": 8.5}}
+SHOP: dict[str, Any] = {
+    "needs": [
+        {
+            "food": {"name": "White cabbage", "group": "vegetable", "refuse_pct": 20},
+            "uses": [{"dish": "turkey pot", "grams": 608, "day": "2026-11-22"}],
+            "packs": [{"grams": 900, "price": 1.4}, {"grams": 450, "price": 0.9}],
+            "floor_g": 20,
+        },
+        {"food": "rye_flakes_dry", "uses": [{"dish": "rye", "grams": 489, "day": "2026-11-22"}]},
+    ],
+    "house": [{"food": "rye_flakes_dry", "grams": 300}],
+    "spare_pct": 3,
+}
 COMMANDS: list[tuple[type[BaseModel], Callable[[Any], BaseModel], dict[str, Any]]] = [
     (WeekRequest, compute_week, PLAN),
     (WeekRequest, compute_week, FIT),
     (ServingRequest, compute_serving, SERVING),
     (DivideRequest, compute_divide, DIVIDE),
     (LabelRequest, compute_label, LABEL),
+    (ShopRequest, compute_shop, SHOP),
 ]
 ABSURD = (5e-324, 1e-12, 1e-5, 1e8, 1e15, 1e308, -1e-9, -300, -1e308)
 
@@ -112,7 +127,9 @@ def with_number(request: dict[str, Any], path: tuple[Any, ...], number: float) -
     return changed
 
 
-@pytest.mark.parametrize(("model", "act", "request_"), COMMANDS, ids=["plan", "fit", "serving", "divide", "label"])
+@pytest.mark.parametrize(
+    ("model", "act", "request_"), COMMANDS, ids=["plan", "fit", "serving", "divide", "label", "shop"]
+)
 def test_an_absurd_number_anywhere_is_refused_or_computed(
     model: type[BaseModel], act: Callable[[Any], BaseModel], request_: dict[str, Any]
 ) -> None:

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 from goodcrate.formats.compute import DivideRequest, DivideResult, LabelRequest, LabelResult
 from goodcrate.formats.compute_lines import LinesResult
 from goodcrate.formats.compute_serving import ServingResult
+from goodcrate.formats.compute_shop import ShopRequest, ShopResult
 from goodcrate.formats.compute_week import WeekRequest, WeekResult
 from goodcrate.formats.serving_request import ServingRequest
 
@@ -16,6 +17,8 @@ SCHEMAS: dict[str, type[BaseModel]] = {
     "lines-result": LinesResult,
     "week-request": WeekRequest,
     "week-result": WeekResult,
+    "shop-request": ShopRequest,
+    "shop-result": ShopResult,
     "label-request": LabelRequest,
     "label-result": LabelResult,
     "divide-request": DivideRequest,
