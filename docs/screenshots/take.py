@@ -66,7 +66,7 @@ def main() -> None:
         desk.wait_for_selector("#tape .chosen")
         desk.mouse.move(5, 795)
         shoot(desk, "week-tape")
-        for name in ("recipes", "cook", "portion"):
+        for name in ("recipes", "shop", "cook", "portion"):
             shoot(desk, name, f"/{name}")
         desk.goto(base + "/targets")
         desk.get_by_role("link", name="Change").nth(1).click()
@@ -115,17 +115,6 @@ def main() -> None:
         desk.get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
         desk.wait_for_selector("#live")
         shoot(desk, "recipe")
-        desk.locator('[name="scale-to"]').fill("7")
-        desk.get_by_role("button", name="Show it").click()
-        desk.wait_for_selector("#scaled .proposal")
-        desk.locator('[name="fit-kcal"]').fill("560")
-        desk.locator('[name="fit-protein"]').fill("34")
-        desk.locator('[name="fit-move"]').first.check()
-        desk.locator('[name="fit-move"]').nth(1).check()
-        desk.get_by_role("button", name="Fit it").click()
-        desk.wait_for_selector("#fitted .proposal")
-        desk.locator("#part-size h2").evaluate("e => { e.scrollIntoView(); scrollBy(0, -140); }")
-        shoot(desk, "recipe-size")
         desk.goto(base + "/portion")
         pot = desk.locator(".pot", has_text="turkey and cabbage").get_attribute("href") or ""
         mash = desk.locator(".pot", has_text="swede mash").get_attribute("href") or ""
