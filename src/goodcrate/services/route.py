@@ -86,7 +86,7 @@ def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
         else say("{reference_foods} typical", reference_foods=len(reference_foods())),
         "recipes": many(recipes, "recipe") if recipes else say("none yet"),
         "week": say("{placed} of {slots} placed", placed=placed, slots=slots) if week else say("not started"),
-        "shop": say("what the week needs") if placed else say("nothing yet"),
+        "shop": say("list ready") if placed else say("nothing yet"),
         "cook": say("{batches} begun", batches=many(started, "batch")) if started else say("nothing begun"),
         "portion": say("{pots} weighed", pots=many(weighed, "pot")) if weighed else say("no pot weighed"),
         "store": _in_the_house(len(boxes_there(session)), opened),
