@@ -77,9 +77,8 @@ class HttpCatalogue:
                     return None
                 raise CatalogueUnavailable(say("The catalogue refuses to answer ({code}).", code=error.code)) from None
         except TimeoutError:
-            raise CatalogueUnavailable(
-                say("The catalogue did not answer within {patience_s:g} s.", patience_s=self._patience_s)
-            ) from None
+            late = say("The catalogue did not answer within {s:g} s.", s=self._patience_s)
+            raise CatalogueUnavailable(late) from None
         except (URLError, HTTPException, OSError):
             raise CatalogueUnavailable(say("The catalogue cannot be reached.")) from None
         if len(body) > LARGEST_ANSWER_BYTES:

@@ -178,13 +178,8 @@ def save_capacity(caller: Caller, typed: Capacity) -> None:
             wanted = say("0 to {MOST_BOXES}, or leave it empty.", MOST_BOXES=MOST_BOXES)
             faults.append(InvalidInput(name, say("{boxes} boxes are not possible.", boxes=boxes), wanted))
     if typed.keep_rule not in (CAUTIOUS, USUAL):
-        faults.append(
-            InvalidInput(
-                "keep_rule",
-                say("“{keep_rule}” is no keeping rule.", keep_rule=typed.keep_rule),
-                say("Cautious or usual."),
-            )
-        )
+        said = say("“{keep_rule}” is no keeping rule.", keep_rule=typed.keep_rule)
+        faults.append(InvalidInput("keep_rule", said, say("Cautious or usual.")))
     if faults:
         raise InvalidInputs(faults)
     with caller.transaction() as session:

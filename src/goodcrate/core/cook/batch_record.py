@@ -53,26 +53,16 @@ def net_weight_g(gross_g: float, tare_g: float, field: str = "gross_g") -> float
         InvalidInput: when the vessel weighs as much as vessel and food together, or a weight is absurd.
     """
     if tare_g < 0:
-        raise InvalidInput(
-            "tare_g", say("An empty vessel cannot weigh less than 0 g."), say("Give its weight in grams.")
-        )
+        said = say("An empty vessel cannot weigh less than 0 g.")
+        raise InvalidInput("tare_g", said, say("Give its weight in grams."))
+    gross, tare = shown(gross_g), shown(tare_g)
     if gross_g > LARGEST_POT_G:
-        raise InvalidInput(
-            field,
-            say("{gross_g} g is more than a home pot.", gross_g=shown(gross_g)),
-            say("At most {LARGEST_POT_G} g.", LARGEST_POT_G=shown(LARGEST_POT_G)),
-        )
+        said = say("{gross} g is more than a home pot.", gross=gross)
+        raise InvalidInput(field, said, say("At most {most} g.", most=shown(LARGEST_POT_G)))
     net = round_half_up(gross_g - tare_g, 1)
     if net <= 0:
-        raise InvalidInput(
-            field,
-            say(
-                "{gross_g} g with food is no more than the empty vessel’s {tare_g} g.",
-                gross_g=shown(gross_g),
-                tare_g=shown(tare_g),
-            ),
-            say("Weigh the full vessel, or mend the tare."),
-        )
+        said = say("{gross} g with food is no more than the empty vessel’s {tare} g.", gross=gross, tare=tare)
+        raise InvalidInput(field, said, say("Weigh the full vessel, or mend the tare."))
     return net
 
 

@@ -32,22 +32,14 @@ def weighing_doubt(food: Food, planned_g: float, net_g: float) -> WeighingDoubt 
     ratio, cooked = net_g / planned_g, food.cooked_yield
     name = food.name.split(",")[0].lower()
     if cooked is not None and abs(cooked - 1) > FAR_SHARE and abs(ratio / cooked - 1) <= STATE_TOLERANCE:
-        before_g = net_g / cooked
+        told = {"net_g": shown(net_g), "planned_g": shown(planned_g), "name": name, "state": food.state}
         words = say(
             "{net_g} g is about what {planned_g} g of {name} ({state}) weigh when cooked. The "
             "recipe counts them {state}: did you weigh them cooked?",
-            net_g=shown(net_g),
-            planned_g=shown(planned_g),
-            name=name,
-            state=food.state,
+            **told,
         )
-        return WeighingDoubt(words, before_g)
-    more = "more" if net_g > planned_g else "less"
-    words = say(
-        "{net_g} g of {name} is {net_g2} g {more} than planned. Is that right?",
-        net_g=shown(net_g),
-        name=name,
-        net_g2=shown(abs(net_g - planned_g)),
-        more=more,
-    )
-    return WeighingDoubt(words)
+        return WeighingDoubt(words, net_g / cooked)
+    told = {"net_g": shown(net_g), "name": name, "far": shown(abs(net_g - planned_g))}
+    if net_g > planned_g:
+        return WeighingDoubt(say("{net_g} g of {name} is {far} g more than planned. Is that right?", **told))
+    return WeighingDoubt(say("{net_g} g of {name} is {far} g less than planned. Is that right?", **told))

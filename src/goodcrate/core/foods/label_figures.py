@@ -125,11 +125,7 @@ def read_printed(typed: Mapping[str, str], faults: list[InvalidInput]) -> dict[s
 
 def _one_printed(key: str, name: str, unit: str, text: str) -> Printed:
     wanted = say(
-        "The {unit} printed beside {name}, such as {short} or <{short2}.",
-        unit=unit,
-        name=name,
-        short=short(4.5),
-        short2=short(0.5),
+        "The {unit} printed beside {name}, such as {a} or <{b}.", unit=unit, name=name, a=short(4.5), b=short(0.5)
     )
     if text.lower().rstrip("s. ") in ("trace", "tr") and unit == "g":
         return Printed(text, TRACE_G / 2, TRACE_G / sqrt(12), upper=True)
@@ -157,11 +153,8 @@ def read_basis(typed: Mapping[str, str], faults: list[InvalidInput]) -> tuple[fl
     """The label's basis in g, in words, and the weight of one piece when it stands on a count."""
     basis = typed.get("basis", "").strip() or PER_100_G
     if basis not in BASES:
-        faults.append(
-            InvalidInput(
-                "basis", say("“{basis}” is no basis.", basis=basis), say("One of {BASES}.", BASES=", ".join(BASES))
-            )
-        )
+        known = say("One of {known}.", known=", ".join(BASES))
+        faults.append(InvalidInput("basis", say("“{basis}” is no basis.", basis=basis), known))
         return None, "", None
     try:
         if basis == PER_100_G:

@@ -105,17 +105,10 @@ def _parts_above_wholes(figures: Mapping[str, float], slack: Callable[..., float
     ):
         if part in figures and whole in figures and figures[part] > figures[whole] + slack(part, whole):
             name = PRINTED[part][0].removeprefix("of which ")
-            yield InvalidInput(
-                part,
-                say(
-                    "{figures} g of {name} is more than the {figures2} g of {word} it is part of.",
-                    figures=shown(figures[part], 1),
-                    name=name,
-                    figures2=shown(figures[whole], 1),
-                    word=word,
-                ),
-                say("One of the two is misread.") if part != "fibre_g" else say("Fibre is listed apart, then."),
-            )
+            told = {"part_g": shown(figures[part], 1), "whole_g": shown(figures[whole], 1), "name": name, "word": word}
+            said = say("{part_g} g of {name} is more than the {whole_g} g of {word} it is part of.", **told)
+            misread = say("One of the two is misread.")
+            yield InvalidInput(part, said, misread if part != "fibre_g" else say("Fibre is listed apart, then."))
     yield from _over_100_g(figures, slack)
 
 
@@ -207,21 +200,12 @@ def energy_query(
         return []
     field = "energy_kcal" if typed.get("energy_kcal", "").strip() else "energy_kj"
     causes = _likely_causes(typed, composition, stated, computed, basis_g)
-    problem = say(
-        "The label’s energy is {stated} kcal per 100 g; its figures make {computed} kcal.",
-        stated=shown(stated),
-        computed=shown(computed),
-    )
+    told = {"stated": shown(stated), "computed": shown(computed)}
+    problem = say("The label’s energy is {stated} kcal per 100 g; its figures make {computed} kcal.", **told)
     if not causes:
         return [Query(field, problem, say("No single slip explains it. Compare each figure with the label."))]
-    return [
-        Query(
-            field,
-            problem,
-            say("Likeliest: {causes}", causes=causes[0][0]),
-            tuple(c for _, c in causes[:3] if c.changes),
-        )
-    ]
+    likeliest = say("Likeliest: {cause}", cause=causes[0][0])
+    return [Query(field, problem, likeliest, tuple(c for _, c in causes[:3] if c.changes))]
 
 
 PRINTED_AS_0_KCAL = 5.0

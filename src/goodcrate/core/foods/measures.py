@@ -205,14 +205,11 @@ def _one_number(text: str, field: str, largest: float) -> float:
     fraction = re.fullmatch(r"(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)", plain)
     if fraction:
         whole, top, bottom = (whole_of(part or "0", 9999) for part in fraction.groups())
+        wanted = say("Give a fraction such as 1/2.")
         if bottom == 0:
-            raise InvalidInput(
-                field, say("“{text}” divides by nothing.", text=text.strip()), say("Give a fraction such as 1/2.")
-            )
+            raise InvalidInput(field, say("“{text}” divides by nothing.", text=text.strip()), wanted)
         if whole is None or top is None or bottom is None:
-            raise InvalidInput(
-                field, say("“{text}” is no fraction.", text=text.strip()[:24]), say("Give a fraction such as 1/2.")
-            )
+            raise InvalidInput(field, say("“{text}” is no fraction.", text=text.strip()[:24]), wanted)
         return whole + top / bottom
     if plain[-1] in _FRACTIONS:
         return read_number(plain[:-1].strip() or "0", field, largest=largest) + _FRACTIONS[plain[-1]]

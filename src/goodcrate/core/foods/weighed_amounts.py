@@ -232,15 +232,9 @@ def _by_count(
     key = "piece_graded" if food.group == "egg" and typed.unit == "piece" else typed.unit
     error = count_error(quantity, table.get(key, convention).relative_error)
     grams = quantity * food.each_g
-    return (
-        Amount(grams, "count", hypot(grams * error, spread * food.each_g)),
-        say(
-            "{quantity} × {each_name} of about {each_g} g",
-            quantity=short(quantity),
-            each_name=food.each_name or typed.unit,
-            each_g=short(food.each_g),
-        ),
-    )
+    one = food.each_name or typed.unit
+    told = say("{count} × {one} of about {each} g", count=short(quantity), one=one, each=short(food.each_g))
+    return Amount(grams, "count", hypot(grams * error, spread * food.each_g)), told
 
 
 def _into_own_state(state: str, food: Food, raw_partner: Partner | None, field: str) -> tuple[float | None, str, float]:

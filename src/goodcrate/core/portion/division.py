@@ -91,22 +91,12 @@ class DivisionProblem:
         faults = []
         for place, box in enumerate(self.boxes):
             if not 0 < box.target_g <= 1_000_000:
-                faults.append(
-                    InvalidInput(
-                        f"boxes.{place}.target_g",
-                        say("{target_g} g is no target.", target_g=short(box.target_g)),
-                        say("Above 0 g."),
-                    )
-                )
+                said = say("{target_g} g is no target.", target_g=short(box.target_g))
+                faults.append(InvalidInput(f"boxes.{place}.target_g", said, say("Above 0 g.")))
             for name, value in (("capacity_g", box.capacity_g), ("filled_g", box.filled_g)):
                 if value is not None and not 0 <= value <= 1_000_000:
-                    faults.append(
-                        InvalidInput(
-                            f"boxes.{place}.{name}",
-                            say("{value} g is not possible.", value=short(value)),
-                            say("0 g or more."),
-                        )
-                    )
+                    said = say("{value} g is not possible.", value=short(value))
+                    faults.append(InvalidInput(f"boxes.{place}.{name}", said, say("0 g or more.")))
         return faults
 
 
@@ -242,11 +232,8 @@ def check_division(problem: DivisionProblem, division: Division) -> tuple[str, .
     broken = []
     given = sum(_exact(fill.grams) for fill in division.boxes) + _exact(division.remainder_g)
     if abs(given - _exact(problem.net_g)) > Fraction(1, 20):
-        broken.append(
-            say(
-                "boxes and remainder come to {given} g, the pot held {net_g} g", given=float(given), net_g=problem.net_g
-            )
-        )
+        sums = {"given": float(given), "net_g": problem.net_g}
+        broken.append(say("boxes and remainder come to {given} g, the pot held {net_g} g", **sums))
     if [fill.key for fill in division.boxes] != [box.key for box in problem.boxes]:
         broken.append(say("the boxes are not those asked for, in their order"))
     for box, fill in zip(problem.boxes, division.boxes, strict=False):

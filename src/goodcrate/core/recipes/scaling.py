@@ -299,13 +299,8 @@ def _scaled_line(line: IngredientLine, factor: float, gently: bool) -> ScaledLin
         after = round(pieces * each, 1)
         word = "pack" if line.amount.measure == "pack" else "egg" if line.food.group == "egg" else "piece"
         if abs(after - exact) >= 0.5:
-            note = say(
-                "whole {word}s: {pieces} × {each} g instead of {exact} g",
-                word=word,
-                pieces=pieces,
-                each=short(each),
-                exact=shown(exact),
-            )
+            told = {"word": word, "pieces": pieces, "each": short(each), "exact": shown(exact)}
+            note = say("whole {word}s: {pieces} × {each} g instead of {exact} g", **told)
     amount = replace(line.amount.scaled_to(after), typed=_typed_like(line, after))
     return ScaledLine(replace(line, amount=amount), grams, exact, note)
 

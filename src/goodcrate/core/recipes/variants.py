@@ -114,6 +114,7 @@ def swap(line: IngredientLine, food: Food, by: str, servings: float = 1.0) -> Sw
     new = replace(line, food=food, amount=amount, is_uncounted=line.is_uncounted and food.is_trace_kind)
     before, after = line.tally.scaled(1 / servings), new.tally.scaled(1 / servings)
     old_allergens, new_allergens = line.food.allergens, food.allergens
+    loses = () if UNKNOWN in new_allergens else tuple(sorted(ALLERGEN_WORDS[a] for a in old_allergens - new_allergens))
     return Swap(
         line,
         food,
@@ -121,9 +122,7 @@ def swap(line: IngredientLine, food: Food, by: str, servings: float = 1.0) -> Sw
         by,
         _shifts(before, after),
         tuple(sorted(ALLERGEN_WORDS[a] for a in new_allergens - old_allergens)),
-        loses=()
-        if UNKNOWN in new_allergens
-        else tuple(sorted(ALLERGEN_WORDS[a] for a in old_allergens - new_allergens)),
+        loses=loses,
         diet_note=""
         if line.food.diet == food.diet
         else say("{food} becomes {food2}", food=_diet(line.food), food2=_diet(food)),

@@ -56,15 +56,12 @@ def low_energy_caution(energy_kcal: float, sex: str = "") -> Caution | None:
             needs_confirmation=True,
         )
     if energy_kcal < WARN_BELOW_WOMEN_KCAL:
-        return Caution(
-            say("Under {shown} kcal a day: please set this with a doctor or registered dietitian.", shown=shown(1200)),
-            _LOW_ENERGY_SOURCE,
-        )
+        words = say("Under {low} kcal a day: please set this with a doctor or registered dietitian.", low=shown(1200))
+        return Caution(words, _LOW_ENERGY_SOURCE)
     if energy_kcal < WARN_BELOW_MEN_KCAL and sex != FEMALE:
         words = say("Under {shown} kcal a day is low", shown=shown(1500)) + ("" if sex == MALE else say(" for men"))
-        return Caution(
-            say("{words}: please set this with a doctor or registered dietitian.", words=words), _LOW_ENERGY_SOURCE
-        )
+        words = say("{words}: please set this with a doctor or registered dietitian.", words=words)
+        return Caution(words, _LOW_ENERGY_SOURCE)
     return None
 
 

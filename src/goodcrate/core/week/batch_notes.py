@@ -70,13 +70,8 @@ def _piece_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote
         name = line.food.each_name or line.food.name.split(",")[0].lower()
         if line.food.group == "egg":
             name = "egg" if whole == 1 else "eggs"
-        words = say(
-            "{pieces} {name} asked for: {whole} whole ones make {more_g} g more",
-            pieces=shown(pieces, 1),
-            name=name,
-            whole=whole,
-            more_g=shown(more_g),
-        )
+        told = {"pieces": shown(pieces, 1), "name": name, "whole": whole, "more_g": shown(more_g)}
+        words = say("{pieces} {name} asked for: {whole} whole ones make {more_g} g more", **told)
         yield BatchNote(PIECES, f"{words}, {_portions(more)}.", more_g, more)
 
 

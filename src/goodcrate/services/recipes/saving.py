@@ -187,7 +187,7 @@ def _let_go_of_moved_lines(session: HouseholdSession, typed: RecipeInput, rows: 
 
 
 def _fill_component(component: ComponentRow, c: ComponentInput) -> None:
-    component.name = c.name
+    component.name, component.cooked_as = c.name, c.cooked_as
     component.cooked_g = None if c.cooked_g is None else grams(c.cooked_g)
     s = c.storage
     chosen = {
@@ -201,7 +201,6 @@ def _fill_component(component: ComponentRow, c: ComponentInput) -> None:
     }
     component.storage = {key: value for key, value in chosen.items() if value not in ("", None)}
     component.vessel, component.minimum_ml = c.vessel, c.minimum_ml
-    component.cooked_as = c.cooked_as
     component.pending = [
         {"key": p.key, "text": p.text, "doubt": p.doubt, "food_key": p.food_key, "amount": p.amount} for p in c.pending
     ]

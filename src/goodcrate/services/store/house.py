@@ -173,11 +173,8 @@ def _until(box: Box, keeping: DishKeeping | None, rule: str) -> tuple[date, str]
     group, is_frozen = keeping.group, box.place == FREEZER and bool(keeping.group.freezer_months)
     until = keeps_until(group, box.cooked_on, keeping.fridge_days, is_frozen=is_frozen)
     if is_frozen:
-        return until, say(
-            "{freezer_months} frozen; {source}",
-            freezer_months=many(group.freezer_months or 0, "month"),
-            source=group.source,
-        )
+        months = many(group.freezer_months or 0, "month")
+        return until, say("{months} frozen; {source}", months=months, source=group.source)
     decides = keeping.decided_by.lower()
     return until, say(
         "{fridge_days} by {rule} advice, {decides} decides; {source}",

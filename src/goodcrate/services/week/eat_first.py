@@ -58,15 +58,9 @@ def place_box(
             raise NotFound("box")
         eater = eater_in(session, eater_id)
         if box not in boxes_for(House((box,), ()), eater, day):
-            why = (
-                say("no box of it is left")
-                if not box.free
-                else say(
-                    "it keeps until {until} {until2}, or is not for them",
-                    until=weekday_whole(box.until),
-                    until2=day_month(box.until),
-                )
-            )
+            until = f"{weekday_whole(box.until)} {day_month(box.until)}"
+            not_theirs = say("it keeps until {until}, or is not for them", until=until)
+            why = not_theirs if box.free else say("no box of it is left")
             raise InvalidInputs([InvalidInput("box", f"{box.recipe.name}: {why}.", say("Choose another."))])
         recipe_id, own = UUID(box.recipe.key), box.free_ids[0]
         typed = PlaceInput(placement_id, eater_id, slot_id, recipe_id, box.servings, (day,), from_box=own)

@@ -194,10 +194,5 @@ def took_other_than_divided(card: BatchCard, last: BoxOnBench | None) -> str:
         if open_boxes
         else say("its day is counted with what is in it")
     )
-    return say(
-        "{day} took {more} than its even share of {share_g} g. It stays; {rest}.",
-        day=weekday_whole(last.day),
-        more=more,
-        share_g=whole(share_g),
-        rest=rest,
-    )
+    told = {"day": weekday_whole(last.day), "more": more, "share_g": whole(share_g), "rest": rest}
+    return say("{day} took {more} than its even share of {share_g} g. It stays; {rest}.", **told)

@@ -71,12 +71,8 @@ def file_report(request: Request, visitor: Signed, file_id: UUID) -> Response:
     """What an uploaded file would do, row by row; nothing is changed. Of one that was applied, what it did."""
     done = food_files.applied(visitor.caller, file_id)
     if done is not None:
-        words = say(
-            "{done} added, {done2} changed, {done3} refused.",
-            done=many(done[ADDED], "food"),
-            done2=done[CHANGED],
-            done3=many(done[REFUSED], "row"),
-        )
+        told = {"added": many(done[ADDED], "food"), "changed": done[CHANGED], "refused": many(done[REFUSED], "row")}
+        words = say("{added} added, {changed} changed, {refused} refused.", **told)
         return _files_page(request, visitor, done=words)
     try:
         report = food_files.report(visitor.caller, file_id)

@@ -121,13 +121,9 @@ class LineReader:
                 learned: Document = {line.fact_name: taught}
                 wrong = [f for f in check_facts(replace(food, **learned)) if f.field == line.fact_name]
                 if wrong:
+                    unit = FACT_UNITS[line.fact_name]
                     raise InvalidInput(
-                        field_name,
-                        say(
-                            "{value} {FACT_UNITS} is out of range.",
-                            value=short(value),
-                            FACT_UNITS=FACT_UNITS[line.fact_name],
-                        ),
+                        field_name, say("{value} {unit} is out of range.", value=short(value), unit=unit)
                     )
                 self.facts.setdefault(food.key, {})[line.fact_name] = taught
             except InvalidInput as fault:

@@ -203,10 +203,8 @@ def autosave(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -
             said = say("Changed elsewhere meanwhile: save to compare.")
     if faults:
         count = len(faults)
-        said = say(
-            "Not saved yet: {part}",
-            part=faults[0].message if count == 1 else say("{count} places need another look.", count=count),
-        )
+        why = faults[0].message if count == 1 else say("{count} places need another look.", count=count)
+        said = say("Not saved yet: {why}", why=why)
     at = clock(datetime.now(UTC).astimezone().time())
     return fragment("recipes/_saved.html", said=said, version=version, at=at, form=typed_form)
 

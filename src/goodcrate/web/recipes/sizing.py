@@ -206,23 +206,19 @@ def fit(request: Request, visitor: Signed, form: Posted, recipe_id: UUID) -> Res
     except InvalidInput as fault:
         return fragment("recipes/_proposal.html", proposal=None, fault=fault.message)
     except InvalidInputs as error:
-        said = " ".join(f.message for f in error.faults)
-        return fragment("recipes/_proposal.html", proposal=None, fault=said)
+        return fragment("recipes/_proposal.html", proposal=None, fault=" ".join(f.message for f in error.faults))
     rows = tuple(
         Row(m.name, f"{grams(m.before_g)} g", f"{grams(m.after_g)} g", m.at_limit, m.before_g != m.after_g)
         for m in done.moves
     )
-    facts = (
-        say(
-            "a serving {before} → {after} kcal",
-            before=whole(done.before["energy_kcal"]),
-            after=whole(done.after["energy_kcal"]),
-        ),
-        *(f"{key[:-2]} {number(done.before[key])} → {number(done.after[key])} g" for key in GRAMS_SHOWN),
-    )
+    before, after = whole(done.before["energy_kcal"]), whole(done.after["energy_kcal"])
+    energy = say("a serving {before} → {after} kcal", before=before, after=after)
+    others = (f"{key[:-2]} {number(done.before[key])} → {number(done.after[key])} g" for key in GRAMS_SHOWN)
     warnings = tuple(_miss_words(aim, value) for aim, value in done.misses)
     changes = json.dumps(_changes_of(recipe, done.recipe))
-    proposal = Proposal(say("One serving, fitted"), rows, facts, warnings, changes, say("Take these weights"))
+    proposal = Proposal(
+        say("One serving, fitted"), rows, (energy, *others), warnings, changes, say("Take these weights")
+    )
     return fragment("recipes/_proposal.html", proposal=proposal, fault="")
 
 

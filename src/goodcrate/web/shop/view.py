@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import day_month, many, price, shown
 from goodcrate.core.shop.costs import DishCost, cost_by_dish, till_of
-from goodcrate.core.shop.shopping_list import ShopLine
+from goodcrate.core.shop.shopping_list import Remains, ShopLine
 from goodcrate.services.shop.listing import WeekShopping
 from goodcrate.services.store.house import PLACES
 from goodcrate.web.tape import Tape, TapeLine, Why
@@ -120,11 +120,6 @@ def _row(line: ShopLine) -> Row:
     need, has_waste = line.need, line.needed_g - line.need.edible_g > 0.5
     packs = [] if line.buying is None else [f"{n} × {_grams(pack.grams)}" for pack, n in line.buying.packs]
     buy = " + ".join(packs) or (_grams(line.buy_g) if line.buy_g > 0 else say("nothing"))
-    remains, where = line.remains, ""
-    if remains is not None and remains.until is not None:
-        where = say("{place}, by {day}", place=PLACES[remains.place], day=day_month(remains.until))
-    elif remains is not None:
-        where = f"{PLACES[remains.place]}, {remains.why}"
     cost = "?" if line.price is None else ("≈ " if line.is_price_estimated else "") + price(line.price)
     return Row(
         line,
@@ -132,11 +127,18 @@ def _row(line: ShopLine) -> Row:
         edible=say("{edible} trimmed", edible=_grams(need.edible_g)) if has_waste else "",
         house=_grams(line.house_g) if line.house_g > 0 else "–",
         buy=buy,
-        remains=_grams(remains.grams) if remains is not None else "–",
-        where=where,
+        remains=_grams(line.remains.grams) if line.remains is not None else "–",
+        where=_where(line.remains) if line.remains is not None else "",
         price=cost if line.buy_g > 0 else "–",
         bar=_bar(line),
     )
+
+
+def _where(remains: Remains) -> str:
+    place = PLACES[remains.place]
+    if remains.until is None:
+        return f"{place}, {remains.why}"
+    return say("{place}, by {day}", place=place, day=day_month(remains.until))
 
 
 def _bar(line: ShopLine) -> PackBar:

@@ -283,12 +283,8 @@ def place(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Re
     try:
         if recipe_id is None:
             raise InvalidInput("recipe", say("No recipe is chosen."), say("Choose one."))
-        servings = read_number(
-            text(form, "servings"),
-            "servings",
-            say("Give servings, such as 1 or {short}.", short=short(1.25)),
-            largest=100,
-        )
+        wanted = say("Give servings, such as 1 or {some}.", some=short(1.25))
+        servings = read_number(text(form, "servings"), "servings", wanted, largest=100)
         typed = PlaceInput(sent, there[0], there[1], recipe_id, servings, placed_days)
         placing.place(visitor.caller, first_day, typed)
     except (InvalidInput, InvalidInputs) as error:
@@ -303,12 +299,8 @@ def change_meal(request: Request, visitor: Signed, form: Posted, first_day: Day,
     """Make a placed meal larger or smaller."""
     version = text(form, "version")
     try:
-        servings = read_number(
-            text(form, "servings"),
-            "servings",
-            say("Give servings, such as 1 or {short}.", short=short(1.25)),
-            largest=100,
-        )
+        wanted = say("Give servings, such as 1 or {some}.", some=short(1.25))
+        servings = read_number(text(form, "servings"), "servings", wanted, largest=100)
         placing.change_servings(visitor.caller, placement_id, servings, whole_of(version) or 0)
     except (InvalidInput, InvalidInputs, StaleWrite) as error:
         faults = Faults.of(error, {"servings"})

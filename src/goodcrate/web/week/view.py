@@ -199,22 +199,10 @@ def _band_line(band: NutrientBand, amount: float) -> BandLine:
         wanted = say("at least {low}", low=plain(band.low or 0))
     elif band.low is None:
         wanted = say("up to {high}", high=plain(band.high))
-    stands = (
-        ""
-        if judged.standing == Standing.INSIDE
-        else say(", {standing} by {by}", standing=judged.standing, by=whole(judged.by))
-    )
-    return BandLine(
-        say(
-            "{word} {amount} of {wanted} {unit}{stands}",
-            word=word,
-            amount=whole(amount),
-            wanted=wanted,
-            unit=unit,
-            stands=stands,
-        ),
-        judged.standing == Standing.INSIDE,
-    )
+    is_inside = judged.standing == Standing.INSIDE
+    stands = "" if is_inside else say(", {standing} by {by}", standing=judged.standing, by=whole(judged.by))
+    told = {"word": word, "amount": whole(amount), "wanted": wanted, "unit": unit, "stands": stands}
+    return BandLine(say("{word} {amount} of {wanted} {unit}{stands}", **told), is_inside)
 
 
 def _box_cell(slot: Slot, key: str, placement: Meal, box: PlacedBox, name: str, stay: Stay | None) -> Cell:
