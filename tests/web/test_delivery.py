@@ -34,7 +34,7 @@ def test_every_answer_says_how_long_it_was_worked_on(client: TestClient, boat: C
 
 
 def test_what_is_asked_for_by_its_mark_is_kept_for_good(client: TestClient) -> None:
-    for name in ("app.css", "js/app.js", "fonts/atkinson-next.woff2"):
+    for name in ("app.css", "js/app.min.js", "fonts/atkinson-next.woff2"):
         assert client.get(static_url(name)).headers["cache-control"] == FOR_GOOD
         assert client.get(f"/static/{name}").headers["cache-control"] == "no-cache"
     assert "immutable" not in client.get("/static/no-such.css?v=1").headers.get("cache-control", "")

@@ -56,7 +56,7 @@ _IN_A_SCRIPT = re.compile(r'\binWords\(\s*"((?:[^"\\]|\\.)*)"')
 @cache
 def said_by_scripts() -> tuple[tuple[str, str, int], ...]:
     """What the scripts of pages say: message, script and line."""
-    path = PACKAGE / "web/static/js/app.js"
+    path = PACKAGE / "web/static/js/app.min.js"
     source, place = path.read_text(encoding="utf-8"), str(path.relative_to(PACKAGE))
     return tuple((m[1], place, source.count("\n", 0, m.start()) + 1) for m in _IN_A_SCRIPT.finditer(source))
 
