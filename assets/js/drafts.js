@@ -142,8 +142,12 @@ document.addEventListener("htmx:after:swap", offerAll);
 document.addEventListener("click", (event) => {
   const remove = event.target.closest("[data-remove-row]");
   if (!remove) return;
-  const form = remove.closest("form");
-  remove.closest("[data-row]").remove();
+  const form = remove.closest("form"),
+    row = remove.closest("[data-row]");
+  const beside = [row.nextElementSibling, row.previousElementSibling].map((one) => one?.querySelector("[data-remove-row]"));
+  const around = row.parentElement.closest("section, form");
+  row.remove();
   form?.dispatchEvent(new Event("input", { bubbles: true }));
+  (beside.find(Boolean) ?? around?.querySelector("[data-finder], .addrow button, summary, button"))?.focus();
 });
 offerAll();

@@ -289,3 +289,15 @@ def test_a_fault_leads_to_its_field_in_another_part(demo_sight: Sight) -> None:
     field = page.locator("[name$='-cooked'][aria-invalid=true]")
     expect(field).to_be_focused()
     expect(field).to_be_in_viewport()
+
+
+def test_a_row_that_is_removed_leaves_the_focus_beside_it(demo_sight: Sight) -> None:
+    page = sign_in(demo_sight)
+    demo_sight.go("/recipes/new")
+    add_ingredient(page, "rapeseed oil", "Rapeseed oil", "30")
+    add_ingredient(page, "rolled oats", "Rolled oats, dry", "80")
+    page.get_by_role("button", name="Remove Rapeseed oil").click()
+    expect(page.get_by_role("button", name="Remove Rolled oats")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.locator(".line")).to_have_count(0)
+    expect(page.locator("[data-finder]").first).to_be_focused()
