@@ -40,7 +40,7 @@ def test_empty_pages_teach_with_one_button(cook: Cook) -> None:
         ("/week", "Add an eater"),
         ("/cook", "Place meals in the week"),
         ("/portion", "weigh the pot"),
-        ("/shop", "whole packs to buy"),
+        ("/shop", "what they need stands here in whole packs"),
     ):
         assert words in text_of(cook.get(url)), url
 
