@@ -72,7 +72,7 @@ def whole_packs(need_g: float, packs: Sequence[Pack], aim: str = LEAST_LEFT) -> 
     Least left over: no combination that covers the need leaves less; of those the cheapest, then the fewest packs, and
     a combination whose price is not known after any other. Lowest price: no combination of the packs with a price
     that covers the need costs less; of those the one that leaves least, then the fewest packs. Without any price it
-    is least left over. Every combination is judged, none is skipped by a guess; `tests/core/shop` tries them all.
+    is least left over. What is not looked at cannot be better (`_by_counts`, `_by_totals`); the tests try all.
 
     Raises:
         InvalidInput: without a pack, or for a need that is no amount of food.
