@@ -86,7 +86,8 @@ def create_app(
     app.add_middleware(Timed)
     app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
-    for room in (door, targets, foods, recipes, week, shop, cook, portion, store, household_settings, later):
+    # They are asked in this order: first where every key press is a request, last what is asked once a day.
+    for room in (recipes, week, cook, shop, portion, store, foods, targets, door, household_settings, later):
         app.include_router(room.router)
     _answer_errors(app)
     return app

@@ -10,6 +10,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.variation import spread_of
 from goodcrate.core.ground.amounts import MEASURES
 from goodcrate.core.ground.nutrients import BY_KEY, Tally
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED
 from goodcrate.core.recipes.component import IngredientLine, figures_of
@@ -117,6 +118,7 @@ def serving_contents(serving: Serving) -> list[tuple[Food, float]]:
     return contents
 
 
+@once_for_same
 def ingredient_line(line: IngredientLine, share: float = 1.0, *, is_planned: bool = False) -> TapeLine:
     """One ingredient: its grams × its energy per gram, times the share of the batch it is shown for."""
     per_gram = line.food.composition.get("energy_kcal")

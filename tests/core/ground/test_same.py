@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable
 
-from goodcrate.core.ground.same import KEPT, once_for_same
+from goodcrate.core.ground.same import KEPT, once_for_same, the_same
 
 
 def counting() -> tuple[list[object], Callable[[Iterable[object]], int]]:
@@ -42,3 +42,23 @@ def test_what_is_kept_is_bounded_and_an_id_is_never_taken_for_another() -> None:
     before = len(asked)
     assert length(first) == 3
     assert len(asked) == before + 1, "it was let go"
+
+
+def test_of_equal_values_the_first_is_taken_and_kinds_are_not_mixed() -> None:
+    first = the_same(("steps", 1.5))
+    assert the_same(("steps", 1.5 + 0.0)) is first
+    assert the_same(("steps", 2.5)) is not first
+    assert the_same(7.0) == 7
+    assert type(the_same(7)) is int
+
+
+def test_a_figure_is_known_by_its_value() -> None:
+    asked: list[float] = []
+
+    @once_for_same
+    def double(value: float) -> float:
+        asked.append(value)
+        return 2 * value
+
+    assert [double(float("1.5")), double(float("1.5")), double(2.5)] == [3, 3, 5]
+    assert asked == [1.5, 2.5]

@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import reading_error_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Measured, Tally
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short
 from goodcrate.core.recipes.component import Component, IngredientLine, PendingLine, allergens_of
@@ -70,8 +71,7 @@ class Recipe:
         if len(set(keys)) < len(keys):
             raise InvalidInput("components", say("A component stands in this recipe twice."), say("Once is enough."))
         alone = len(self.components) == 1
-        known = [c if c.is_used else replace(c, is_alone=alone) for c in self.components]
-        told = tuple(c if c.is_used else replace(c, cooking=cooking_of(c, self.steps)) for c in known)
+        told = tuple(c if c.is_used else _told(c, self.steps, alone) for c in self.components)
         object.__setattr__(self, "components", told)
 
     @property
@@ -93,6 +93,13 @@ class Recipe:
     def allergens(self) -> frozenset[str]:
         """Declared allergens of all its foods."""
         return allergens_of(self.lines)
+
+
+@once_for_same
+def _told(component: Component, steps: Sequence[Step], is_alone: bool) -> Component:
+    """A component that knows what its recipe says of it: whether it is alone, and how it is cooked."""
+    known = replace(component, is_alone=is_alone)
+    return replace(known, cooking=cooking_of(known, steps))
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.same import once_for_same
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.recipes.component import (
@@ -63,7 +64,7 @@ class LineInput(LineFlags):
 
     def of(self, food: Food) -> IngredientLine:
         """The line as core computes with it."""
-        return IngredientLine(str(self.id), food, self.amount, self.uptake, self.use, **flags_of(self))
+        return _computed_with(self, food)
 
 
 @dataclass(frozen=True)
@@ -149,6 +150,27 @@ class Around:
     used: Mapping[UUID, Component] = field(default_factory=dict)
 
 
+@once_for_same
+def _component_of(c: ComponentInput, learned: LearnedYield | None, *lines: IngredientLine) -> Component:
+    return Component(
+        str(c.id),
+        c.name,
+        lines,
+        c.cooked_g,
+        learned,
+        c.storage,
+        vessel=c.vessel,
+        minimum_ml=c.minimum_ml,
+        pending=c.pending,
+        cooked_as=c.cooked_as,
+    )
+
+
+@once_for_same
+def _computed_with(line: LineInput, food: Food) -> IngredientLine:
+    return IngredientLine(str(line.id), food, line.amount, line.uptake, line.use, **flags_of(line))
+
+
 def recipe_of(typed: RecipeInput, around: Around) -> Recipe:
     """What is typed as core's recipe; lines with foods that are not known are left out.
 
@@ -167,20 +189,7 @@ def recipe_of(typed: RecipeInput, around: Around) -> Recipe:
             for line in c.lines
             if line.food_key in around.foods
         )
-        components.append(
-            Component(
-                str(c.id),
-                c.name,
-                lines,
-                c.cooked_g,
-                around.learned.get(c.id),
-                c.storage,
-                vessel=c.vessel,
-                minimum_ml=c.minimum_ml,
-                pending=c.pending,
-                cooked_as=c.cooked_as,
-            )
-        )
+        components.append(_component_of(c, around.learned.get(c.id), *lines))
     variants = tuple(
         Variant(
             str(v.id),

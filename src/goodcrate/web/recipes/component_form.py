@@ -8,6 +8,7 @@ from uuid import UUID
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.same import the_same
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.recipes.component import ALL_OF_IT, Component, StorageChoice
 from goodcrate.core.recipes.cooking import COOKED_AS, RAW
@@ -134,7 +135,7 @@ class ComponentForm:
         lines = reader.read(self.lines, faults)
         if not name and self.lines and not is_only:
             faults.append(InvalidInput(f"{place}name", say("Each component needs a name."), say("Such as “rice”.")))
-        return ComponentInput(
+        typed = ComponentInput(
             own_id,
             name or (ALL_OF_IT if is_only else ""),
             lines.sure,
@@ -145,6 +146,7 @@ class ComponentForm:
             pending=lines.pending,
             cooked_as=RAW if read.not_cooked else read.cooked_as,
         )
+        return the_same(typed)
 
 
 def _shown(figure: float | None) -> str:

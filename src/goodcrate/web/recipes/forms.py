@@ -10,6 +10,7 @@ from starlette.datastructures import FormData
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.same import the_same
 from goodcrate.core.ground.typed import bounded, id_of, whole_of
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short
@@ -167,7 +168,7 @@ class RecipeForm:
             read.tags or (),
             version=self.version,
             facts=reader.facts,
-            steps=tuple(s.read(keys, known, faults) for s in self.steps if not s.is_empty),
+            steps=the_same(tuple(s.read(keys, known, faults) for s in self.steps if not s.is_empty)),
             variants=tuple(v.read(line_ids, faults) for v in self.variants),
             origin=read.origin,
             page=read.page,

@@ -57,6 +57,11 @@ class LineForm:
         return bool(flag_words(self))
 
     @property
+    def as_sent(self) -> tuple[object, ...]:
+        """All that reading it depends on, but its food."""
+        return self.id, self.amount, self.measure, self.uptake, self.use, self.flags
+
+    @property
     def fate(self) -> str:
         """What becomes of it, as the form's choice."""
         return next((fate for fate, name in FATES.items() if getattr(self.flags, name)), "")

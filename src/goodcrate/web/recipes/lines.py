@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from operator import is_
 from uuid import UUID
 
 from goodcrate.core.foods.food import Food, check_facts
@@ -10,8 +11,8 @@ from goodcrate.core.foods.weighed_amounts import Weighed, state_slip
 from goodcrate.core.ground.amounts import MEASURES, read_number
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.ground.writing import short
+from goodcrate.core.ground.wording import WORDS, Saying, say
+from goodcrate.core.ground.writing import WRITING, short
 from goodcrate.core.recipes.component import USES, PendingLine, flags_of
 from goodcrate.services.foods.own_foods import Measuring
 from goodcrate.services.recipes.recipe_input import LineInput
@@ -46,6 +47,18 @@ def _read_fact(line: "LineForm", field_name: str) -> float:
     return read_number(line.fact, field_name, wanted, largest=_LARGEST_FACT.get(line.fact_name))
 
 
+@dataclass(frozen=True)
+class _ReadBefore:
+    around: tuple[object, ...]
+    input: LineInput
+    note: LineNote
+
+
+MOST_READ = 2048
+"""Rows that are remembered as they were read."""
+_READ: dict[tuple[object, ...], _ReadBefore] = {}
+
+
 class LineReader:
     """Reads lines one by one; facts typed for a food count for its later lines too."""
 
@@ -66,7 +79,29 @@ class LineReader:
         return ReadLines(tuple(sure), tuple(pending))
 
     def line(self, line: LineForm, faults: list[InvalidInput]) -> LineInput | None:
-        """A line as input; None, with a fault or a question noted, when it cannot be weighed yet."""
+        """A line as input; None, with a fault or a question noted, when it cannot be weighed yet.
+
+        Of a recipe one row changes at a time: what was read of a row in the same words, of the same food, stands.
+        """
+        food = self.measuring.foods.get(line.food)
+        if food is None or line.fact.strip() or food.key in self.facts:
+            return self._read(line, faults)
+        asked = (*line.as_sent, food.key, self.servings, self.measuring.convention)
+        partner = self.measuring.partners.get(food.key)
+        around = (food, partner, self.measuring.table, WRITING.get(), WORDS.get())
+        known = _READ.get(asked)
+        if known is not None and all(map(is_, known.around, around)):
+            self.notes[line.id] = known.note
+            return known.input
+        faults_before = len(faults)
+        read = self._read(line, faults)
+        if read is not None and len(faults) == faults_before:
+            if len(_READ) >= MOST_READ:
+                _READ.clear()
+            _READ[asked] = _ReadBefore(around, read, self.notes[line.id])
+        return read
+
+    def _read(self, line: LineForm, faults: list[InvalidInput]) -> LineInput | None:
         place = f"line-{line.id}-amount"
         food = self.measuring.foods.get(line.food)
         if food is None:
