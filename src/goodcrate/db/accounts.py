@@ -5,12 +5,13 @@ from datetime import datetime
 from typing import ClassVar
 from uuid import UUID
 
-from sqlalchemy import BINARY, ForeignKey, Index, String
+from sqlalchemy import BINARY, DECIMAL, ForeignKey, Index, String
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.ground.writing import Writing
 from goodcrate.db.base import Base, Name
+from goodcrate.db.stored import Stored
 
 UtcTime = DATETIME(fsp=6)
 
@@ -42,6 +43,10 @@ class Household(Base):
     fridge_boxes: Mapped[int | None]
     freezer_boxes: Mapped[int | None]
     keep_rule: Mapped[str] = mapped_column(String(10), default="usual")
+    aisles: Mapped[list[str] | None] = mapped_column(Stored)
+    spare_pct: Mapped[float] = mapped_column(default=0.0)
+    pack_aim: Mapped[str] = mapped_column(String(12), default="least_left")
+    week_budget: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(UtcTime)
 

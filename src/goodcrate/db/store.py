@@ -144,12 +144,15 @@ class BoxEventRow(HouseholdOwned, Base):
 
 
 class OpenFoodRow(HouseholdOwned, Base):
-    """`grams` of a food that is open since `since`. `until` is a printed last day, NULL when guidance says it.
+    """`grams` of a food in the house, there since `since` (open since then, when it `is_open`). `until` is a printed
+    last day, NULL when guidance says it. `is_first` is to be used before other food.
 
+    `counted_at` is when its grams were right: what was weighed in since is less (`goodcrate.core.shop.pantry`).
     `live` is 1 while it is there, NULL once taken out, so that taking out can be undone.
     """
 
     __tablename__ = "open_food"
+    is_log: ClassVar[bool] = True  # what is planned does not depend on it
     __table_args__ = (owned_key("food_id", "food"), CheckConstraint("grams BETWEEN 0.1 AND 1000000", name="bounds"))
 
     food_id: Mapped[UUID]
@@ -159,6 +162,9 @@ class OpenFoodRow(HouseholdOwned, Base):
     since: Mapped[date]
     until: Mapped[date | None]
     live: Mapped[int | None] = mapped_column(default=1)
+    is_open: Mapped[bool] = mapped_column(default=True)
+    is_first: Mapped[bool] = mapped_column(default=False)
+    counted_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
 def may_be_there() -> ColumnElement[bool]:

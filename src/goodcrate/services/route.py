@@ -20,7 +20,7 @@ from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
 from goodcrate.services.store.boxes import boxes_there
-from goodcrate.services.week.weeks import week_at_hand_in
+from goodcrate.services.week.nearby import week_at_hand_in
 
 STAGES: Mapping[str, str] = {
     "targets": Saying("Targets"),

@@ -17,7 +17,7 @@ from goodcrate.services.cook import cooking
 from goodcrate.services.foods import own_foods
 from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import fitting, placing, weeks
+from goodcrate.services.week import fitting, nearby, placing, weeks
 from tests.services.kitchen import MONDAY, eater_input, furnish, turkey_pot
 
 
@@ -194,11 +194,11 @@ def test_an_eater_put_aside_is_planned_for_no_more_kept_in_past_weeks_and_can_co
 
 def test_the_session_at_hand_is_found_in_whatever_week_it_stands(household: Caller) -> None:
     """A Sunday session of next week is reached on Saturday and Sunday; weeks may begin on any day."""
-    assert weeks.week_at_hand(household, MONDAY) is None
+    assert nearby.week_at_hand(household, MONDAY) is None
     weeks.open_week(household, MONDAY)  # cooked on Sunday the 22nd
     thursday = MONDAY + timedelta(days=10)
     weeks.open_week(household, thursday, 5)  # cooked on Wednesday the 2nd
-    at_hand = {n: weeks.week_at_hand(household, MONDAY + timedelta(days=n)) for n in (-2, -1, 0, 3, 6, 8, 9, 20)}
+    at_hand = {n: nearby.week_at_hand(household, MONDAY + timedelta(days=n)) for n in (-2, -1, 0, 3, 6, 8, 9, 20)}
     assert at_hand == {
         -2: MONDAY,
         -1: MONDAY,
@@ -209,10 +209,10 @@ def test_the_session_at_hand_is_found_in_whatever_week_it_stands(household: Call
         9: thursday,
         20: thursday,
     }
-    around = weeks.nearby_sessions(household, thursday)
+    around = nearby.nearby_sessions(household, thursday)
     assert around.earlier is not None
     assert (around.earlier.first_day, around.later) == (MONDAY, None)
-    later = weeks.nearby_sessions(household, MONDAY).later
+    later = nearby.nearby_sessions(household, MONDAY).later
     assert later is not None
     assert later.starts_at.date() == thursday - timedelta(days=1)
 

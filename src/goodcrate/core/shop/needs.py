@@ -21,10 +21,12 @@ class Use:
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What is needed of one food, use by use, the earliest first."""
+    """What is needed of one food, use by use, the earliest first. `some_for` are dishes that want some of it, and
+    nobody said how much."""
 
     food: Food
     uses: tuple[Use, ...]
+    some_for: tuple[str, ...] = ()
 
     @property
     def edible_g(self) -> float:
@@ -34,7 +36,7 @@ class Need:
     @property
     def dishes(self) -> tuple[str, ...]:
         """The dishes that share it, in the order they use it."""
-        return tuple(dict.fromkeys(use.dish for use in self.uses))
+        return tuple(dict.fromkeys((*(use.dish for use in self.uses), *self.some_for)))
 
     @property
     def is_waste_known(self) -> bool:
@@ -67,6 +69,7 @@ def needs_of(
     the food it is cooked from: that is what is bought, by its cooked yield.
     """
     found: dict[str, tuple[Food, list[Use]]] = {}
+    some: dict[str, list[str]] = {}
 
     def add(food: Food, use: Use) -> None:
         raw = (raw_of or {}).get(food.key)
@@ -77,12 +80,18 @@ def needs_of(
 
     for batch in batches:
         for line in batch.lines:
+            if line.is_to_taste and line.amount.grams == 0:
+                found.setdefault(line.food.key, (line.food, []))
+                some.setdefault(line.food.key, []).append(batch.dish)
             for day, grams in _when(line, batch):
                 add(line.food, Use(batch.dish, grams, day))
     for food, use in extras:
         add(food, use)
     by_name = sorted(found.values(), key=lambda f: (f[0].name, f[0].key))
-    return tuple(Need(food, tuple(sorted(uses, key=lambda u: (u.day, u.dish)))) for food, uses in by_name)
+    return tuple(
+        Need(food, tuple(sorted(uses, key=lambda u: (u.day, u.dish))), tuple(dict.fromkeys(some.get(food.key, ()))))
+        for food, uses in by_name
+    )
 
 
 def _when(line: IngredientLine, batch: BatchToBuyFor) -> Iterable[tuple[date, float]]:

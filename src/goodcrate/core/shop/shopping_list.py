@@ -44,7 +44,8 @@ class ShopLine:
     `needed_g` is what the week weighs of it as bought; `spare_g` is bought on top for the usual loss, `floor_g` to keep
     what the household always keeps. `house_g` is taken from what is there, `past_g` is there but too old by its day.
     Without a known pack the food is bought loose, so many grams. `per_g` is what a gram of it costs, by its packs or
-    estimated from others of its kind; None while nothing tells it.
+    estimated from others of its kind; None while nothing tells it. `wants_some`: nobody said how much, and none is
+    there.
     """
 
     need: Need
@@ -58,6 +59,7 @@ class ShopLine:
     remains: Remains | None
     per_g: float | None
     is_price_estimated: bool
+    wants_some: bool = False
 
     @property
     def food(self) -> Food:
@@ -71,7 +73,9 @@ class ShopLine:
 
     @property
     def price(self) -> float | None:
-        """What it costs at the till; None while nothing tells it."""
+        """What it costs at the till; None while nothing tells it, or nobody knows how much it is."""
+        if self.wants_some:
+            return None
         if self.buying is not None and self.buying.price is not None:
             return self.buying.price
         return None if self.per_g is None else round(self.per_g * self.bought_g, 4)
@@ -101,7 +105,7 @@ class ShoppingList:
     @property
     def to_buy(self) -> tuple[ShopLine, ...]:
         """The lines something is bought for."""
-        return tuple(line for line in self.lines if line.buy_g > 0)
+        return tuple(line for line in self.lines if line.buy_g > 0 or line.wants_some)
 
     @property
     def price(self) -> float:
@@ -153,6 +157,7 @@ def shopping_list(needs: Iterable[Need], stock: Sequence[Stock], rules: ShopRule
                 remains=remains,
                 per_g=per_kind.get(_kind(need.food)) if per_g is None else per_g,
                 is_price_estimated=per_g is None and _kind(need.food) in per_kind,
+                wants_some=bool(need.some_for) and buy_g <= 0 and not any(s.grams > 0 for s in there),
             )
         )
     return ShoppingList(tuple(lines))

@@ -1,28 +1,83 @@
 """The shopping list of a week: its batches, extras and sessions with the house, the packs and the rule of keeping."""
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
+from functools import cached_property
+from uuid import UUID
+
+from sqlalchemy import select
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.recipes.mixtures import keep_group_of
+from goodcrate.core.shop.costs import Eaten
+from goodcrate.core.shop.label_reminders import labels_to_read
 from goodcrate.core.shop.needs import BatchToBuyFor, Need, Use, needs_of
 from goodcrate.core.shop.packs import Pack
-from goodcrate.core.shop.shopping_list import ShoppingList, ShopRules, Stock, shopping_list
-from goodcrate.formats.reference import keep_groups, reference_foods
+from goodcrate.core.shop.shelf import BOUGHT, ShelfEvent
+from goodcrate.core.shop.shopping_list import ShopLine, ShoppingList, ShopRules, Stock, shopping_list
+from goodcrate.core.targets.excluding import Exclusions
+from goodcrate.db.foods import FoodRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller
-from goodcrate.services.store.house import House, house
+from goodcrate.services.foods.bought_as import raw_by_cooked
+from goodcrate.services.shop.habits import ShopSettings, floors_in, settings_in
+from goodcrate.services.shop.packs import packs_of
+from goodcrate.services.shop.shelf import last_seq, shelf_in, stored_id
+from goodcrate.services.store.house import House, house_in
+from goodcrate.services.week.instead import Instead, list_instead
 from goodcrate.services.week.weeks import WeekPicture, week_picture
 
 
 @dataclass(frozen=True)
 class WeekShopping:
-    """A week's list, the boxes of each dish, and how many of its meals nothing is bought for: no session cooks them."""
+    """A week's list.
+
+    `shopping` is the whole of it, as if nothing had been bought for it yet; `still` has each food with all that
+    is in the house now. `shelf` is what was said at the shelf, up to event `seq`. `unread` are recipe
+    lines nobody has confirmed, each with its dish. `boxes` counts them by dish; `not_cooked` meals have no session.
+    """
 
     picture: WeekPicture
     shopping: ShoppingList
+    still: Mapping[str, ShopLine]
+    shelf: Mapping[str, ShelfEvent]
+    seq: int
     boxes: Mapping[str, int]
+    eaten: tuple[Eaten, ...]
     not_cooked: int
+    unread: tuple[tuple[str, str], ...]
+    instead: tuple[Instead, ...]
+    settings: ShopSettings
+    floors: Mapping[str, float]
+    labels: Mapping[str, tuple[frozenset[str], tuple[str, ...]]]
+
+    @cached_property
+    def bought(self) -> Mapping[str, ShelfEvent]:
+        """What was bought for it, by food."""
+        return {key: event for key, event in self.shelf.items() if event.kind == BOUGHT}
+
+
+@dataclass(frozen=True)
+class _Around:
+    """What a list depends on besides the picture of its week."""
+
+    house: House
+    shelf: Mapping[str, ShelfEvent]
+    seq: int
+    packs: Mapping[str, tuple[Pack, ...]]
+    floors: Mapping[str, tuple[Food, float]]
+    stored: frozenset[UUID]
+    instead: tuple[Instead, ...]
+    settings: ShopSettings
+
+    @property
+    def key(self) -> object:
+        """All of it, as something to know it by."""
+        foods = tuple(f.open for f in self.house.foods)
+        floors = tuple((key, grams) for key, (_, grams) in self.floors.items())
+        return foods, self.seq, tuple(self.packs.items()), floors, self.instead, self.settings
 
 
 def shopping_of(caller: Caller, first_day: date) -> WeekShopping | None:
@@ -30,29 +85,102 @@ def shopping_of(caller: Caller, first_day: date) -> WeekShopping | None:
     picture = week_picture(caller, first_day)
     if picture is None:
         return None
-    there = house(caller)
-    key = ("shopping", tuple(f.open for f in there.foods))
-    return picture.once(key, lambda: _shopping_of(picture, there))
+    needs = picture.once("needs", lambda: _needs(picture))
+    with caller.transaction() as session:
+        around = _around(session, picture.week.id, needs)
+    return picture.once(("shopping", around.key), lambda: _shopping_of(picture, needs, around))
 
 
-def _shopping_of(picture: WeekPicture, there: House) -> WeekShopping:
-    batches = tuple(_batches(picture))
-    needs = needs_of(batches, _extras(picture), _raw_of(picture))
-    stock = [Stock(f.open.food_key, f.open.grams, f.place, f.open.until) for f in there.foods]
+def _needs(picture: WeekPicture) -> tuple[Need, ...]:
+    used = {line.food.key for worked in picture.outcome.batches for line in worked.record.lines}
+    raw_of = {key: raw for key, raw in raw_by_cooked().items() if key in used}
+    return needs_of(_batches(picture), _extras(picture), raw_of)
+
+
+def _around(session: HouseholdSession, week_id: UUID, needs: Sequence[Need]) -> _Around:
+    floors = floors_in(session)
+    foods = {n.food.key: n.food for n in needs} | {key: food for key, (food, _) in floors.items()}
+    shelf = shelf_in(session, week_id)
+    bought = [key for key, event in shelf.items() if event.kind == BOUGHT]
+    ids = (
+        {food.id for food in session.scalars(select(FoodRow).where(FoodRow.origin_key.in_(bought)))}
+        if bought
+        else set()
+    )
+    own = {UUID(key) for key in bought if _is_id(key)}
+    return _Around(
+        house_in(session),
+        shelf,
+        last_seq(session, week_id),
+        packs_of(session, foods.values()),
+        floors,
+        frozenset(stored_id(week_id, food_id) for food_id in ids | own),
+        instead=list_instead(session, week_id),
+        settings=settings_in(session),
+    )
+
+
+def _is_id(key: str) -> bool:
+    try:
+        UUID(key)
+    except ValueError:
+        return False
+    return True
+
+
+def _shopping_of(picture: WeekPicture, needs: Sequence[Need], around: _Around) -> WeekShopping:
+    needed = {n.food.key for n in needs}
+    kept = [Need(food, ()) for key, (food, _) in around.floors.items() if key not in needed]
+    wanted = sorted((*needs, *kept), key=lambda n: (n.food.name, n.food.key))
+    stock = {f.id: Stock(f.open.food_key, f.open.grams, f.place, f.open.until) for f in around.house.foods}
+    before = [thing for row_id, thing in stock.items() if row_id not in around.stored]
     rules = ShopRules(
-        _packs(needs),
-        {n.food.key: group for n in needs if (group := keep_groups().get(keep_group_of(n.food, cooked=False)))},
+        around.packs,
+        {n.food.key: group for n in wanted if (group := keep_groups().get(keep_group_of(n.food, cooked=False)))},
         picture.capacity.keep_rule,
+        aim=around.settings.aim,
+        spare_pct=around.settings.spare_pct,
+        floors={key: grams for key, (_, grams) in around.floors.items()},
         next_use=picture.dates[-1] + timedelta(days=1),
+    )
+    whole = shopping_list(wanted, before, rules)
+    now = (
+        whole
+        if len(before) == len(stock)
+        else shopping_list(wanted, tuple(stock.values()), replace(rules, spare_pct=0))
     )
     cooked = [meal for meal in picture.meals if meal.from_box is None]
     served = {portion.placing_key for worked in picture.outcome.batches for portion in worked.plan.portions}
+    names = {meal.id: picture.recipes[str(meal.recipe_id)].name for meal in cooked}
     boxes: dict[str, int] = {}
-    for meal in cooked:
-        name = picture.recipes[str(meal.recipe_id)].name
+    for name in names.values():
         boxes[name] = boxes.get(name, 0) + 1
-    not_cooked = sum(str(meal.id) not in served for meal in cooked)
-    return WeekShopping(picture, shopping_list(needs, stock, rules), boxes, not_cooked)
+    dishes = {str(meal.recipe_id) for meal in cooked}
+    return WeekShopping(
+        picture,
+        whole,
+        {line.food.key: line for line in now.lines},
+        around.shelf,
+        around.seq,
+        boxes,
+        eaten=tuple(Eaten(names[meal.id], meal.day, meal.servings) for meal in cooked),
+        not_cooked=sum(str(meal.id) not in served for meal in cooked),
+        unread=tuple(
+            (p.text, picture.recipes[key].name) for key in sorted(dishes) for p in picture.recipes[key].pending
+        ),
+        instead=around.instead,
+        settings=around.settings,
+        floors=rules.floors,
+        labels=labels_to_read(_eaten_by(picture)),
+    )
+
+
+def _eaten_by(picture: WeekPicture) -> Iterable[tuple[Exclusions, Food]]:
+    """Who eats which food of the week."""
+    eaters = {eater.id: eater for eater in picture.eaters}
+    for eater_id, recipe_key in dict.fromkeys((m.eater_id, str(m.recipe_id)) for m in picture.meals if not m.from_box):
+        for line in picture.recipes[recipe_key].lines:
+            yield eaters[eater_id].exclusions, line.food
 
 
 def _batches(picture: WeekPicture) -> Iterable[BatchToBuyFor]:
@@ -72,21 +200,3 @@ def _extras(picture: WeekPicture) -> Iterable[tuple[Food, Use]]:
             if extra.food is not None:
                 for day in picture.dates:
                     yield extra.food, Use(extra.text, extra.tally.grams, day)
-
-
-def _raw_of(picture: WeekPicture) -> Mapping[str, Food]:
-    """By a cooked food's key the raw one it comes from, where the table knows just one."""
-    from_raw: dict[str, list[Food]] = {}
-    for food in reference_foods().values():
-        if food.cooked_key:
-            from_raw.setdefault(food.cooked_key, []).append(food)
-    used = {line.food.key for worked in picture.outcome.batches for line in worked.record.lines}
-    return {key: raws[0] for key, raws in from_raw.items() if key in used and len(raws) == 1}
-
-
-def _packs(needs: Iterable[Need]) -> Mapping[str, tuple[Pack, ...]]:
-    return {
-        need.food.key: (Pack(need.food.key, need.food.pack_g, need.food.price),)
-        for need in needs
-        if need.food.pack_g is not None
-    }

@@ -7,11 +7,13 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import select
 
+from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import many, short, shown
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.recipes.recipe import Recipe
+from goodcrate.core.shop.pantry import Kept
 from goodcrate.core.store.box import GONE, TAKEN_OUT, Box, BoxEvent, contents_tally
 from goodcrate.core.store.boxes_in_house import HouseBox, OpenFood
 from goodcrate.core.week.meals import Meal
@@ -37,6 +39,7 @@ from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.recipes.pasting import weighed_foods
 from goodcrate.services.store.boxes import boxes_there, boxes_with, happened, noted_box, pack, packed_event, undo
+from goodcrate.services.store.pantry import food_kept
 
 PLACES = {FRIDGE: Saying("fridge"), FREEZER: Saying("freezer"), CUPBOARD: Saying("cupboard")}
 MOST_BOXES, SMALLEST_G, LARGEST_G = 60, 5.0, 5000.0
@@ -95,7 +98,7 @@ class BoxesInHouse:
 
 @dataclass(frozen=True)
 class FoodInHouse:
-    """An opened food, and why it keeps until then."""
+    """A food, opened or not, and why it keeps until then; `counted_g` is what it was when it was counted, if more."""
 
     id: UUID
     typed: str
@@ -103,6 +106,14 @@ class FoodInHouse:
     place: str
     since: date
     why: str
+    is_open: bool = True
+    is_first: bool = False
+    counted_g: float | None = None
+
+    @property
+    def wants_using(self) -> bool:
+        """Whether it is offered to be used up: what is open, has a last day, or is to be used first."""
+        return self.is_open or self.is_first or self.open.until is not None
 
 
 @dataclass(frozen=True)
@@ -111,6 +122,11 @@ class House:
 
     boxes: tuple[BoxesInHouse, ...]
     foods: tuple[FoodInHouse, ...]
+
+    @property
+    def to_use_up(self) -> tuple[OpenFood, ...]:
+        """The foods that are offered first to what is planned."""
+        return tuple(f.open for f in self.foods if f.wants_using)
 
     @property
     def free_boxes(self) -> int:
@@ -129,10 +145,8 @@ def house_in(session: HouseholdSession) -> House:
     lots: dict[tuple[str | None, float, str], list[Box]] = {}
     for box in boxes_there(session):
         lots.setdefault((box.lot_key, round(box.grams, 1), box.place), []).append(box)
-    rows = session.scalars(
-        select(OpenFoodRow).where(OpenFoodRow.live == 1).order_by(OpenFoodRow.since, OpenFoodRow.id)
-    ).all()
-    if not rows and not lots:
+    kept = food_kept(session)
+    if not kept and not lots:
         return House((), ())
     rule = setup_of(session).capacity.keep_rule
     values = recipe_values(session, {UUID(lot[0].recipe_key) for lot in lots.values()})
@@ -144,9 +158,7 @@ def house_in(session: HouseholdSession) -> House:
             lot_id = UUID(lot[0].key)
         named.add(lot_id)
         boxes.append(_boxes(lot_id, tuple(lot), values[UUID(lot[0].recipe_key)], rule))
-    ids = {row.food_id for row in rows}
-    foods = {f.id: f for f in session.scalars(select(FoodRow).where(FoodRow.id.in_(ids)))} if ids else {}
-    opened = [_food(row, foods[row.food_id], rule) for row in rows]
+    opened = [_food(row, food, thing, rule) for row, food, thing in kept]
     return House(
         tuple(sorted(boxes, key=lambda b: (b.until, b.recipe.name))),
         tuple(sorted(opened, key=lambda f: (f.open.until or date.max, f.open.name))),
@@ -185,21 +197,41 @@ def _until(box: Box, keeping: DishKeeping | None, rule: str) -> tuple[date, str]
     )
 
 
-def _food(row: OpenFoodRow, food: FoodRow, rule: str) -> FoodInHouse:
-    group = keep_groups().get(keep_group_of(food.value(), cooked=False))
-    until, why = row.until, say("the date you gave")
-    if until is None and group is not None:
-        days = group.fridge_days_cautious if rule == CAUTIOUS else group.fridge_days_usual
-        frozen = row.place == FREEZER and bool(group.freezer_months)
-        until = keeps_until(group, row.since, days, is_frozen=frozen)
-        why = (
-            say("{freezer_months} frozen", freezer_months=many(group.freezer_months or 0, "month"))
-            if frozen
-            else say("{days} open by {rule} advice", days=many(days, "day"), rule=rule)
-        )
-        why += f"; {group.source}"
-    opened = OpenFood(str(row.id), food.key, food.name, float(row.grams), until)
-    return FoodInHouse(row.id, row.typed, opened, row.place, row.since, why)
+def _food(row: OpenFoodRow, food: FoodRow, thing: Kept, rule: str) -> FoodInHouse:
+    until, why = _food_until(food.value(), row.place, thing, rule)
+    opened = OpenFood(str(row.id), food.key, food.name, thing.grams, until)
+    grams_then = None if thing.grams == float(row.grams) else float(row.grams)
+    return FoodInHouse(
+        row.id,
+        row.typed,
+        opened,
+        row.place,
+        thing.since,
+        why,
+        is_open=thing.is_open,
+        is_first=row.is_first,
+        counted_g=grams_then,
+    )
+
+
+def _food_until(food: Food, place: str, thing: Kept, rule: str) -> tuple[date | None, str]:
+    """The last day a food may be used, None where nobody knows it, and why."""
+    if thing.until is not None:
+        return thing.until, say("the date you gave")
+    group = keep_groups().get(keep_group_of(food, cooked=False))
+    if group is None:
+        return None, say("nobody knows how long it keeps")
+    if place == FREEZER and group.freezer_months:
+        frozen_until = keeps_until(group, thing.since, 0, is_frozen=True)
+        months = many(group.freezer_months, "month")
+        return frozen_until, say("{months} frozen; {source}", months=months, source=group.source)
+    if not thing.is_open:
+        return None, say("not opened: the date on the pack counts")
+    days = group.fridge_days_cautious if rule == CAUTIOUS else group.fridge_days_usual
+    if group.keeps_dry and place == CUPBOARD:
+        return None, say("keeps dry")
+    told = say("{days} open by {rule} advice; {source}", days=many(days, "day"), rule=rule, source=group.source)
+    return keeps_until(group, thing.since, days, is_frozen=False), told
 
 
 @dataclass(frozen=True)
@@ -253,6 +285,7 @@ def put_in(caller: Caller, typed: ThingInput) -> None:
     with caller.transaction() as session:
         if typed.recipe_id is None:
             row = OpenFoodRow(id=typed.id, place=typed.place, since=typed.since, until=typed.until, typed="")
+            row.counted_at = utc_now()
             _read_food(session, row, typed.typed)
             add_once(session, row)
             return

@@ -149,7 +149,7 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
     )
     if not wishes.eat_house:
         return WeekPlanProblem(put.slots, put.days, tuple(library.dishes.values()), sessions, rules)
-    opened_foods = [f.open for f in house.foods]
+    opened_foods = house.to_use_up
     dishes = [
         replace(d, opened=len(uses_up(library.made[key], opened_foods))) if key in library.made else d
         for key, d in library.dishes.items()

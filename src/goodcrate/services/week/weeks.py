@@ -30,7 +30,6 @@ from goodcrate.core.week.placings import (
     PrepSession,
     first_session,
     serving_session,
-    session_at_hand,
     week_dates,
     with_shared_components,
 )
@@ -48,6 +47,7 @@ from goodcrate.services.kitchen import Capacity, Setup, setup_of
 from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.store.house import house_stays
 from goodcrate.services.week.history import judged_by
+from goodcrate.services.week.instead import instead_of, recipes_instead
 
 T = TypeVar("T")
 
@@ -91,53 +91,6 @@ def week_of(caller: Caller, day: date) -> date | None:
 
 def _week_at(session: HouseholdSession, first_day: date) -> WeekRow | None:
     return session.scalar(select(WeekRow).where(WeekRow.first_day == first_day))
-
-
-@dataclass(frozen=True)
-class SessionAt:
-    """A prep session and the week it cooks for."""
-
-    starts_at: datetime
-    first_day: date
-
-
-@dataclass(frozen=True)
-class Nearby:
-    """The sessions of other weeks nearest to one: the last one before it, and the first one after it."""
-
-    earlier: SessionAt | None
-    later: SessionAt | None
-
-
-def _all_sessions(session: HouseholdSession) -> list[SessionAt]:
-    rows = session.execute(
-        select(SessionRow.starts_at, WeekRow.first_day)
-        .join(WeekRow, (WeekRow.id == SessionRow.week_id) & (WeekRow.household_id == SessionRow.household_id))
-        .order_by(SessionRow.starts_at)
-    )
-    return [SessionAt(row.starts_at, row.first_day) for row in rows]
-
-
-def week_at_hand(caller: Caller, today: date) -> date | None:
-    """The first day of the week whose prep session is at hand today, or None before any session was set."""
-    with caller.transaction() as session:
-        return week_at_hand_in(session, today)
-
-
-def week_at_hand_in(session: HouseholdSession, today: date) -> date | None:
-    """The same inside the caller's transaction."""
-    known = {s.starts_at: s.first_day for s in _all_sessions(session)}
-    at_hand = session_at_hand(known, today)
-    return None if at_hand is None else known[at_hand]
-
-
-def nearby_sessions(caller: Caller, first_day: date) -> Nearby:
-    """The sessions of other weeks before and after those of one week."""
-    with caller.transaction() as session:
-        known = _all_sessions(session)
-    before = [s for s in known if s.first_day < first_day]
-    after = [s for s in known if s.first_day > first_day]
-    return Nearby(before[-1] if before else None, after[0] if after else None)
 
 
 def open_week(caller: Caller, first_day: date, days: int = 7, today: date | None = None) -> None:
@@ -339,13 +292,14 @@ class _Planned:
     placings: tuple[Placing, ...]
     setup: Setup
     judged: JudgedBy | None = None
+    instead: frozenset[tuple[str, str]] = frozenset()
 
     @property
     def made_of(self) -> object:
         """All that its recipes depend on: their versions and figures, and what it is judged by once it is closed."""
         kept = self.judged
         judged = None if kept is None else (self.week.id, self.week.closed_at, len(kept.figures), len(kept.eaters))
-        return frozenset(v.key for v in self.values.values()), judged
+        return frozenset(v.key for v in self.values.values()), judged, self.instead
 
 
 _PICTURES: Kept[WeekPicture | None] = Kept(24)
@@ -358,7 +312,9 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
     judged = judged_by(week)
     eaters = _eaters_of(session, placements, judged)
     values = recipe_values(session, {p.recipe_id for p in placements}, pinned_versions(week))
-    recipes = with_shared_components({str(row_id): value.recipe for row_id, value in values.items()})
+    instead = instead_of(session, week.id)
+    shared = with_shared_components({str(row_id): value.recipe for row_id, value in values.items()})
+    recipes = recipes_instead(shared, instead)
     if judged is not None:
         recipes = {key: judged.recipe(recipe) for key, recipe in recipes.items()}
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
@@ -378,7 +334,16 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
         capacity = replace(setup.capacity, keep_rule=judged.keep_rule)
         setup = replace(setup, polyol_share=judged.polyol_share, capacity=capacity)
     return _Planned(
-        week.value(), sessions, eaters, ordered, values, recipes, placings=tuple(placings), setup=setup, judged=judged
+        week.value(),
+        sessions,
+        eaters,
+        ordered,
+        values,
+        recipes,
+        placings=tuple(placings),
+        setup=setup,
+        judged=judged,
+        instead=frozenset((key, food.key) for key, food in instead.items()),
     )
 
 

@@ -13,7 +13,8 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import week_start
 from goodcrate.services.calling import NotFound
 from goodcrate.services.cook import cooking
-from goodcrate.services.week.weeks import WeekPicture, nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.services.week.nearby import nearby_sessions, week_at_hand
+from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.tapes import batch_tape

@@ -13,7 +13,8 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.writing import week_start
 from goodcrate.services.portion import filling
-from goodcrate.services.week.weeks import nearby_sessions, new_id, week_at_hand, week_picture
+from goodcrate.services.week.nearby import nearby_sessions, week_at_hand
+from goodcrate.services.week.weeks import new_id, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.cook.routes import event_id, find_card

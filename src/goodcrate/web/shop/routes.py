@@ -5,7 +5,7 @@ from fastapi.responses import PlainTextResponse, Response
 
 from goodcrate.core.ground.writing import week_start
 from goodcrate.services.shop.listing import shopping_of
-from goodcrate.services.week.weeks import nearby_sessions, week_at_hand
+from goodcrate.services.week.nearby import nearby_sessions, week_at_hand
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import go, page

@@ -159,7 +159,7 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
             }
         elif cell.key == selected.get("gap") and not cell.placement:
             saved, there = library.list_recipes(visitor.caller), house.house(visitor.caller)
-            opened = {p.recipe.key: uses_up(p.recipe, [f.open for f in there.foods]) for p in saved}
+            opened = {p.recipe.key: uses_up(p.recipe, there.to_use_up) for p in saved}
             saved.sort(key=lambda p: not opened[p.recipe.key])
             eater, own = eater_day.eater, {p.recipe.key: for_eater(p.recipe, str(eater_day.eater.id)) for p in saved}
             choices = [

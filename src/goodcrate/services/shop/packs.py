@@ -1,0 +1,93 @@
+"""Packs the household knows, with what they cost last and before, by its own shops."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID
+
+from sqlalchemy import select
+
+from goodcrate.core.foods.food import Food
+from goodcrate.core.shop.packs import Pack
+from goodcrate.core.shop.shelf import ShelfEvent
+from goodcrate.db.base import grams
+from goodcrate.db.foods import FoodRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.shop import PackRow
+from goodcrate.services.calling import Caller, add_once, existing
+from goodcrate.services.foods.own_foods import foods_by_key
+
+WHOLE_G = 0.05
+
+
+@dataclass(frozen=True)
+class PackSeen:
+    """A pack as it was seen on a day."""
+
+    id: UUID
+    grams: float
+    price: float | None
+    shop: str
+    day: date
+
+
+def packs_of(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, tuple[Pack, ...]]:
+    """By a food's key the packs it is sold in: the food's own, and of each size and shop the one seen last."""
+    foods = list(foods)
+    found: dict[str, dict[tuple[float, str], Pack]] = {food.key: {} for food in foods}
+    for food in foods:
+        if food.pack_g is not None:
+            found[food.key][food.pack_g, ""] = Pack(food.key, food.pack_g, food.price)
+    rows = select(PackRow, FoodRow).join(FoodRow, FoodRow.id == PackRow.food_id).where(PackRow.live == 1)
+    for row, food_row in session.execute(rows.order_by(PackRow.day, PackRow.id)):
+        if food_row.key in found:
+            found[food_row.key][float(row.grams), row.shop] = Pack(str(row.id), float(row.grams), row.price)
+    return {key: tuple(packs.values()) for key, packs in found.items()}
+
+
+def list_packs(session: HouseholdSession, food_id: UUID) -> tuple[PackSeen, ...]:
+    """Every pack of a food that was noted, the oldest first."""
+    rows = select(PackRow).where(PackRow.food_id == food_id, PackRow.live == 1).order_by(PackRow.day, PackRow.id)
+    return tuple(PackSeen(row.id, float(row.grams), row.price, row.shop, row.day) for row in session.scalars(rows))
+
+
+def add_pack(caller: Caller, pack_id: UUID, food_key: str, pack: Pack, shop: str, day: date) -> None:
+    """Note a pack of a food, and what it cost on a day. Sent twice it is noted once.
+
+    Raises:
+        NotFound: when nobody knows the food.
+    """
+    with caller.transaction() as session:
+        food = foods_by_key(session, {food_key})[food_key]
+        _add(session, PackRow(id=pack_id, food_id=food.id, shop=shop[:40], price=pack.price, day=day, live=1), pack)
+
+
+def _add(session: HouseholdSession, row: PackRow, pack: Pack) -> None:
+    row.grams = grams(pack.grams)
+    add_once(session, row)
+
+
+def remove_pack(caller: Caller, pack_id: UUID) -> None:
+    """Take a pack out: a size that is not sold any more, or a price typed wrong.
+
+    Raises:
+        NotFound: when the household has no such pack.
+    """
+    with caller.transaction() as session:
+        existing(session, PackRow, pack_id, "pack").live = None
+
+
+def seen_price(session: HouseholdSession, event_id: UUID, food: FoodRow, event: ShelfEvent, today: date) -> None:
+    """Note what a pack cost by what was paid: of the largest known pack that what was bought is a multiple of, else of
+    one as large as all of it."""
+    bought, paid = event.grams or 0.0, event.price or 0.0
+    sizes = sorted((p.grams for p in packs_of(session, [food.value()])[food.key]), reverse=True)
+    size = next(
+        (s for s in sizes if s > 0 and abs(bought / s - round(bought / s)) * s < WHOLE_G and bought >= s), bought
+    )
+    if not 1 <= size <= 25_000:
+        return
+    pack = Pack(food.key, size, round(paid * size / bought, 2))
+    _add(
+        session, PackRow(id=event_id, food_id=food.id, shop=event.shop[:40], price=pack.price, day=today, live=1), pack
+    )

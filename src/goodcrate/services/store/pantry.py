@@ -1,0 +1,111 @@
+"""Food in the house as it is kept: counted once, and less by what was weighed into batches since."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from uuid import UUID
+
+from sqlalchemy import func, select
+
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import shown
+from goodcrate.core.shop.pantry import Kept, Taking, after_taking
+from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
+from goodcrate.db.base import grams
+from goodcrate.db.cook import INGREDIENT, BatchLineRow, WeighingRow
+from goodcrate.db.foods import FoodRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import OpenFoodRow
+from goodcrate.services.calling import Caller, existing, utc_now
+from goodcrate.services.foods.bought_as import as_bought
+
+MOST_G = 100_000.0
+USED_UP_G = 0.05
+"""What a scale does not show is not there."""
+
+
+def food_kept(session: HouseholdSession) -> list[tuple[OpenFoodRow, FoodRow, Kept]]:
+    """Every food in the house with what is left of it, those that are used up left out."""
+    rows = session.scalars(
+        select(OpenFoodRow).where(OpenFoodRow.live == 1).order_by(OpenFoodRow.since, OpenFoodRow.id)
+    ).all()
+    if not rows:
+        return []
+    foods = {f.id: f for f in session.scalars(select(FoodRow).where(FoodRow.id.in_({r.food_id for r in rows})))}
+    kept = [_kept(row, foods[row.food_id].key) for row in rows]
+    left = after_taking(kept, _takings(session, min(row.counted_at for row in rows)))
+    found = [(row, foods[row.food_id], thing) for row, thing in zip(rows, left, strict=True)]
+    return [thing for thing in found if thing[2].grams > USED_UP_G]
+
+
+def _kept(row: OpenFoodRow, food_key: str) -> Kept:
+    return Kept(
+        str(row.id),
+        food_key,
+        float(row.grams),
+        row.counted_at,
+        row.since,
+        row.until,
+        is_open=row.is_open,
+        is_first=row.is_first,
+    )
+
+
+def _takings(session: HouseholdSession, since: datetime) -> Sequence[Taking]:
+    """What was weighed into batches since a moment, as bought: the last word of each line of the log counts."""
+    last = (
+        select(func.max(WeighingRow.seq))
+        .where(WeighingRow.kind == INGREDIENT)
+        .group_by(WeighingRow.batch_id, WeighingRow.batch_line_id)
+    )
+    rows = session.execute(
+        select(FoodRow, WeighingRow.net_g, WeighingRow.weighed_at)
+        .join(BatchLineRow, BatchLineRow.food_id == FoodRow.id)
+        .join(WeighingRow, WeighingRow.batch_line_id == BatchLineRow.id)
+        .where(WeighingRow.seq.in_(last), WeighingRow.weighed_at >= since, WeighingRow.net_g.is_not(None))
+    )
+    takings = []
+    for food, net_g, weighed_at in rows:
+        bought, grams = as_bought(food.value(), float(net_g or 0))
+        takings.append(Taking(bought.key, grams, weighed_at))
+    return takings
+
+
+@dataclass(frozen=True)
+class Put:
+    """What is said of a food in the house: its grams now, where it is, its printed last day, whether it comes first."""
+
+    grams: float
+    place: str
+    until: date | None = None
+    is_first: bool = False
+
+
+def put_right(caller: Caller, thing_id: UUID, typed: Put) -> None:
+    """Say what is really there of a food: from now on this counts, whatever was weighed in before. Nothing there
+    takes it out.
+
+    Raises:
+        NotFound: when the household has no such food in the house.
+        InvalidInputs: naming every field that cannot be used.
+    """
+    faults = []
+    if not 0 <= typed.grams <= MOST_G:
+        told = say("{grams} g cannot be in the house.", grams=shown(typed.grams, 1))
+        faults.append(InvalidInput("grams", told, say("From 0 to {most} g.", most=shown(MOST_G))))
+    if typed.place not in (FRIDGE, FREEZER, CUPBOARD):
+        told = say("“{place}” is no place for food.", place=typed.place)
+        faults.append(InvalidInput("place", told, say("Fridge, freezer or cupboard.")))
+    if faults:
+        raise InvalidInputs(faults)
+    with caller.transaction() as session:
+        row = existing(session, OpenFoodRow, thing_id, say("thing in the house"))
+        there = next((thing.grams for own, _, thing in food_kept(session) if own.id == thing_id), 0.0)
+        row.place, row.until, row.is_first = typed.place, typed.until, typed.is_first
+        if abs(there - typed.grams) <= USED_UP_G:
+            return
+        if typed.grams <= USED_UP_G:
+            row.live = None
+        else:
+            row.grams, row.counted_at, row.live = grams(typed.grams), utc_now(), 1
