@@ -17,3 +17,4 @@ import "./awake.js";
 import "./parts.js";
 import "./bench.js";
 import "./label.js";
+import "./shelf.js";

@@ -34,6 +34,8 @@ def kitchen(cook: Cook, household: Caller) -> Kitchen:
     cook.post(url, fields)
     cook.post(url, fields | {"id": str(uuid4()), "kind": "food", "typed": "200 g quark"})
     racing.vessel(cook)
+    racing.pack_noted(kitchen)
+    cook.post("/shop/2026-11-23/food/cabbage_raw/floor", {"floor_g": "500"})
     action, typed = racing.own_form(cook, f"/targets/{kitchen.eater_id}", f"/targets/{kitchen.eater_id}")
     cook.post(action, typed | {"extras": "200 ml whole milk"})
     return kitchen

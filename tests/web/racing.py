@@ -10,12 +10,16 @@ from uuid import UUID, uuid4
 
 from sqlalchemy import select, update
 
+from goodcrate.core.shop.packs import Pack
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
 from goodcrate.services.portion import filling
 from goodcrate.services.recipes import library, recipe_files, saving
+from goodcrate.services.shop import packs, taking_instead
+from goodcrate.services.shop.taking_instead import Swap
+from goodcrate.services.store import house
 from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
@@ -49,6 +53,37 @@ def meals(kitchen: Kitchen) -> list[UUID]:
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     return [p.id for p in sorted(picture.meals, key=lambda p: p.day)]
+
+
+def food_of(kitchen: Kitchen) -> str:
+    """A food that the week's first recipe holds."""
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    return next(line.food.key for line in picture.recipes[str(picture.meals[0].recipe_id)].lines)
+
+
+def something_else(kitchen: Kitchen) -> tuple[str, str]:
+    """That food, and another one."""
+    food = food_of(kitchen)
+    return food, "carrot_raw" if food == "cabbage_raw" else "cabbage_raw"
+
+
+def food_noted(kitchen: Kitchen) -> UUID:
+    thing_id = uuid4()
+    house.put_in(kitchen.caller, house.ThingInput(thing_id, "fridge", MONDAY, typed="200 g quark"))
+    return thing_id
+
+
+def pack_noted(kitchen: Kitchen) -> UUID:
+    pack_id = uuid4()
+    packs.add_pack(kitchen.caller, pack_id, "cabbage_raw", Pack("cabbage_raw", 900, 1.40), "", MONDAY)
+    return pack_id
+
+
+def taken_instead(kitchen: Kitchen) -> UUID:
+    row_id = uuid4()
+    taking_instead.take_instead(kitchen.caller, MONDAY, row_id, Swap(*something_else(kitchen)), MONDAY)
+    return row_id
 
 
 def slot(kitchen: Kitchen, day: int) -> str:

@@ -28,6 +28,7 @@ from tests.web import racing
 from tests.web.racing import FREE, THERE, Pairing, Sent, race
 
 PAIRS = 3
+SHOP = f"/shop/{MONDAY}"
 WISHES = {"keep": "usual", "different": "2", "repeats": "7", "freezer_boxes": "6", "scope": "gaps"}
 FOUND = (
     '{"name": "Oats", "servings": 2, "lines": [["", ["200 g rolled oats"]]], "steps": [], "note": "", "tags": [], '
@@ -109,6 +110,29 @@ REPEATED: dict[str, Pairing] = {
     "/store": lambda _, k: [racing.box_in_the_house(k)] * 2,
     "/store/{row_id}/out": lambda c, k: [(f"/store/{racing.noted(c, k)}/out", event(kind="eaten", count="1"))] * 2,
     "/store/{row_id}/back": lambda c, k: [(f"/store/{racing.noted(c, k)}/back", {})] * 2,
+    "/shop/{first_day}/ticks": lambda *_: [(f"{SHOP}/ticks", event(food="cabbage_raw", grams="900", price="1.40"))] * 2,
+    "/shop/{first_day}/settings": lambda *_: (
+        [(f"{SHOP}/settings", {"aisles": "herbs", "spare_pct": "5", "aim": "least_cost", "week_budget": "80"})] * 2
+    ),
+    "/shop/pantry": lambda *_: (
+        [("/shop/pantry", {"id": str(uuid4()), "typed": "500 g rolled oats", "place": "cupboard"})] * 2
+    ),
+    "/shop/pantry/{row_id}": lambda _, k: (
+        [(f"/shop/pantry/{racing.food_noted(k)}", {"grams": "120", "place": "freezer", "first": "on"})] * 2
+    ),
+    "/shop/{first_day}/food/{key}/packs": lambda *_: (
+        [(f"{SHOP}/food/cabbage_raw/packs", {"id": str(uuid4()), "pack_g": "900", "price": "1.40"})] * 2
+    ),
+    "/shop/{first_day}/food/{key}/packs/{pack_id}/remove": lambda _, k: (
+        [(f"{SHOP}/food/cabbage_raw/packs/{racing.pack_noted(k)}/remove", {})] * 2
+    ),
+    "/shop/{first_day}/food/{key}/floor": lambda *_: [(f"{SHOP}/food/cabbage_raw/floor", {"floor_g": "500"})] * 2,
+    "/shop/{first_day}/food/{key}/instead": lambda _, k: (
+        [(f"{SHOP}/food/{(x := racing.something_else(k))[0]}/instead", {"id": str(uuid4()), "other": x[1]})] * 2
+    ),
+    "/shop/{first_day}/instead/{row_id}/undo": lambda _, k: (
+        [(f"{SHOP}/instead/{racing.taken_instead(k)}/undo", {})] * 2
+    ),
     "/targets/counting": lambda *_: [("/targets/counting", {"traces": "leave"})] * 2,
     "/targets/{eater_id}": racing.same_new_eater,
     "/targets/{eater_id}/aside": lambda _, k: [(f"/targets/{k.eater_id}/aside", {"aside": "1"})] * 2,
@@ -230,6 +254,16 @@ DIFFERENT: dict[str, Pairing] = {
     "settings": lambda c, _: [
         (f"{THERE}/capacity", {"fridge_boxes": "9", "freezer_boxes": "9", "keep_rule": "usual"}),
         racing.own_form(c, "/settings", "/settings", convention="us"),
+    ],
+    "two phones tick the same food": lambda *_: [
+        (f"{SHOP}/ticks", event(food="cabbage_raw", grams=grams)) for grams in ("900", "1800")
+    ],
+    "ticked while it is taken off": lambda *_: [
+        (f"{SHOP}/ticks", event(food="cabbage_raw", kind=kind)) for kind in ("bought", "not_there")
+    ],
+    "two things taken instead": lambda _, k: [
+        (f"{SHOP}/food/{racing.food_of(k)}/instead", {"id": str(uuid4()), "other": other})
+        for other in ("parsnip_raw", "swede_raw")
     ],
     "box out and back": lambda c, k: [(f"/store/{racing.noted(c, k)}/{act}", {}) for act in ("out", "back")],
     "a session goes while a batch of it starts": lambda c, k: [

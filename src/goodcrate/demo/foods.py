@@ -48,3 +48,42 @@ FACTS: Mapping[str, Mapping[str, float]] = {
     "feta": {"price": 2.60, "pack_g": 200, "serving_g": 40},
 }
 """Prices, packs and servings of typical foods, as the boat buys them."""
+
+LOCK, MARKET = "lock shop", "Saturday market"
+PACKS: Mapping[str, tuple[tuple[str, float, float, int], ...]] = {
+    "beetroot_raw": ((MARKET, 500, 1.20, 8),),
+    "cabbage_raw": ((MARKET, 900, 1.40, 8),),
+    "carrot_raw": ((MARKET, 1000, 1.30, 8), (LOCK, 500, 0.95, 4)),
+    "cucumber_raw": ((LOCK, 350, 0.85, 4),),
+    "fennel_raw": ((MARKET, 300, 1.10, 8),),
+    "leek_raw": ((MARKET, 500, 1.60, 8),),
+    "onion_raw": ((LOCK, 1000, 1.15, 4),),
+    "parsnip_raw": ((MARKET, 500, 1.45, 8),),
+    "potato_raw": ((MARKET, 2000, 2.40, 8), (LOCK, 1000, 1.50, 4)),
+    "radish_raw": ((MARKET, 200, 0.90, 8),),
+    "onion_red_raw": ((LOCK, 750, 1.35, 4),),
+    "spring_onion_raw": ((MARKET, 100, 0.75, 8),),
+    "swede_raw": ((MARKET, 600, 1.25, 8),),
+    "orange_raw": ((LOCK, 1000, 2.20, 4),),
+    "pear_raw": ((MARKET, 600, 1.90, 8),),
+    "plum_raw": ((MARKET, 400, 1.80, 8),),
+    "rhubarb_raw": ((MARKET, 400, 1.70, 8),),
+    "dill_fresh": ((MARKET, 20, 0.80, 8),),
+    "parsley_fresh": ((MARKET, 30, 0.80, 8),),
+    "rye_crispbread": ((LOCK, 250, 1.55, 4),),
+    "chicken_thigh_raw": ((LOCK, 500, 4.60, 4),),
+    "venison_raw": ((MARKET, 400, 8.90, 8),),
+    "trout_raw": ((MARKET, 230, 4.20, 8),),
+    "mackerel_smoked": ((MARKET, 200, 3.10, 8),),
+    "egg_whole_raw": ((MARKET, 350, 2.20, 8), (LOCK, 580, 3.20, 4)),
+    "butter_salted": ((LOCK, 250, 2.45, 4),),
+    "milk_semi_skimmed": ((LOCK, 1030, 1.25, 4),),
+    "quark": ((LOCK, 500, 2.20, 60), (LOCK, 500, 2.15, 32), (LOCK, 500, 2.05, 4)),
+    "yoghurt_strained_0": ((LOCK, 500, 2.30, 4),),
+    "tempeh": ((LOCK, 200, 2.60, 4),),
+    "rolled_oats_dry": ((LOCK, 500, 1.05, 4), (LOCK, 1000, 1.85, 4)),
+    "olive_oil": ((LOCK, 458, 6.40, 32),),
+    "butter_beans_canned_drained": ((LOCK, 235, 1.10, 4),),
+    "honey": ((MARKET, 340, 4.80, 32),),
+}
+"""Packs of typical foods as the boat saw them: the shop, what a pack holds (g), its price, and how many days ago."""

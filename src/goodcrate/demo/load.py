@@ -10,9 +10,10 @@ from goodcrate.core.ground.writing import week_start
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.recipes.equipment import Equipment
+from goodcrate.core.shop.packs import Pack
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
-from goodcrate.demo.foods import FACTS, FOODS, DemoFood
+from goodcrate.demo.foods import FACTS, FOODS, PACKS, DemoFood
 from goodcrate.demo.recipes import RECIPES, BoatWay
 from goodcrate.services import accounts, kitchen
 from goodcrate.services.calling import Caller
@@ -22,6 +23,7 @@ from goodcrate.services.portion import filling
 from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.recipes.starter_shelf import household_id as _id
 from goodcrate.services.recipes.starter_shelf import input_of_shelf
+from goodcrate.services.shop import packs
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
@@ -40,6 +42,7 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
         labels.save_food(caller, _food_input(caller, food))
     for key, facts in FACTS.items():
         labels.remember_facts(caller, key, facts)
+    _note_packs(caller, today)
     for eater in boat.EATERS:
         household_eaters.save_eater(caller, _eater_input(caller, eater))
     _add_variants(caller)
@@ -63,6 +66,13 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
             ),
         )
     return caller
+
+
+def _note_packs(caller: Caller, today: date) -> None:
+    for key, seen in PACKS.items():
+        for n, (shop, pack_g, cost, days_ago) in enumerate(seen):
+            pack_id = _id(caller, "pack", key, n)
+            packs.add_pack(caller, pack_id, key, Pack(key, pack_g, cost), shop, today - timedelta(days=days_ago))
 
 
 def _vessel_input(caller: Caller, v: boat.DemoVessel) -> kitchen.VesselInput:

@@ -83,7 +83,7 @@ templates.globals.update(
     weekday_name=writing.weekday_name,
     words_of_scripts=words_of_scripts,
 )
-for _name in ("clock", "day_month", "weekday", "session_time", "span", "dated", "price", "week_number",
+for _name in ("clock", "day_month", "weekday", "session_time", "span", "dated", "price", "coins", "week_number",
               "figures_told", "short", "shown"):  # fmt: skip
     templates.filters[_name] = _each_time(getattr(writing, _name))
 for _name in ("whole", "grams", "signed", "number", "plain", "percent",

@@ -84,6 +84,12 @@ def floors_in(session: HouseholdSession) -> Mapping[str, tuple[Food, float]]:
     return {key: (food, grams[key]) for key, food in foods.items()}
 
 
+def always_kept(caller: Caller) -> tuple[tuple[Food, float], ...]:
+    """What is always kept, each food with its g, by name."""
+    with caller.transaction() as session:
+        return tuple(sorted(floors_in(session).values(), key=lambda f: f[0].name))
+
+
 def keep_always(caller: Caller, food_key: str, floor_g: float) -> None:
     """Say that so many g of a food are always in the house; 0 says it no more.
 

@@ -14,8 +14,9 @@ from goodcrate.db.base import grams
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.shop import PackRow
-from goodcrate.services.calling import Caller, add_once, existing
-from goodcrate.services.foods.own_foods import foods_by_key
+from goodcrate.formats.reference import reference_foods
+from goodcrate.services.calling import Caller, NotFound, add_once, existing
+from goodcrate.services.foods.own_foods import food_row, foods_by_key
 
 WHOLE_G = 0.05
 
@@ -39,9 +40,9 @@ def packs_of(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, t
         if food.pack_g is not None:
             found[food.key][food.pack_g, ""] = Pack(food.key, food.pack_g, food.price)
     rows = select(PackRow, FoodRow).join(FoodRow, FoodRow.id == PackRow.food_id).where(PackRow.live == 1)
-    for row, food_row in session.execute(rows.order_by(PackRow.day, PackRow.id)):
-        if food_row.key in found:
-            found[food_row.key][float(row.grams), row.shop] = Pack(str(row.id), float(row.grams), row.price)
+    for row, whose in session.execute(rows.order_by(PackRow.day, PackRow.id)):
+        if whose.key in found:
+            found[whose.key][float(row.grams), row.shop] = Pack(str(row.id), float(row.grams), row.price)
     return {key: tuple(packs.values()) for key, packs in found.items()}
 
 
@@ -49,6 +50,30 @@ def list_packs(session: HouseholdSession, food_id: UUID) -> tuple[PackSeen, ...]
     """Every pack of a food that was noted, the oldest first."""
     rows = select(PackRow).where(PackRow.food_id == food_id, PackRow.live == 1).order_by(PackRow.day, PackRow.id)
     return tuple(PackSeen(row.id, float(row.grams), row.price, row.shop, row.day) for row in session.scalars(rows))
+
+
+@dataclass(frozen=True)
+class OnSale:
+    """A food and every pack of it that was noted, the oldest first; its own pack is in the food."""
+
+    food: Food
+    packs: tuple[PackSeen, ...]
+
+
+def food_on_sale(caller: Caller, food_key: str) -> OnSale:
+    """A food with the packs that were noted of it.
+
+    Raises:
+        NotFound: when nobody knows the food.
+    """
+    with caller.transaction() as session:
+        row = food_row(session, food_key)
+        if row is not None:
+            return OnSale(row.value(), list_packs(session, row.id))
+        food = reference_foods().get(food_key)
+        if food is None:
+            raise NotFound("food")
+        return OnSale(food, ())
 
 
 def add_pack(caller: Caller, pack_id: UUID, food_key: str, pack: Pack, shop: str, day: date) -> None:

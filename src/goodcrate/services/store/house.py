@@ -42,6 +42,8 @@ from goodcrate.services.store.boxes import boxes_there, boxes_with, happened, no
 from goodcrate.services.store.pantry import food_kept
 
 PLACES = {FRIDGE: Saying("fridge"), FREEZER: Saying("freezer"), CUPBOARD: Saying("cupboard")}
+GROWN = frozenset({"vegetable", "fruit", "herb"})
+"""Groups of foods that come without a date: their days count from the shop on."""
 MOST_BOXES, SMALLEST_G, LARGEST_G = 60, 5.0, 5000.0
 
 
@@ -98,7 +100,8 @@ class BoxesInHouse:
 
 @dataclass(frozen=True)
 class FoodInHouse:
-    """A food, opened or not, and why it keeps until then; `counted_g` is what it was when it was counted, if more."""
+    """A food, opened or not, and why it keeps until then; `counted_g` is what it was when it was counted, if more;
+    `printed` is the last day somebody gave."""
 
     id: UUID
     typed: str
@@ -109,6 +112,7 @@ class FoodInHouse:
     is_open: bool = True
     is_first: bool = False
     counted_g: float | None = None
+    printed: date | None = None
 
     @property
     def wants_using(self) -> bool:
@@ -211,6 +215,7 @@ def _food(row: OpenFoodRow, food: FoodRow, thing: Kept, rule: str) -> FoodInHous
         is_open=thing.is_open,
         is_first=row.is_first,
         counted_g=grams_then,
+        printed=row.until,
     )
 
 
@@ -225,12 +230,14 @@ def _food_until(food: Food, place: str, thing: Kept, rule: str) -> tuple[date | 
         frozen_until = keeps_until(group, thing.since, 0, is_frozen=True)
         months = many(group.freezer_months, "month")
         return frozen_until, say("{months} frozen; {source}", months=months, source=group.source)
-    if not thing.is_open:
+    if not thing.is_open and food.group not in GROWN:
         return None, say("not opened: the date on the pack counts")
     days = group.fridge_days_cautious if rule == CAUTIOUS else group.fridge_days_usual
     if group.keeps_dry and place == CUPBOARD:
         return None, say("keeps dry")
     told = say("{days} open by {rule} advice; {source}", days=many(days, "day"), rule=rule, source=group.source)
+    if not thing.is_open:
+        told = say("{days} by {rule} advice; {source}", days=many(days, "day"), rule=rule, source=group.source)
     return keeps_until(group, thing.since, days, is_frozen=False), told
 
 
@@ -246,6 +253,7 @@ class ThingInput:
     count: int = 1
     grams: float | None = None
     typed: str = ""
+    is_open: bool = True
 
 
 def put_in(caller: Caller, typed: ThingInput) -> None:
@@ -285,7 +293,7 @@ def put_in(caller: Caller, typed: ThingInput) -> None:
     with caller.transaction() as session:
         if typed.recipe_id is None:
             row = OpenFoodRow(id=typed.id, place=typed.place, since=typed.since, until=typed.until, typed="")
-            row.counted_at = utc_now()
+            row.counted_at, row.is_open = utc_now(), typed.is_open
             _read_food(session, row, typed.typed)
             add_once(session, row)
             return
