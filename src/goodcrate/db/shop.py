@@ -79,6 +79,7 @@ class PackRow(HouseholdOwned, Base):
     grams: Mapped[Grams]
     price: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     day: Mapped[date]
+    noted_at: Mapped[datetime] = mapped_column(UtcTime)
     live: Mapped[int | None] = mapped_column(default=1)
 
 

@@ -9,6 +9,7 @@ from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.core.recipes.component import IngredientLine
+from goodcrate.core.shop.costs import Eaten, cost_by_day, cost_by_dish
 from goodcrate.core.shop.needs import BatchToBuyFor, Need, Use, needs_of
 from goodcrate.core.shop.packs import LEAST_COST, Pack
 from goodcrate.core.shop.shopping_list import ShoppingList, ShopRules, Stock, shopping_list
@@ -159,3 +160,26 @@ def test_the_lowest_price_is_an_aim() -> None:
     packs = {"quark": [Pack("q5", 500, 0.9), Pack("q3", 300, 1.0)]}
     assert listed(needs, packs=packs).price == 1.0
     assert listed(needs, packs=packs, aim=LEAST_COST).price == 0.9
+
+
+def test_what_nobody_weighs_stands_on_the_list_until_some_is_there() -> None:
+    parsley = food("parsley", "herb")
+    taste = IngredientLine("p", parsley, amount_of(0.0), is_to_taste=True)
+    (wanted,) = needs_of([BatchToBuyFor("Stew", SUNDAY, (taste,), ((SUNDAY, 300.0),))])
+    assert (wanted.some_for, wanted.dishes, wanted.edible_g) == (("Stew",), ("Stew",), 0)
+    (there,) = listed([wanted]).to_buy
+    assert there.wants_some
+    assert there.price is None
+    assert listed([wanted], Stock("parsley", 10)).to_buy == ()
+
+
+def test_days_and_dishes_cost_the_same_together() -> None:
+    uses = Need(CABBAGE, (Use("Stew", 400, SUNDAY), Use("Bowl", 200, SUNDAY), Use("every day", 20, WEDNESDAY)))
+    shopping = listed([uses, need(OATS, (300.0, FRIDAY))])
+    eaten = [Eaten("Stew", SUNDAY, 1), Eaten("Stew", WEDNESDAY, 3), Eaten("Bowl", FRIDAY, 1), Eaten("dish", FRIDAY, 2)]
+    days = cost_by_day(shopping, eaten, (SUNDAY, WEDNESDAY, FRIDAY))
+    assert sum(day.cost for day in days) == pytest.approx(sum(dish.cost for dish in cost_by_dish(shopping)))
+    a_gram = 1.4 / 900 / 0.8
+    assert [day.cost for day in days] == pytest.approx(
+        [100 * a_gram, 300 * a_gram + 20 * a_gram, 200 * a_gram + 300 * 0.95 / 500]
+    )

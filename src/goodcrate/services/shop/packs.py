@@ -15,7 +15,7 @@ from goodcrate.db.foods import FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.shop import PackRow
 from goodcrate.formats.reference import reference_foods
-from goodcrate.services.calling import Caller, NotFound, add_once, existing
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.foods.own_foods import food_row, foods_by_key
 
 WHOLE_G = 0.05
@@ -40,7 +40,7 @@ def packs_of(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, t
         if food.pack_g is not None:
             found[food.key][food.pack_g, ""] = Pack(food.key, food.pack_g, food.price)
     rows = select(PackRow, FoodRow).join(FoodRow, FoodRow.id == PackRow.food_id).where(PackRow.live == 1)
-    for row, whose in session.execute(rows.order_by(PackRow.day, PackRow.id)):
+    for row, whose in session.execute(rows.order_by(PackRow.day, PackRow.noted_at)):
         if whose.key in found:
             found[whose.key][float(row.grams), row.shop] = Pack(str(row.id), float(row.grams), row.price)
     return {key: tuple(packs.values()) for key, packs in found.items()}
@@ -48,7 +48,7 @@ def packs_of(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, t
 
 def list_packs(session: HouseholdSession, food_id: UUID) -> tuple[PackSeen, ...]:
     """Every pack of a food that was noted, the oldest first."""
-    rows = select(PackRow).where(PackRow.food_id == food_id, PackRow.live == 1).order_by(PackRow.day, PackRow.id)
+    rows = select(PackRow).where(PackRow.food_id == food_id, PackRow.live == 1).order_by(PackRow.day, PackRow.noted_at)
     return tuple(PackSeen(row.id, float(row.grams), row.price, row.shop, row.day) for row in session.scalars(rows))
 
 
@@ -88,7 +88,7 @@ def add_pack(caller: Caller, pack_id: UUID, food_key: str, pack: Pack, shop: str
 
 
 def _add(session: HouseholdSession, row: PackRow, pack: Pack) -> None:
-    row.grams = grams(pack.grams)
+    row.grams, row.noted_at = grams(pack.grams), utc_now()
     add_once(session, row)
 
 

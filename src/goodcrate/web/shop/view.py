@@ -161,7 +161,7 @@ def _on_the_list(week: WeekShopping) -> list[ShopLine]:
 
 def aisles_in_order(names: Iterable[str], own: Sequence[str]) -> list[str]:
     """Aisles in the order of the household's own shop, those it does not name in the usual one after them."""
-    known = {name.lower(): n for n, name in enumerate((*own, *AISLES))}
+    known = {name: n for n, name in enumerate(dict.fromkeys(map(str.lower, (*own, *AISLES))))}
     return sorted(names, key=lambda name: (known.get(name.lower(), len(known)), name))
 
 

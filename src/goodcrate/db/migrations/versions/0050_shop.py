@@ -50,7 +50,7 @@ def upgrade() -> None:
     _table(
         "pack",
         "food_id UUID NOT NULL, shop VARCHAR(40) NOT NULL DEFAULT '', grams DECIMAL(9,1) NOT NULL, "
-        "price DECIMAL(9,2) NULL, day DATE NOT NULL, live INT NULL",
+        "price DECIMAL(9,2) NULL, day DATE NOT NULL, noted_at DATETIME(6) NOT NULL, live INT NULL",
         _key("pack", "food_id", "food"),
         "CONSTRAINT ck_pack_bounds CHECK (grams BETWEEN 1 AND 25000)",
         "CONSTRAINT ck_pack_price CHECK (price IS NULL OR price BETWEEN 0 AND 1000000)",
