@@ -18,3 +18,4 @@ import "./parts.js";
 import "./bench.js";
 import "./label.js";
 import "./shelf.js";
+import "./listcost.js";

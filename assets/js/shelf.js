@@ -43,7 +43,8 @@ function take(answer) {
   form.dataset.seq = Math.max(form.dataset.seq, answer.seq);
   const waiting = new Set(mine().map((tick) => tick.food));
   for (const [food, { state, told }] of Object.entries(answer.rows)) if (!waiting.has(food)) show(food, state, told);
-  if (answer.basket) document.getElementById("basket")?.replaceWith(document.createRange().createContextualFragment(answer.basket));
+  if (answer.basket)
+    document.getElementById("basket")?.replaceWith(document.createRange().createContextualFragment(answer.basket));
   if (answer.changed || Object.keys(answer.rows).some((food) => !rowOf(food))) again();
 }
 
@@ -67,9 +68,11 @@ async function send() {
       const answer = await fetch(`/shop/${day}/ticks`, { method: "POST", body: fields, headers, redirect: "error" });
       if (answer.status >= 500 || answer.status === 429) throw new Error(`${answer.status}`);
       store.write(store.read().filter((other) => other.event !== tick.event));
-      if (answer.status === 422 || answer.status === 404) refused(tick, answer.status === 422 ? (await answer.json()).fault : "");
+      if (answer.status === 422 || answer.status === 404)
+        refused(tick, answer.status === 422 ? (await answer.json()).fault : "");
       else if (answer.status === 200 && isHere) take(await answer.json());
-      else if (answer.status === 403 || answer.status === 401) refused(tick, inWords("Sign in again, then tick it once more."));
+      else if (answer.status === 403 || answer.status === 401)
+        refused(tick, inWords("Sign in again, then tick it once more."));
     }
     setTimeout(tell, 0);
   } catch {
@@ -86,31 +89,37 @@ function refused(tick, fault) {
 
 function note(food, kind, more = {}) {
   const day = shelf().dataset.shelf;
-  const event = crypto.randomUUID?.() ?? "10000000-1000-4000-8000-100000000000".replace(/[018]/g, (c) =>
-    (c ^ (crypto.getRandomValues(new Uint8Array(1))[0] & (15 >> (c / 4)))).toString(16),
-  );
+  const event =
+    crypto.randomUUID?.() ??
+    "10000000-1000-4000-8000-100000000000".replace(/[018]/g, (c) =>
+      (c ^ (crypto.getRandomValues(new Uint8Array(1))[0] & (15 >> (c / 4)))).toString(16),
+    );
   const csrf = shelf().elements.csrf.value;
   store.write([...store.read(), { day, event, food, kind, csrf, ...more }]);
   show(food, kind, "", true);
   send();
 }
 
-document.addEventListener("click", (event) => {
-  const box = event.target.closest(".tickbox");
-  if (box) {
-    event.preventDefault();
-    const { food, state } = box.closest("tr").dataset;
-    if (state === "bought") note(food, "open");
-    else note(food, "bought", box.dataset.grams ? { grams: box.dataset.grams } : {});
-    return;
-  }
-  const name = event.target.closest(".shoplist tr[data-food] th a");
-  if (name && name.closest("tr").querySelector(".tickbox") && matchMedia("(max-width: 900px)").matches) {
-    event.preventDefault();
-    event.stopPropagation();
-    open(name);
-  }
-}, true);
+document.addEventListener(
+  "click",
+  (event) => {
+    const box = event.target.closest(".tickbox");
+    if (box) {
+      event.preventDefault();
+      const { food, state } = box.closest("tr").dataset;
+      if (state === "bought") note(food, "open");
+      else note(food, "bought", box.dataset.grams ? { grams: box.dataset.grams } : {});
+      return;
+    }
+    const name = event.target.closest(".shoplist tr[data-food] th a");
+    if (name && name.closest("tr").querySelector(".tickbox") && matchMedia("(max-width: 900px)").matches) {
+      event.preventDefault();
+      event.stopPropagation();
+      open(name);
+    }
+  },
+  true,
+);
 
 // What else can be said of a food: another amount, what it cost, that it was not there.
 function open(name) {
@@ -171,12 +180,16 @@ function begin() {
 }
 
 document.addEventListener("htmx:after:swap", begin);
-document.addEventListener("submit", (event) => {
-  if (event.target.getAttribute("action")?.startsWith("/sign-out")) {
-    localStorage.removeItem(KEY);
-    window.caches?.delete("good-crate-list");
-  }
-}, true);
+document.addEventListener(
+  "submit",
+  (event) => {
+    if (event.target.getAttribute("action")?.startsWith("/sign-out")) {
+      localStorage.removeItem(KEY);
+      window.caches?.delete("good-crate-list");
+    }
+  },
+  true,
+);
 window.addEventListener("online", send);
 setInterval(ask, ASK_EVERY_MS);
 begin();

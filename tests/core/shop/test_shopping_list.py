@@ -183,3 +183,11 @@ def test_days_and_dishes_cost_the_same_together() -> None:
     assert [day.cost for day in days] == pytest.approx(
         [100 * a_gram, 300 * a_gram + 20 * a_gram, 200 * a_gram + 300 * 0.95 / 500]
     )
+
+
+def test_dishes_that_share_a_pack_know_of_each_other() -> None:
+    stew, bowl = Use("Stew", 300, SUNDAY), Use("Bowl", 200, WEDNESDAY)
+    assert Need(CABBAGE, (stew, bowl, Use("Bowl", 50, WEDNESDAY))).waiting == Use("Bowl", 250, WEDNESDAY)
+    assert Need(CABBAGE, (stew, Use("Bowl", 200, SUNDAY))).waiting is None, "cooked on the same day"
+    assert Need(CABBAGE, (stew, Use("Stew", 200, WEDNESDAY))).waiting is None
+    assert Need(CABBAGE, ()).waiting is None

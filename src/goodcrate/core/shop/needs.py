@@ -39,6 +39,19 @@ class Need:
         return tuple(dict.fromkeys((*(use.dish for use in self.uses), *self.some_for)))
 
     @property
+    def waiting(self) -> Use | None:
+        """What another dish weighs later of what the first one opens: all of that dish's on its first day; None where
+        no two dishes share it on different days."""
+        if not self.uses:
+            return None
+        first = self.uses[0]
+        later = next((use for use in self.uses if use.day > first.day and use.dish != first.dish), None)
+        if later is None:
+            return None
+        grams = sum(use.grams for use in self.uses if (use.dish, use.day) == (later.dish, later.day))
+        return replace(later, grams=grams)
+
+    @property
     def is_waste_known(self) -> bool:
         """Whether peel, bone or liquid is counted; else what is bought is what is eaten."""
         return self.food.refuse_pct is not None

@@ -168,6 +168,15 @@ def _news(visitor: Visitor, first_day: date, since: int) -> Response:
     )
 
 
+@router.get("/{first_day}/cost")
+def cost(visitor: Signed, first_day: Day) -> Response:
+    """What all of the list costs, for the page of the week; nothing before there is one."""
+    week = shopping_of(visitor.caller, first_day)
+    if week is None or not week.shopping.to_buy:
+        return Response(status_code=204)
+    return PlainTextResponse(basket_of(week).whole)
+
+
 @router.post("/{first_day}/settings")
 def settings(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Save how the household shops."""

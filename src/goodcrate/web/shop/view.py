@@ -61,6 +61,7 @@ class Row:
     packs: tuple[str, ...]
     remains: str
     where: str
+    waits: str
     price: str
     bar: PackBar
 
@@ -70,6 +71,8 @@ class Row:
         words = say("{needs} as bought", needs=self.needs)
         if self.line.house_g > 0:
             words += say(", {house} of it in the house", house=self.house)
+        if self.waits:
+            words += f"; {self.waits}"
         return words + (
             say("; {remains} stay: {where}.", remains=self.remains, where=self.where) if self.where else "."
         )
@@ -224,9 +227,19 @@ def _row(line: ShopLine, week: WeekShopping) -> Row:
         packs=_packs(line),
         remains=_grams(line.remains.grams) if line.remains is not None else "–",
         where=_where(line.remains) if line.remains is not None else "",
+        waits=_waits(line),
         price=cost if line.buy_g > 0 else "–",
         bar=_bar(line),
     )
+
+
+def _waits(line: ShopLine) -> str:
+    """What of its packs waits for another dish, so that nobody uses it up."""
+    later = line.need.waiting
+    if later is None or line.buying is None:
+        return ""
+    grams, day = _grams(line.need.bought_g(later.grams)), weekday_whole(later.day)
+    return say("{grams} wait for {dish}, {day}", grams=grams, dish=later.dish, day=day)
 
 
 def _packs(line: ShopLine) -> tuple[str, ...]:
