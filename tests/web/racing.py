@@ -15,9 +15,10 @@ from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
+from goodcrate.services.foods import packs_known as packs
 from goodcrate.services.portion import filling
 from goodcrate.services.recipes import library, recipe_files, saving
-from goodcrate.services.shop import packs, taking_instead
+from goodcrate.services.shop import taking_instead
 from goodcrate.services.shop.taking_instead import Swap
 from goodcrate.services.store import house
 from goodcrate.services.week import weeks

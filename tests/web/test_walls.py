@@ -16,9 +16,9 @@ from goodcrate.services import accounts
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
+from goodcrate.services.foods import packs_known as packs
 from goodcrate.services.portion import filling
 from goodcrate.services.recipes import recipe_files
-from goodcrate.services.shop import packs
 from goodcrate.services.store import house
 from goodcrate.services.week import repeating, weeks
 from goodcrate.web.security import HEADERS

@@ -19,11 +19,11 @@ from goodcrate.services import accounts, kitchen
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import labels
+from goodcrate.services.foods import packs_known as packs
 from goodcrate.services.portion import filling
 from goodcrate.services.recipes import library, recipe_input, saving
 from goodcrate.services.recipes.starter_shelf import household_id as _id
 from goodcrate.services.recipes.starter_shelf import input_of_shelf
-from goodcrate.services.shop import packs
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks

@@ -12,14 +12,16 @@ from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import cooking
-from goodcrate.services.shop import habits, packs, shelf
+from goodcrate.services.foods import packs_known as packs
+from goodcrate.services.shop import habits, shelf
 from goodcrate.services.shop.listing import WeekShopping, shopping_of
+from goodcrate.services.shop.plan_costs import plan_costs
 from goodcrate.services.shop.taking_instead import Swap, take_instead, told_of, undo_instead
 from goodcrate.services.store.house import FoodInHouse, house
 from goodcrate.services.store.pantry import Put, put_right
 from goodcrate.services.week.weeks import week_picture
 from tests.conftest import MONDAY
-from tests.services.kitchen import furnish
+from tests.services.kitchen import furnish, planner_job
 
 CABBAGE = "cabbage_raw"
 
@@ -181,3 +183,30 @@ def test_how_a_household_shops_is_saved_or_told_what_cannot_be(galley: Caller) -
     with pytest.raises(InvalidInputs) as refused:
         habits.save_settings(galley, habits.ShopSettings(("x" * 40,), 60, "cheapest", -1))
     assert {fault.field for fault in refused.value.faults} == {"aisles", "spare_pct", "aim", "week_budget"}
+
+
+def test_the_weeks_that_were_found_cost_what_their_lists_would(galley: Caller) -> None:
+    picture = week_picture(galley, MONDAY)
+    assert picture is not None
+    meal, (session,) = picture.meals[0], picture.sessions
+    plan = {"aim": "least_cooking", "meals": [
+        {"recipe": str(meal.recipe_id), "eater": str(meal.eater_id), "day": str(MONDAY + timedelta(days=n)),
+         "servings": 2.0, "grams": 500, "session": session.key, "house": ""}
+        for n in (4, 5)
+    ]}  # fmt: skip
+    job = planner_job(picture.week.id, best=[plan])
+    with galley.transaction() as db:
+        db.add(job)
+    for key, grams, price in (("turkey_thigh_raw", 500, 4.0), ("cabbage_raw", 900, 1.4), ("rapeseed_oil", 915, 3.0)):
+        packs.add_pack(galley, uuid4(), key, Pack(key, grams, price), "", MONDAY)
+    habits.save_settings(galley, habits.ShopSettings(week_budget=20.0))
+    cost = plan_costs(galley, MONDAY)["least_cooking"]
+    # 4 + 2 meals of 2 servings: 2,400 g of turkey, 1,800 g of cabbage to eat, which is 2,250 g to buy, a bottle of oil
+    assert cost.price == pytest.approx(5 * 4.0 + 3 * 1.4 + 3.0)
+    assert not cost.is_at_least
+    assert cost.over == pytest.approx(7.2)
+    job_without = planner_job(picture.week.id, best=[plan])
+    job_without.input = {"wishes": {}, "opened": [[str(meal.id), 1]]}
+    with galley.transaction() as db:
+        db.add(job_without)
+    assert plan_costs(galley, MONDAY)["least_cooking"].price < cost.price

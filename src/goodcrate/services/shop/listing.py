@@ -22,8 +22,8 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods.bought_as import raw_by_cooked
+from goodcrate.services.foods.packs_known import packs_of
 from goodcrate.services.shop.habits import ShopSettings, floors_in, settings_in
-from goodcrate.services.shop.packs import packs_of
 from goodcrate.services.shop.shelf import last_seq, shelf_in, stored_id
 from goodcrate.services.store.house import House, house_in
 from goodcrate.services.week.instead import Instead, list_instead
@@ -60,7 +60,7 @@ class WeekShopping:
 
 
 @dataclass(frozen=True)
-class _Around:
+class Around:
     """What a list depends on besides the picture of its week."""
 
     house: House
@@ -71,6 +71,11 @@ class _Around:
     stored: frozenset[UUID]
     instead: tuple[Instead, ...]
     settings: ShopSettings
+
+    @property
+    def stock(self) -> Mapping[UUID, Stock]:
+        """The food in the house, by its row."""
+        return {f.id: Stock(f.open.food_key, f.open.grams, f.place, f.open.until) for f in self.house.foods}
 
     @property
     def key(self) -> object:
@@ -87,17 +92,18 @@ def shopping_of(caller: Caller, first_day: date) -> WeekShopping | None:
         return None
     needs = picture.once("needs", lambda: _needs(picture))
     with caller.transaction() as session:
-        around = _around(session, picture.week.id, needs)
+        around = around_of(session, picture.week.id, needs)
     return picture.once(("shopping", around.key), lambda: _shopping_of(picture, needs, around))
 
 
 def _needs(picture: WeekPicture) -> tuple[Need, ...]:
     used = {line.food.key for worked in picture.outcome.batches for line in worked.record.lines}
     raw_of = {key: raw for key, raw in raw_by_cooked().items() if key in used}
-    return needs_of(_batches(picture), _extras(picture), raw_of)
+    return needs_of(batches_of(picture), extras_of(picture), raw_of)
 
 
-def _around(session: HouseholdSession, week_id: UUID, needs: Sequence[Need]) -> _Around:
+def around_of(session: HouseholdSession, week_id: UUID, needs: Sequence[Need]) -> Around:
+    """What a list of these needs depends on besides its week."""
     floors = floors_in(session)
     foods = {n.food.key: n.food for n in needs} | {key: food for key, (food, _) in floors.items()}
     shelf = shelf_in(session, week_id)
@@ -108,7 +114,7 @@ def _around(session: HouseholdSession, week_id: UUID, needs: Sequence[Need]) -> 
         else set()
     )
     own = {UUID(key) for key in bought if _is_id(key)}
-    return _Around(
+    return Around(
         house_in(session),
         shelf,
         last_seq(session, week_id),
@@ -128,21 +134,11 @@ def _is_id(key: str) -> bool:
     return True
 
 
-def _shopping_of(picture: WeekPicture, needs: Sequence[Need], around: _Around) -> WeekShopping:
-    needed = {n.food.key for n in needs}
-    kept = [Need(food, ()) for key, (food, _) in around.floors.items() if key not in needed]
-    wanted = sorted((*needs, *kept), key=lambda n: (n.food.name, n.food.key))
-    stock = {f.id: Stock(f.open.food_key, f.open.grams, f.place, f.open.until) for f in around.house.foods}
+def _shopping_of(picture: WeekPicture, needs: Sequence[Need], around: Around) -> WeekShopping:
+    wanted = with_floors(needs, around)
+    stock = around.stock
     before = [thing for row_id, thing in stock.items() if row_id not in around.stored]
-    rules = ShopRules(
-        around.packs,
-        {n.food.key: group for n in wanted if (group := keep_groups().get(keep_group_of(n.food, cooked=False)))},
-        picture.capacity.keep_rule,
-        aim=around.settings.aim,
-        spare_pct=around.settings.spare_pct,
-        floors={key: grams for key, (_, grams) in around.floors.items()},
-        next_use=picture.dates[-1] + timedelta(days=1),
-    )
+    rules = rules_of(picture, wanted, around)
     whole = shopping_list(wanted, before, rules)
     now = (
         whole
@@ -183,7 +179,28 @@ def _eaten_by(picture: WeekPicture) -> Iterable[tuple[Exclusions, Food]]:
             yield eaters[eater_id].exclusions, line.food
 
 
-def _batches(picture: WeekPicture) -> Iterable[BatchToBuyFor]:
+def with_floors(needs: Sequence[Need], around: Around) -> list[Need]:
+    """What is needed, and what is always kept, by name."""
+    needed = {n.food.key for n in needs}
+    kept = [Need(food, ()) for key, (food, _) in around.floors.items() if key not in needed]
+    return sorted((*needs, *kept), key=lambda n: (n.food.name, n.food.key))
+
+
+def rules_of(picture: WeekPicture, wanted: Sequence[Need], around: Around) -> ShopRules:
+    """What a list of a week is made by."""
+    return ShopRules(
+        around.packs,
+        {n.food.key: group for n in wanted if (group := keep_groups().get(keep_group_of(n.food, cooked=False)))},
+        picture.capacity.keep_rule,
+        aim=around.settings.aim,
+        spare_pct=around.settings.spare_pct,
+        floors={key: grams for key, (_, grams) in around.floors.items()},
+        next_use=picture.dates[-1] + timedelta(days=1),
+    )
+
+
+def batches_of(picture: WeekPicture) -> Iterable[BatchToBuyFor]:
+    """Its batches as far as they are not weighed in."""
     days = {session.key: session.starts_at.date() for session in picture.sessions}
     eaten = {str(meal.id): meal.day for meal in picture.meals}
     for worked in picture.outcome.batches:
@@ -193,7 +210,7 @@ def _batches(picture: WeekPicture) -> Iterable[BatchToBuyFor]:
         yield BatchToBuyFor(picture.recipes[plan.recipe_key].name, days[plan.session_key], open_lines, portions)
 
 
-def _extras(picture: WeekPicture) -> Iterable[tuple[Food, Use]]:
+def extras_of(picture: WeekPicture) -> Iterable[tuple[Food, Use]]:
     """What eaters have every day besides their boxes."""
     for eater in picture.eaters:
         for extra in eater.extras:

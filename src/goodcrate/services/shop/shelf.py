@@ -19,7 +19,7 @@ from goodcrate.db.week import WeekRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, add_once, utc_now
 from goodcrate.services.foods.own_foods import foods_by_key
-from goodcrate.services.shop.packs import seen_price
+from goodcrate.services.foods.packs_known import seen_price
 from goodcrate.services.week.weeks import existing_week, take_turns
 
 SMALLEST_G = 0.1

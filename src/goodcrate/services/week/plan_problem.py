@@ -8,6 +8,7 @@ from sqlalchemy import select
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import say
+from goodcrate.core.recipes.instead import with_instead
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import Vessel
@@ -33,6 +34,7 @@ from goodcrate.core.week.week_problem import (
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import keep_groups
+from goodcrate.services.foods.packs_known import priced_foods
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.house import House, house_in
 from goodcrate.services.week.eat_first import Offered, offered
@@ -202,7 +204,9 @@ def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Reci
         select(RecipeRow.id, RecipeRow.tags).where(RecipeRow.is_archived.is_(False)).order_by(RecipeRow.name)
     ).all()
     values = recipe_values(session, {h.id for h in heads}, pinned_versions(picture.week))
-    return [(values[h.id].recipe, frozenset(h.tags)) for h in heads if not values[h.id].recipe.pending]
+    found = [(values[h.id].recipe, frozenset(h.tags)) for h in heads if not values[h.id].recipe.pending]
+    priced = priced_foods(session, {line.food.key: line.food for r, _ in found for line in r.lines}.values())
+    return [(with_instead(recipe, priced), tags) for recipe, tags in found]
 
 
 @dataclass

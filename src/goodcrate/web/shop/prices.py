@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import day_month, price
-from goodcrate.services.shop.packs import PackSeen
+from goodcrate.services.foods.packs_known import PackSeen
 
 WIDTH, HEIGHT, EDGE = 220.0, 44.0, 6.0
 

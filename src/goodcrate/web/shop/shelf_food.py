@@ -11,10 +11,10 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying
 from goodcrate.core.shop.packs import Pack
-from goodcrate.services.shop import packs
+from goodcrate.services.foods import packs_known as packs
+from goodcrate.services.foods.packs_known import food_on_sale
 from goodcrate.services.shop.habits import MOST_FLOOR_G, keep_always
 from goodcrate.services.shop.listing import shopping_of
-from goodcrate.services.shop.packs import food_on_sale
 from goodcrate.services.shop.taking_instead import Swap, take_instead, told_of, undo_instead
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day

@@ -16,6 +16,7 @@ from goodcrate.services import kitchen
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.kitchen import Capacity
+from goodcrate.services.shop.plan_costs import plan_costs
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import planning, weeks
@@ -70,6 +71,7 @@ def _plan_page(
         capacity=capacity,
         keeps=((CAUTIOUS, say("cautious advice")), (USUAL, say("usual advice"))),
         ways=ways_out(job, first_day),
+        costs=plan_costs(visitor.caller, first_day),
         tried_all=all_tried(job),
         pinned=sum(p.is_pinned for p in picture.meals),
         taken=sum(job is not None and p.from_job == job.id for p in picture.meals),
@@ -126,6 +128,7 @@ def show_progress(request: Request, visitor: Signed, first_day: Day) -> Response
         eaters=names_of(visitor),
         days=dates,
         ways=ways_out(job, first_day),
+        costs=plan_costs(visitor.caller, first_day),
         tried_all=all_tried(job),
         new_id=new_id(),
         taken=0,

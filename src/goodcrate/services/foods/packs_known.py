@@ -1,7 +1,7 @@
-"""Packs the household knows, with what they cost last and before, by its own shops."""
+"""Packs the household knows of a food, with what they cost last and before, by its own shops."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID
 
@@ -44,6 +44,19 @@ def packs_of(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, t
         if whose.key in found:
             found[whose.key][float(row.grams), row.shop] = Pack(str(row.id), float(row.grams), row.price)
     return {key: tuple(packs.values()) for key, packs in found.items()}
+
+
+def priced_foods(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, Food]:
+    """The foods with the price of the cheapest pack that is known, for what their own pack holds; only those of which
+    the household noted packs."""
+    by_key = {food.key: food for food in foods}
+    found = {}
+    for key, packs in packs_of(session, by_key.values()).items():
+        food = by_key[key]
+        per_g = min((p.price / p.grams for p in packs if p.price is not None), default=None)
+        if per_g is not None and food.pack_g is not None and food.price != per_g * food.pack_g:
+            found[key] = replace(food, price=per_g * food.pack_g)
+    return found
 
 
 def list_packs(session: HouseholdSession, food_id: UUID) -> tuple[PackSeen, ...]:
