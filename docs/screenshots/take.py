@@ -66,7 +66,7 @@ def main() -> None:
         desk.wait_for_selector("#tape .chosen")
         desk.mouse.move(5, 795)
         shoot(desk, "week-tape")
-        for name in ("recipes", "shop", "cook", "portion"):
+        for name in ("recipes", "cook"):
             shoot(desk, name, f"/{name}")
         desk.goto(base + "/targets")
         desk.get_by_role("link", name="Change").nth(1).click()
@@ -132,6 +132,14 @@ def main() -> None:
         phone.wait_for_timeout(600)
         shoot(phone, "week-phone")
         shoot(phone, "cook-batch-phone", mash.replace("portion", "cook"))
+        phone.goto(base + "/shop")
+        for key in ("beetroot_raw", "cabbage_raw"):
+            phone.locator(f'tr[data-food="{key}"] .tickbox').click()
+        phone.wait_for_selector("text=1,800 g bought")
+        phone.wait_for_timeout(600)
+        phone.mouse.move(5, 5)
+        shoot(phone, "shop-phone")
+        shoot(desk, "shop", "/shop")
         plan_next_week(desk, base)
         shoot(desk, "week-plan")
         browser.close()
