@@ -20,7 +20,7 @@ from bench.lines import main as print_lines
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks
 from bench.server_times import Visit, serving
-from bench.shopping import measure_shopping
+from bench.shopping import measure_at_the_shelf, measure_shopping
 from bench.storms import measure_kills, measure_requests
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
@@ -165,6 +165,7 @@ def main() -> None:
     print(f"Yardstick before: {yardstick():.1f} ms")
     with serving(MONDAY) as visit:
         measure(visit)
+        measure_at_the_shelf(visit, MONDAY)
     with (
         tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder,
         running(EmbeddedServer(Path(folder))) as server,

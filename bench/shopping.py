@@ -4,7 +4,10 @@ import random
 import time
 from collections.abc import Sequence
 from datetime import date
+from statistics import median
+from uuid import uuid4
 
+from bench.server_times import Visit
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.shop.needs import Need, Use
 from goodcrate.core.shop.packs import AIMS, Pack, whole_packs
@@ -59,3 +62,21 @@ def _large_week(dice: random.Random, days: Sequence[date]) -> Sequence[Need]:
         for food in dice.sample(foods, 10):
             uses[food.key].append(Use(f"dish {meal % 20}", dice.uniform(10, 200), dice.choice(days)))
     return [Need(food, tuple(sorted(uses[food.key], key=lambda u: u.day))) for food in foods if uses[food.key]]
+
+
+def measure_at_the_shelf(visit: Visit, sunday: date) -> None:
+    """Print the server's time of the demo's list, worked out anew, and of a tick, and what a tick takes on loopback."""
+    listed, ticked, loopback = [], [], []
+    for n in range(12):
+        fields = [("csrf", visit.csrf), ("event", str(uuid4())), ("food", "cabbage_raw"), ("grams", str(900 + n))]
+        began = time.perf_counter()
+        visit.client.post(
+            f"/shop/{sunday}/ticks", data=dict(fields), headers={"accept": "application/json"}
+        ).raise_for_status()
+        loopback.append(_took_ms(began))
+        ticked.append(visit.server_ms[-1])
+        visit.get(f"/shop/{sunday}")
+        listed.append(visit.server_ms[-1])
+    print(f"  the demo's list after a tick, server      median {median(listed):6.1f} ms   wanted: under 50 ms")
+    print(f"  a tick, server                            median {median(ticked):6.1f} ms")
+    print(f"  a tick on loopback                        median {median(loopback):6.1f} ms   wanted: under 100 ms")

@@ -5,12 +5,11 @@ from typing import ClassVar
 from uuid import UUID
 
 from sqlalchemy import DECIMAL, BigInteger, CheckConstraint, ForeignKey, Index, Sequence, String, UniqueConstraint
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.shop.shelf import ShelfEvent
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
-from goodcrate.db.foods import FoodRow
 
 SHELF_EVENT_ORDER = Sequence("shelf_event_order", metadata=Base.metadata)
 
@@ -38,12 +37,10 @@ class ShelfEventRow(HouseholdOwned, Base):
     user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)
 
-    food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
-
-    def value(self) -> ShelfEvent:
+    def value(self, food_key: str) -> ShelfEvent:
         """The event as core reads it."""
         grams = None if self.grams is None else float(self.grams)
-        return ShelfEvent(self.food.key, self.kind, grams, self.price, self.shop)
+        return ShelfEvent(food_key, self.kind, grams, self.price, self.shop)
 
 
 class InsteadRow(HouseholdOwned, Base):

@@ -61,7 +61,9 @@ def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
         slots_now.where(*here).scalar_subquery(),
         *counted,
     ]
-    counted.append(select(func.count(OpenFoodRow.id)).where(OpenFoodRow.live == 1).scalar_subquery())
+    counted.append(
+        select(func.count(OpenFoodRow.id)).where(OpenFoodRow.live == 1, OpenFoodRow.is_open.is_(True)).scalar_subquery()
+    )
     # One question instead of five: every page asks it.
     eaters, slots_a_day, recipes, foods, opened = map(int, session.execute(select(*counted)).one())
     week = session.execute(

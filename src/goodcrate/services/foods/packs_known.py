@@ -32,30 +32,38 @@ class PackSeen:
     day: date
 
 
-def packs_of(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, tuple[Pack, ...]]:
-    """By a food's key the packs it is sold in: the food's own, and of each size and shop the one seen last."""
-    foods = list(foods)
-    found: dict[str, dict[tuple[float, str], Pack]] = {food.key: {} for food in foods}
-    for food in foods:
-        if food.pack_g is not None:
-            found[food.key][food.pack_g, ""] = Pack(food.key, food.pack_g, food.price)
-    rows = select(PackRow, FoodRow).join(FoodRow, FoodRow.id == PackRow.food_id).where(PackRow.live == 1)
-    for row, whose in session.execute(rows.order_by(PackRow.day, PackRow.noted_at)):
-        if whose.key in found:
-            found[whose.key][float(row.grams), row.shop] = Pack(str(row.id), float(row.grams), row.price)
-    return {key: tuple(packs.values()) for key, packs in found.items()}
+Noted = Mapping[str, Mapping[tuple[float, str], Pack]]
+"""By a food's key, of each size (g) and shop the pack that was seen last."""
+
+
+def noted_packs(session: HouseholdSession) -> Noted:
+    """Every pack the household noted, by its food."""
+    rows = (
+        select(PackRow.id, PackRow.grams, PackRow.shop, PackRow.price, FoodRow.id.label("food_id"), FoodRow.origin_key)
+        .join(FoodRow, FoodRow.id == PackRow.food_id)
+        .where(PackRow.live == 1)
+    )
+    found: dict[str, dict[tuple[float, str], Pack]] = {}
+    for row in session.execute(rows.order_by(PackRow.day, PackRow.noted_at)):
+        packs = found.setdefault(row.origin_key or str(row.food_id), {})
+        packs[float(row.grams), row.shop] = Pack(str(row.id), float(row.grams), row.price)
+    return found
+
+
+def packs_of(food: Food, noted: Noted) -> tuple[Pack, ...]:
+    """The packs a food is sold in: its own, and those that were noted of it."""
+    own = {} if food.pack_g is None else {(food.pack_g, ""): Pack(food.key, food.pack_g, food.price)}
+    return tuple((own | dict(noted.get(food.key, {}))).values())
 
 
 def priced_foods(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, Food]:
     """The foods with the price of the cheapest pack that is known, for what their own pack holds; only those of which
     the household noted packs."""
-    by_key = {food.key: food for food in foods}
-    found = {}
-    for key, packs in packs_of(session, by_key.values()).items():
-        food = by_key[key]
-        per_g = min((p.price / p.grams for p in packs if p.price is not None), default=None)
-        if per_g is not None and food.pack_g is not None and food.price != per_g * food.pack_g:
-            found[key] = replace(food, price=per_g * food.pack_g)
+    noted, found = noted_packs(session), {}
+    for food in foods:
+        prices = [p.price / p.grams for p in packs_of(food, noted) if p.price is not None]
+        if food.key in noted and prices and food.pack_g is not None:
+            found[food.key] = replace(food, price=min(prices) * food.pack_g)
     return found
 
 
@@ -119,7 +127,7 @@ def seen_price(session: HouseholdSession, event_id: UUID, food: FoodRow, event: 
     """Note what a pack cost by what was paid: of the largest known pack that what was bought is a multiple of, else of
     one as large as all of it."""
     bought, paid = event.grams or 0.0, event.price or 0.0
-    sizes = sorted((p.grams for p in packs_of(session, [food.value()])[food.key]), reverse=True)
+    sizes = sorted((p.grams for p in packs_of(food.value(), noted_packs(session))), reverse=True)
     size = next(
         (s for s in sizes if s > 0 and abs(bought / s - round(bought / s)) * s < WHOLE_G and bought >= s), bought
     )

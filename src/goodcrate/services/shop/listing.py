@@ -6,26 +6,23 @@ from datetime import date, timedelta
 from functools import cached_property
 from uuid import UUID
 
-from sqlalchemy import select
-
 from goodcrate.core.foods.food import Food
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.shop.costs import Eaten
 from goodcrate.core.shop.label_reminders import labels_to_read
 from goodcrate.core.shop.needs import BatchToBuyFor, Need, Use, needs_of
-from goodcrate.core.shop.packs import Pack
 from goodcrate.core.shop.shelf import BOUGHT, ShelfEvent
 from goodcrate.core.shop.shopping_list import ShopLine, ShoppingList, ShopRules, Stock, shopping_list
 from goodcrate.core.targets.excluding import Exclusions
-from goodcrate.db.foods import FoodRow
+from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods.bought_as import raw_by_cooked
-from goodcrate.services.foods.packs_known import packs_of
+from goodcrate.services.foods.packs_known import Noted, noted_packs, packs_of
 from goodcrate.services.shop.habits import ShopSettings, floors_in, settings_in
-from goodcrate.services.shop.shelf import last_seq, shelf_in, stored_id
-from goodcrate.services.store.house import House, house_in
+from goodcrate.services.shop.shelf import Shelf, shelf_in
+from goodcrate.services.store.house import FoodInHouse, foods_in_house
 from goodcrate.services.week.instead import Instead, list_instead
 from goodcrate.services.week.weeks import WeekPicture, week_picture
 
@@ -63,26 +60,31 @@ class WeekShopping:
 class Around:
     """What a list depends on besides the picture of its week."""
 
-    house: House
-    shelf: Mapping[str, ShelfEvent]
-    seq: int
-    packs: Mapping[str, tuple[Pack, ...]]
+    foods: tuple[FoodInHouse, ...]
+    shelf: Shelf
+    packs: Noted
     floors: Mapping[str, tuple[Food, float]]
-    stored: frozenset[UUID]
     instead: tuple[Instead, ...]
     settings: ShopSettings
 
     @property
     def stock(self) -> Mapping[UUID, Stock]:
         """The food in the house, by its row."""
-        return {f.id: Stock(f.open.food_key, f.open.grams, f.place, f.open.until) for f in self.house.foods}
+        return {f.id: Stock(f.open.food_key, f.open.grams, f.place, f.open.until) for f in self.foods}
 
     @property
     def key(self) -> object:
         """All of it, as something to know it by."""
-        foods = tuple(f.open for f in self.house.foods)
+        foods = tuple(f.open for f in self.foods)
         floors = tuple((key, grams) for key, (_, grams) in self.floors.items())
-        return foods, self.seq, tuple(self.packs.items()), floors, self.instead, self.settings
+        return (
+            foods,
+            self.shelf.seq,
+            tuple((key, tuple(packs.items())) for key, packs in self.packs.items()),
+            floors,
+            self.instead,
+            self.settings,
+        )
 
 
 def shopping_of(caller: Caller, first_day: date) -> WeekShopping | None:
@@ -92,7 +94,7 @@ def shopping_of(caller: Caller, first_day: date) -> WeekShopping | None:
         return None
     needs = picture.once("needs", lambda: _needs(picture))
     with caller.transaction() as session:
-        around = around_of(session, picture.week.id, needs)
+        around = around_of(session, picture.week.id)
     return picture.once(("shopping", around.key), lambda: _shopping_of(picture, needs, around))
 
 
@@ -102,42 +104,29 @@ def _needs(picture: WeekPicture) -> tuple[Need, ...]:
     return needs_of(batches_of(picture), extras_of(picture), raw_of)
 
 
-def around_of(session: HouseholdSession, week_id: UUID, needs: Sequence[Need]) -> Around:
-    """What a list of these needs depends on besides its week."""
-    floors = floors_in(session)
-    foods = {n.food.key: n.food for n in needs} | {key: food for key, (food, _) in floors.items()}
-    shelf = shelf_in(session, week_id)
-    bought = [key for key, event in shelf.items() if event.kind == BOUGHT]
-    ids = (
-        {food.id for food in session.scalars(select(FoodRow).where(FoodRow.origin_key.in_(bought)))}
-        if bought
-        else set()
-    )
-    own = {UUID(key) for key in bought if _is_id(key)}
+_AROUND: Kept[Around] = Kept(24)
+
+
+def around_of(session: HouseholdSession, week_id: UUID) -> Around:
+    """What a list depends on besides its week; to be asked first in a transaction that only reads."""
+    return _AROUND.get(session, ("shopping", week_id), lambda: _around(session, week_id))
+
+
+def _around(session: HouseholdSession, week_id: UUID) -> Around:
     return Around(
-        house_in(session),
-        shelf,
-        last_seq(session, week_id),
-        packs_of(session, foods.values()),
-        floors,
-        frozenset(stored_id(week_id, food_id) for food_id in ids | own),
-        instead=list_instead(session, week_id),
-        settings=settings_in(session),
+        foods_in_house(session),
+        shelf_in(session, week_id),
+        noted_packs(session),
+        floors_in(session),
+        list_instead(session, week_id),
+        settings_in(session),
     )
-
-
-def _is_id(key: str) -> bool:
-    try:
-        UUID(key)
-    except ValueError:
-        return False
-    return True
 
 
 def _shopping_of(picture: WeekPicture, needs: Sequence[Need], around: Around) -> WeekShopping:
     wanted = with_floors(needs, around)
     stock = around.stock
-    before = [thing for row_id, thing in stock.items() if row_id not in around.stored]
+    before = [thing for row_id, thing in stock.items() if row_id not in around.shelf.stored]
     rules = rules_of(picture, wanted, around)
     whole = shopping_list(wanted, before, rules)
     now = (
@@ -156,8 +145,8 @@ def _shopping_of(picture: WeekPicture, needs: Sequence[Need], around: Around) ->
         picture,
         whole,
         {line.food.key: line for line in now.lines},
-        around.shelf,
-        around.seq,
+        around.shelf.foods,
+        around.shelf.seq,
         boxes,
         eaten=tuple(Eaten(names[meal.id], meal.day, meal.servings) for meal in cooked),
         not_cooked=sum(str(meal.id) not in served for meal in cooked),
@@ -189,7 +178,7 @@ def with_floors(needs: Sequence[Need], around: Around) -> list[Need]:
 def rules_of(picture: WeekPicture, wanted: Sequence[Need], around: Around) -> ShopRules:
     """What a list of a week is made by."""
     return ShopRules(
-        around.packs,
+        {n.food.key: packs_of(n.food, around.packs) for n in wanted},
         {n.food.key: group for n in wanted if (group := keep_groups().get(keep_group_of(n.food, cooked=False)))},
         picture.capacity.keep_rule,
         aim=around.settings.aim,

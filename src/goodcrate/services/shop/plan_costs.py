@@ -17,7 +17,7 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods.bought_as import raw_by_cooked
 from goodcrate.services.recipes.library import recipe_values
-from goodcrate.services.shop.listing import around_of, batches_of, extras_of, rules_of, with_floors
+from goodcrate.services.shop.listing import Around, around_of, batches_of, extras_of, rules_of, with_floors
 from goodcrate.services.week.instead import instead_of
 from goodcrate.services.week.planning import newest_planning
 from goodcrate.services.week.weeks import WeekPicture, pinned_versions, week_picture
@@ -40,13 +40,15 @@ def plan_costs(caller: Caller, first_day: date) -> Mapping[str, PlanCost]:
         return {}
     gone = {row_id for row_id, _ in job.job.input["opened"]}
     with caller.transaction() as session:
-        return {plan["aim"]: _cost(session, picture, plan, gone) for plan in job.plans}
+        around = around_of(session, picture.week.id)
+        return {plan["aim"]: _cost(session, picture, plan, gone, around) for plan in job.plans}
 
 
-def _cost(session: HouseholdSession, picture: WeekPicture, plan: ReadDocument, gone: Collection[str]) -> PlanCost:
+def _cost(
+    session: HouseholdSession, picture: WeekPicture, plan: ReadDocument, gone: Collection[str], around: Around
+) -> PlanCost:
     stays = _without(batches_of(picture), picture, gone)
     needs = needs_of((*stays, *_planned(session, picture, plan)), extras_of(picture), raw_by_cooked())
-    around = around_of(session, picture.week.id, needs)
     wanted = with_floors(needs, around)
     shopping = shopping_list(wanted, tuple(around.stock.values()), rules_of(picture, wanted, around))
     budget = around.settings.week_budget

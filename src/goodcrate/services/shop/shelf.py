@@ -1,11 +1,11 @@
 """At the shelf: what became of each food of a week's list, logged once, and what it puts into the house."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from uuid import UUID, uuid5
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.shop.shelf import BOUGHT, ShelfEvent, shelf_of
@@ -17,7 +17,7 @@ from goodcrate.db.shop import ShelfEventRow
 from goodcrate.db.store import OpenFoodRow
 from goodcrate.db.week import WeekRow
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.calling import Caller, add_once, utc_now
+from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.foods.own_foods import foods_by_key
 from goodcrate.services.foods.packs_known import seen_price
 from goodcrate.services.week.weeks import existing_week, take_turns
@@ -111,20 +111,30 @@ def _place(food: FoodRow) -> str:
     return CUPBOARD if group is None or group.keeps_dry else FRIDGE
 
 
-def shelf_in(session: HouseholdSession, week_id: UUID) -> Mapping[str, ShelfEvent]:
-    """What counts of each food of a week's list."""
-    return shelf_of(row.value() for row in _events(session, week_id, 0))
+@dataclass(frozen=True)
+class Shelf:
+    """What counts of each food of a week's list, the number of the last event, and the rows of what was bought."""
+
+    foods: Mapping[str, ShelfEvent]
+    seq: int
+    stored: frozenset[UUID]
 
 
-def _events(session: HouseholdSession, week_id: UUID, since: int) -> Sequence[ShelfEventRow]:
-    events = select(ShelfEventRow).where(ShelfEventRow.week_id == week_id, ShelfEventRow.seq > since)
-    return session.scalars(events.order_by(ShelfEventRow.seq)).all()
+def shelf_in(session: HouseholdSession, week_id: UUID) -> Shelf:
+    """What was said at the shelf for a week."""
+    events = _events(session, week_id, 0)
+    stored = frozenset(stored_id(week_id, row.food_id) for row, _ in events)
+    return Shelf(shelf_of(event for _, event in events), events[-1][0].seq if events else 0, stored)
 
 
-def last_seq(session: HouseholdSession, week_id: UUID) -> int:
-    """The number of the last event of a week's list, 0 before the first."""
-    last = select(func.max(ShelfEventRow.seq)).where(ShelfEventRow.week_id == week_id)
-    return session.scalar(last) or 0
+def _events(session: HouseholdSession, week_id: UUID, since: int) -> list[tuple[ShelfEventRow, ShelfEvent]]:
+    events = (
+        select(ShelfEventRow, FoodRow.id, FoodRow.origin_key)
+        .join(FoodRow, FoodRow.id == ShelfEventRow.food_id)
+        .where(ShelfEventRow.week_id == week_id, ShelfEventRow.seq > since)
+    )
+    rows = session.execute(events.order_by(ShelfEventRow.seq))
+    return [(row, row.value(origin_key or str(food_id))) for row, food_id, origin_key in rows]
 
 
 def news_since(caller: Caller, first_day: date, since: int) -> ShelfNews:
@@ -134,5 +144,8 @@ def news_since(caller: Caller, first_day: date, since: int) -> ShelfNews:
         NotFound: when there is no such week.
     """
     with caller.transaction() as session:
-        rows = _events(session, existing_week(session, first_day).id, since)
-        return ShelfNews(rows[-1].seq if rows else since, {row.food.key: row.value() for row in rows})
+        week_id = session.scalar(select(WeekRow.id).where(WeekRow.first_day == first_day))
+        if week_id is None:
+            raise NotFound("week")
+        events = _events(session, week_id, since)
+        return ShelfNews(events[-1][0].seq if events else since, {event.food_key: event for _, event in events})

@@ -144,6 +144,17 @@ def house(caller: Caller) -> House:
         return house_in(session)
 
 
+def foods_in_house(session: HouseholdSession) -> tuple[FoodInHouse, ...]:
+    """The food in it, without boxes, what keeps shortest first."""
+    return _foods(session, food_kept(session))
+
+
+def _foods(session: HouseholdSession, kept: Sequence[tuple[OpenFoodRow, FoodRow, Kept]]) -> tuple[FoodInHouse, ...]:
+    rule = setup_of(session).capacity.keep_rule if kept else CAUTIOUS
+    opened = [_food(row, food, thing, rule) for row, food, thing in kept]
+    return tuple(sorted(opened, key=lambda f: (f.open.until or date.max, f.open.name)))
+
+
 def house_in(session: HouseholdSession) -> House:
     """The same inside the caller's transaction. What was packed for a meal is that meal's, and not among it."""
     lots: dict[tuple[str | None, float, str], list[Box]] = {}
@@ -162,11 +173,7 @@ def house_in(session: HouseholdSession) -> House:
             lot_id = UUID(lot[0].key)
         named.add(lot_id)
         boxes.append(_boxes(lot_id, tuple(lot), values[UUID(lot[0].recipe_key)], rule))
-    opened = [_food(row, food, thing, rule) for row, food, thing in kept]
-    return House(
-        tuple(sorted(boxes, key=lambda b: (b.until, b.recipe.name))),
-        tuple(sorted(opened, key=lambda f: (f.open.until or date.max, f.open.name))),
-    )
+    return House(tuple(sorted(boxes, key=lambda b: (b.until, b.recipe.name))), _foods(session, kept))
 
 
 def _boxes(lot_id: UUID, lot: tuple[Box, ...], value: RecipeValue, rule: str) -> BoxesInHouse:

@@ -99,7 +99,9 @@ def put_food_right(request: Request, visitor: Signed, form: Posted, row_id: UUID
     """Say what is really there."""
     try:
         read = PutFields.of(form)
-        put_right(visitor.caller, row_id, Put(read.grams, read.place, read.until, read.first))
+        put_right(
+            visitor.caller, row_id, Put(0.0 if "gone" in form else read.grams, read.place, read.until, read.first)
+        )
     except InvalidInputs as error:
         faults, typed = Faults.of(error, PutFields.names()), dict(PutFields.as_typed(form))
         return pantry_page(request, visitor, faults, typed, str(row_id), 422)

@@ -89,6 +89,7 @@ def _store_page(
         status=status,
         faults=faults,
         house=there,
+        foods=[f for f in there.foods if f.wants_using],
         typed=shown,
         places=PLACES,
         new_id=new_id(),
