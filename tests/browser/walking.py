@@ -20,6 +20,7 @@ def kind_of(address: str) -> str:
     parts = urlsplit(address)
     path = _IDS.sub("…", parts.path)
     path = re.sub(rf"^/foods/(?!(?:{_OF_FOODS})\b)[^/]+", "/foods/…", path)
+    path = re.sub(r"^(/shop/…/food)/[^/]+", r"\1/…", path)
     return f"{path}?{'&'.join(sorted({name for name, _ in parse_qsl(parts.query, keep_blank_values=True)}))}"
 
 
