@@ -229,9 +229,29 @@ def half_a_recipe(sight: Sight) -> None:
     expect(sight.page.locator("#faults")).to_be_focused()
 
 
+def not_there_at_the_shelf(sight: Sight) -> None:
+    """A food that was not there, its neighbour said in the sheet of a phone."""
+    sight.go(f"/shop/{MONDAY}")
+    rows = sight.page.locator(".shoplist tr[data-food]")
+    if sight.page.viewport_size == {"width": 1280, "height": 844}:
+        rows.first.get_by_role("link").click()
+        sight.page.get_by_role("button", name="Not there").click()
+        expect(rows.first).to_contain_text("was not there")
+        return
+    rows.nth(1).get_by_role("link").click()
+    expect(sight.page.get_by_role("dialog")).to_be_visible()
+
+
+def refused_pack(sight: Sight) -> None:
+    sight.go(f"/shop/{MONDAY}/food/quark")
+    sight.page.get_by_label("A pack holds").fill("0")
+    sight.page.get_by_role("button", name="Note it").click()
+    expect(sight.page.locator("#faults")).to_be_focused()
+
+
 STATES = (
     *(refused_eater, refused_vessel, found_in_a_recipe, chosen_box, keys_shown),
-    *(tape_of_a_recipe, signed_out, half_a_recipe),
+    *(tape_of_a_recipe, signed_out, half_a_recipe, not_there_at_the_shelf, refused_pack),
 )
 
 
