@@ -59,3 +59,8 @@ def test_what_is_taken_and_what_is_left_are_what_was_there(stock: list[int], wan
     after = left(kept, *(taking(grams / 10, n + 1) for n, grams in enumerate(wanted)))
     assert abs(sum(after.values()) - max(0.0, (sum(stock) - sum(wanted)) / 10)) < 0.05
     assert all(0 <= after[x.key] <= x.grams for x in kept)
+
+
+def test_what_is_taken_out_of_a_batch_again_comes_back() -> None:
+    assert left([thing("tub", 500)], taking(400), taking(-400, 2), taking(120, 3)) == {"tub": 380}
+    assert left([thing("tub", 500)], taking(400, -1), taking(20, 1)) == {"tub": 480}, "a correction counts by itself"

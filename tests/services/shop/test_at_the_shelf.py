@@ -108,7 +108,14 @@ def test_what_is_weighed_in_leaves_the_house_and_is_put_right_by_one_tap(househo
     assert thing.open.until is not None
     cooking.weigh_ingredient(household, MONDAY, batch_id, UUID(line.key), uuid4(), None)
     assert there(household, line.food.key)[0].open.grams == 2000, "what was taken out again was not used"
+    cooking.weigh_ingredient(household, MONDAY, batch_id, UUID(line.key), uuid4(), 400)
     put_right(household, thing.id, Put(1500, "freezer", is_first=True))
+    cooking.weigh_ingredient(household, MONDAY, batch_id, UUID(line.key), uuid4(), 420)
+    corrected = 20 / (1 - (line.food.refuse_pct or 0) / 100)
+    assert there(household, line.food.key)[0].open.grams == pytest.approx(1500 - corrected, abs=0.1), (
+        "only what it adds"
+    )
+    cooking.weigh_ingredient(household, MONDAY, batch_id, UUID(line.key), uuid4(), 400)
     (thing,) = there(household, line.food.key)
     assert (thing.open.grams, thing.place, thing.is_first) == (1500, "freezer", True)
     put_right(household, thing.id, Put(0, "freezer"))

@@ -27,7 +27,7 @@ class Kept:
 
 @dataclass(frozen=True, slots=True)
 class Taking:
-    """So many g of a food, as bought, weighed into a batch at a moment (UTC)."""
+    """So many g of a food, as bought, weighed into a batch at a moment (UTC); less than 0 is taken out of it again."""
 
     food_key: str
     grams: float
@@ -39,12 +39,16 @@ def after_taking(kept: Sequence[Kept], takings: Iterable[Taking]) -> tuple[Kept,
 
     Each taking comes out of what was counted before it: what is to be used first, then what is open, then what keeps
     shortest. A closed pack that something is taken from is open from that day. What nobody noted as being in the house
-    cannot be taken: the rest of such a taking came from elsewhere.
+    cannot be taken: the rest of such a taking came from elsewhere. What is taken out of a batch again goes back to what
+    it would come out of.
     """
     left = {thing.key: thing for thing in kept}
     for taking in sorted(takings, key=lambda t: t.at):
         there = [t for t in left.values() if t.food_key == taking.food_key and t.counted_at <= taking.at]
         wanted = taking.grams
+        if wanted < 0 and there:
+            thing = min(there, key=_order)
+            left[thing.key] = replace(thing, grams=round_half_up(thing.grams - wanted, 1))
         for thing in sorted(there, key=_order):
             part = min(wanted, thing.grams)
             if part > 0:

@@ -201,12 +201,12 @@ def _remains(need: Need, buying: Buying, floor_g: float, rules: ShopRules) -> Re
     return Remains(grams, FRIDGE, until, say("{days} open", days=many(days, "day")))
 
 
-Kind = tuple[str, str]
+Kind = tuple[str, str, str]
 
 
 def _kind(food: Food) -> Kind:
-    """Foods that cost alike: of one group, and kept alike (milk is no cheese)."""
-    return food.group, food.keep_group
+    """Foods that cost alike: of one group, kept alike (milk is no cheese), in one aisle (salt is no honey)."""
+    return food.group, food.keep_group, food.aisle
 
 
 def _prices_by_kind(rules: ShopRules, needs: Iterable[Need]) -> Mapping[Kind, float]:

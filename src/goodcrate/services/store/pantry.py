@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
@@ -53,22 +53,21 @@ def _kept(row: OpenFoodRow, food_key: str) -> Kept:
 
 
 def _takings(session: HouseholdSession, since: datetime) -> Sequence[Taking]:
-    """What was weighed into batches since a moment, as bought: the last word of each line of the log counts."""
-    last = (
-        select(func.max(WeighingRow.seq))
-        .where(WeighingRow.kind == INGREDIENT)
-        .group_by(WeighingRow.batch_id, WeighingRow.batch_line_id)
-    )
+    """What was weighed into batches since a moment, as bought: of each event what it says more, or less, than the one
+    before it about the same line."""
+    touched = select(WeighingRow.batch_line_id).where(WeighingRow.kind == INGREDIENT, WeighingRow.weighed_at >= since)
     rows = session.execute(
-        select(FoodRow, WeighingRow.net_g, WeighingRow.weighed_at)
+        select(FoodRow, WeighingRow.batch_line_id, WeighingRow.net_g, WeighingRow.weighed_at)
         .join(BatchLineRow, BatchLineRow.food_id == FoodRow.id)
         .join(WeighingRow, WeighingRow.batch_line_id == BatchLineRow.id)
-        .where(WeighingRow.seq.in_(last), WeighingRow.weighed_at >= since, WeighingRow.net_g.is_not(None))
+        .where(BatchLineRow.id.in_(touched))
+        .order_by(WeighingRow.seq)
     )
-    takings = []
-    for food, net_g, weighed_at in rows:
-        bought, grams = as_bought(food.value(), float(net_g or 0))
-        takings.append(Taking(bought.key, grams, weighed_at))
+    takings, said = [], dict[UUID | None, float]()
+    for food, line_id, net_g, weighed_at in rows:
+        bought, grams_now = as_bought(food.value(), float(net_g or 0))
+        takings.append(Taking(bought.key, grams_now - said.get(line_id, 0.0), weighed_at))
+        said[line_id] = grams_now
     return takings
 
 

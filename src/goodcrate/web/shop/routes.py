@@ -27,7 +27,7 @@ from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page, render
 from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.shop.address import router
 from goodcrate.web.shop.lists_out import CSV_HEADER, as_rows, as_text
-from goodcrate.web.shop.view import basket_of, said_of, shop_view
+from goodcrate.web.shop.view import AISLES, basket_of, said_of, shop_view
 
 
 class TickFields(Fields):
@@ -84,6 +84,7 @@ def list_page(
         nearby=nearby_sessions(visitor.caller, first_day),
         new_id=new_id(),
         aims=AIMS,
+        usual_aisles=AISLES,
         typed=typed or ({} if week is None else _as_typed(week.settings)),
     )
 

@@ -9,6 +9,7 @@ from goodcrate.core.ground.writing import day_month, many, price, shown, weekday
 from goodcrate.core.shop.costs import DishCost, cost_by_day, cost_by_dish, till_of
 from goodcrate.core.shop.shelf import BOUGHT, NOT_THERE, OPEN, ShelfEvent
 from goodcrate.core.shop.shopping_list import Remains, ShopLine
+from goodcrate.core.week.storing import CUPBOARD
 from goodcrate.services.shop.listing import WeekShopping
 from goodcrate.services.store.house import PLACES
 from goodcrate.web.figures import plain
@@ -236,7 +237,7 @@ def _row(line: ShopLine, week: WeekShopping) -> Row:
 def _waits(line: ShopLine) -> str:
     """What of its packs waits for another dish, so that nobody uses it up."""
     later = line.need.waiting
-    if later is None or line.buying is None:
+    if later is None or line.buying is None or (line.remains is not None and line.remains.place == CUPBOARD):
         return ""
     grams, day = _grams(line.need.bought_g(later.grams)), weekday_whole(later.day)
     return say("{grams} wait for {dish}, {day}", grams=grams, dish=later.dish, day=day)
