@@ -169,7 +169,8 @@ async function keep() {
   const kept = await caches.open("good-crate-list");
   const looks = [...document.querySelectorAll('link[rel="stylesheet"], link[rel="preload"], script[src]')];
   await kept.addAll(looks.map((element) => element.href || element.src));
-  await kept.add(location.pathname);
+  const page = await fetch(location.pathname);
+  if (page.ok && !page.redirected) await kept.put(location.pathname, page);
 }
 
 function begin() {
@@ -183,7 +184,7 @@ document.addEventListener("htmx:after:swap", begin);
 document.addEventListener(
   "submit",
   (event) => {
-    if (event.target.getAttribute("action")?.startsWith("/sign-out")) {
+    if (event.target.getAttribute("action")?.includes("/sign-out")) {
       localStorage.removeItem(KEY);
       window.caches?.delete("good-crate-list");
     }
