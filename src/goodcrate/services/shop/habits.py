@@ -48,6 +48,7 @@ def save_settings(caller: Caller, typed: ShopSettings) -> None:
 
     Raises:
         InvalidInputs: naming every field that cannot be used.
+        NotFound: when there is no such household any more.
     """
     faults = list(_faults(typed))
     if faults:
