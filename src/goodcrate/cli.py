@@ -187,6 +187,14 @@ def compute_shop(file: RequestFile) -> None:
     _answer(file, ShopRequest, compute_shop)
 
 
+@compute.command("runsheet")
+def compute_runsheet(file: RequestFile) -> None:
+    """A prep session's tasks over a kitchen: the run sheet that is over soonest, with its bound."""
+    from goodcrate.formats.compute_runsheet import RunSheetRequest, compute_runsheet
+
+    _answer(file, RunSheetRequest, compute_runsheet)
+
+
 @compute.command("label")
 def compute_label(file: RequestFile) -> None:
     """A typed label per 100 g, with its working and the queries raised."""

@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from goodcrate.formats.compute import DivideRequest, DivideResult, LabelRequest, LabelResult
 from goodcrate.formats.compute_lines import LinesResult
+from goodcrate.formats.compute_runsheet import RunSheetRequest, RunSheetResult
 from goodcrate.formats.compute_serving import ServingResult
 from goodcrate.formats.compute_shop import ShopRequest, ShopResult
 from goodcrate.formats.compute_week import WeekRequest, WeekResult
@@ -19,6 +20,8 @@ SCHEMAS: dict[str, type[BaseModel]] = {
     "week-result": WeekResult,
     "shop-request": ShopRequest,
     "shop-result": ShopResult,
+    "runsheet-request": RunSheetRequest,
+    "runsheet-result": RunSheetResult,
     "label-request": LabelRequest,
     "label-result": LabelResult,
     "divide-request": DivideRequest,

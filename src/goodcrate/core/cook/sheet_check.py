@@ -1,0 +1,89 @@
+"""Whether a run sheet keeps every rule, minute by minute. Shares no code with what makes sheets."""
+
+from collections.abc import Iterator
+from itertools import pairwise
+
+from goodcrate.core.cook.sheet_problem import Sheet, SheetProblem
+from goodcrate.core.ground.wording import say
+
+
+def check_sheet(problem: SheetProblem, sheet: Sheet) -> list[str]:
+    """Every rule that a sheet breaks, in words; nothing when it keeps them all."""
+    if missing := [task.key for task in problem.tasks if task.key not in sheet.starts]:
+        return [say("{task} is not on the sheet.", task=missing[0])]
+    return [
+        *_order(problem, sheet),
+        *_looks(problem, sheet),
+        *_minute_by_minute(problem, sheet),
+        *_oven(problem, sheet),
+    ]
+
+
+def _order(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
+    ends = {task.key: sheet.starts[task.key] + task.minutes for task in problem.tasks}
+    for task in problem.tasks:
+        start = sheet.starts[task.key]
+        if start < 0:
+            yield say("{task} starts before the session.", task=task.key)
+        if early := [key for key in task.after if ends[key] > start]:
+            yield say("{task} starts before {other} is over.", task=task.key, other=early[0])
+        if task.at_once and task.after and start != max(ends[key] for key in task.after):
+            yield say("{task} does not follow at once.", task=task.key)
+    for pair in problem.within:
+        if sheet.starts[pair.later] - ends[pair.earlier] > pair.minutes:
+            told = {"later": pair.later, "minutes": pair.minutes, "earlier": pair.earlier}
+            yield say("{later} is more than {minutes} min after {earlier}.", **told)
+    if sheet.minutes != max(ends.values(), default=0):
+        yield say("The sheet does not end when it says.")
+
+
+def _looks(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
+    for task in problem.tasks:
+        for n, due in enumerate(() if task.is_hands_on else task.checks):
+            at = sheet.looks.get((task.key, n))
+            if at is None or abs(at - sheet.starts[task.key] - due) > 2:
+                yield say("Nobody looks at {task} when it is due.", task=task.key)
+
+
+def _minute_by_minute(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
+    kitchen = problem.kitchen
+    for minute in range(sheet.minutes + 1):
+        hands = sum(at <= minute < at + 1 for at in sheet.looks.values())
+        taken: dict[str, int] = {}
+        for task in problem.tasks:
+            start, end = sheet.starts[task.key], sheet.starts[task.key] + task.minutes
+            if start <= minute < end and task.is_hands_on:
+                hands += 1
+            if task.place and start <= minute < end + (kitchen.wash_min if task.place == "blender" else 0):
+                taken[task.place] = taken.get(task.place, 0) + 1
+        if hands > kitchen.hands:
+            yield say("In minute {minute} there are not enough hands.", minute=minute)
+            return
+        for place, count in taken.items():
+            if count > kitchen.places.get(place, 0):
+                yield say("In minute {minute} {place} is over its places.", minute=minute, place=place)
+                return
+
+
+def _oven(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
+    """One heat at a time, warm when it is needed, time between two heats."""
+    at: dict[int, set[int]] = {}
+    for task in problem.tasks:
+        if task.place != "oven":
+            continue
+        heat, start = sheet.heats.get(task.key), sheet.starts[task.key]
+        if heat is None or heat % 10 or not (task.low_c or 0) <= heat <= (task.high_c or 300):
+            yield say("{task} does not get its heat.", task=task.key)
+            continue
+        if start < problem.kitchen.preheat_min:
+            yield say("{task} starts in a cold oven.", task=task.key)
+        for minute in range(start, start + task.minutes):
+            at.setdefault(minute, set()).add(heat)
+    if any(len(heats) > 1 for heats in at.values()):
+        yield say("The oven would be at two heats at once.")
+        return
+    minutes = sorted(at)
+    for before, after in pairwise(minutes):
+        if at[before] != at[after] and after - before - 1 < problem.kitchen.reheat_min:
+            yield say("The oven has no time to change its heat.")
+            return

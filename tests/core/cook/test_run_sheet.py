@@ -1,0 +1,161 @@
+"""Run sheets: by hand, against every start tried, and a checker that refuses what breaks a rule."""
+
+import random
+from dataclasses import replace
+from itertools import product
+
+import pytest
+
+from goodcrate.core.cook.sheet_check import check_sheet
+from goodcrate.core.cook.sheet_problem import Sheet, SheetKitchen, SheetProblem, Task, Within, heats_of, longest_chain
+from goodcrate.core.cook.sheet_solver import one_after_another, shortest_sheet, simple_bound
+from goodcrate.core.ground.errors import InvalidInputs
+
+KITCHEN = SheetKitchen(1, {"hob": 2, "oven": 2, "blender": 1, "rice_cooker": 1})
+CHOP = Task("chop", "stew", 10)
+SIMMER = Task("simmer", "stew", 40, is_hands_on=False, place="hob", after=("chop",), checks=(20,))
+PEEL = Task("peel", "beet", 8)
+ROAST = Task("roast", "beet", 45, False, "oven", low_c=180, high_c=200, after=("peel",))
+BAKE = Task("bake", "slice", 30, False, "oven", low_c=150, high_c=160)
+
+
+def solved(problem: SheetProblem) -> Sheet:
+    sheet = shortest_sheet(problem)
+    assert sheet is not None
+    assert check_sheet(problem, sheet) == []
+    assert simple_bound(problem) <= sheet.bound <= sheet.minutes
+    return sheet
+
+
+def test_by_hand_the_slow_thing_starts_first() -> None:
+    # Chop 10, then 40 on the hob; peel 8 while it simmers, the oven needs 12 to get warm: peel first, or be late.
+    problem = SheetProblem((CHOP, SIMMER, PEEL, ROAST), KITCHEN)
+    sheet = solved(problem)
+    # Peeling first: roast from 12 to 57, chopping from 8 to 18, simmering to 58. Chopping first: roast from 18 to 63.
+    assert sheet.minutes == 58
+    assert sheet.is_proven_shortest
+    assert one_after_another(problem) == 50 + 57
+
+
+def test_two_heats_do_not_share_the_oven_and_one_does() -> None:
+    apart = solved(SheetProblem((ROAST, PEEL, BAKE), KITCHEN))
+    assert apart.minutes == 12 + 30 + 8 + 45, "warm, bake, change the heat, roast"
+    shared = solved(SheetProblem((ROAST, PEEL, replace(BAKE, high_c=190)), KITCHEN))
+    assert shared.minutes == 12 + 45
+    assert shared.heats["roast"] == shared.heats["bake"]
+
+
+def test_what_must_be_cold_within_its_time_waits_for_nothing() -> None:
+    fridge = Task("fridge", "stew", 2, after=("simmer",))
+    long = Task("knead", "bread", 60)
+    tasks = (CHOP, SIMMER, fridge, long)
+    free = solved(SheetProblem(tasks, KITCHEN))
+    held = solved(SheetProblem(tasks, KITCHEN, (Within("simmer", "fridge", 5),)))
+    assert held.starts["fridge"] - held.starts["simmer"] - 40 <= 5
+    assert held.minutes >= free.minutes
+
+
+def starts_tried(problem: SheetProblem, most: int) -> int | None:
+    """The least minutes over every start of every task, looks and heats with them: slow and simple."""
+    best = None
+    looks = [(t.key, n, due) for t in problem.tasks if not t.is_hands_on for n, due in enumerate(t.checks)]
+    ovens = [t for t in problem.tasks if t.place == "oven"]
+    for starts in product(range(most), repeat=len(problem.tasks)):
+        at = {t.key: s for t, s in zip(problem.tasks, starts, strict=True)}
+        end = max(at[t.key] + t.minutes for t in problem.tasks)
+        if best is not None and end >= best:
+            continue
+        for shifts in product(range(-2, 3), repeat=len(looks)):
+            seen = {(key, n): at[key] + due + by for (key, n, due), by in zip(looks, shifts, strict=True)}
+            for heats in product(*(heats_of(t) for t in ovens)):
+                sheet = Sheet(at, seen, {t.key: h for t, h in zip(ovens, heats, strict=True)}, end, 0)
+                if not check_sheet(problem, sheet):
+                    best = end
+    return best
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_no_start_that_was_tried_is_shorter(seed: int) -> None:
+    dice = random.Random(seed)  # noqa: S311
+    places = ["", "hob", "oven", "blender"]
+    kitchen = SheetKitchen(1, {"hob": 1, "oven": 1, "blender": 1}, preheat_min=2, reheat_min=1, wash_min=1)
+    tasks: list[Task] = []
+    for n in range(3):
+        place = dice.choice(places)
+        low = dice.choice((180, 190)) if place == "oven" else None
+        after = tuple(t.key for t in tasks if dice.random() < 0.3)
+        hands = place in ("", "blender")
+        at_once = bool(after) and dice.random() < 0.5
+        minutes = dice.randint(1, 4)
+        tasks.append(Task(f"t{n}", f"d{n}", minutes, hands, place, low_c=low, high_c=low, after=after, at_once=at_once))
+    problem = SheetProblem(tuple(tasks), kitchen)
+    sheet = shortest_sheet(problem)
+    assert (None if sheet is None else sheet.minutes) == starts_tried(problem, 13)
+
+
+GOOD = SheetProblem((CHOP, SIMMER, PEEL, ROAST, BAKE, Task("blend", "dip", 4, place="blender")), KITCHEN)
+
+
+@pytest.mark.parametrize(
+    ("broken", "said"),
+    [
+        (lambda s: replace(s, starts={k: v for k, v in s.starts.items() if k != "peel"}), "not on the sheet"),
+        (lambda s: replace(s, starts={**s.starts, "chop": -1}), "before the session"),
+        (lambda s: replace(s, starts={**s.starts, "simmer": s.starts["chop"]}), "before chop is over"),
+        (lambda s: replace(s, looks={}), "Nobody looks"),
+        (lambda s: replace(s, starts={**s.starts, "peel": s.starts["chop"]}), "not enough hands"),
+        (lambda s: replace(s, starts={**s.starts, "bake": s.starts["roast"]}), "two heats"),
+        (lambda s: replace(s, heats={**s.heats, "bake": 220}), "its heat"),
+        (lambda s: replace(s, heats={}), "its heat"),
+        (lambda s: replace(s, starts={**s.starts, "bake": 3}), "cold oven"),
+        (lambda s: replace(s, minutes=s.minutes + 5), "does not end"),
+    ],
+)
+def test_the_checker_refuses_a_sheet_that_breaks_a_rule(broken, said) -> None:  # type: ignore[no-untyped-def]
+    assert any(said in words for words in check_sheet(GOOD, broken(solved(GOOD))))
+
+
+def test_the_checker_refuses_what_does_not_fit_its_place_or_its_time() -> None:
+    one = replace(KITCHEN, places={**KITCHEN.places, "hob": 1, "blender": 1})
+    rice, soup = (Task(k, k, 20, is_hands_on=False, place="hob") for k in ("rice", "soup"))
+    at_once = Task("drain", "rice", 2, after=("rice",), at_once=True)
+    dips = tuple(Task(k, k, 4, place="blender") for k in ("dip", "pesto"))
+    problem = SheetProblem((rice, soup, at_once, *dips), one, (Within("soup", "pesto", 3),))
+    sheet = solved(problem)
+    both = {**sheet.starts, "rice": 0, "soup": 0, "drain": 20}
+    assert any("hob is over its places" in w for w in check_sheet(problem, replace(sheet, starts=both)))
+    late = {**sheet.starts, "drain": sheet.starts["drain"] + 1}
+    assert any("does not follow at once" in w for w in check_sheet(problem, replace(sheet, starts=late)))
+    unwashed = {**sheet.starts, "dip": 100, "pesto": 104}
+    said = check_sheet(problem, replace(sheet, starts=unwashed, minutes=108))
+    assert any("blender is over its places" in w for w in said)
+    assert any("more than 3 min after soup" in w for w in said)
+    slow = SheetProblem((replace(BAKE, key="one"), replace(ROAST, key="two", after=())), KITCHEN)
+    found = solved(slow)
+    first = found.starts["one"]
+    hurried = replace(found, starts={**found.starts, "two": first + 34}, minutes=first + 34 + 45)
+    assert any("no time to change" in w for w in check_sheet(slow, hurried))
+
+
+@pytest.mark.parametrize(
+    ("task", "said"),
+    [
+        (replace(CHOP, minutes=0), "0 min is not possible"),
+        (replace(CHOP, minutes=1800), "1800 min is not possible"),
+        (replace(CHOP, place="smoker"), "no smoker"),
+        (replace(ROAST, key="chop", after=(), low_c=200, high_c=180), "No oven can be"),
+        (replace(CHOP, after=("nothing",)), "which is not there"),
+        (replace(CHOP, after=("chop",)), "wait for each other"),
+    ],
+)
+def test_a_task_that_cannot_be_is_named(task: Task, said: str) -> None:
+    with pytest.raises(InvalidInputs) as refused:
+        SheetProblem((task, PEEL), KITCHEN)
+    assert [f.field for f in refused.value.faults] == ["chop"]
+    assert said in str(refused.value.faults[0])
+
+
+def test_the_longest_chain_and_the_heats() -> None:
+    assert longest_chain([CHOP, SIMMER, PEEL]) == {"chop": 50, "simmer": 40, "peel": 8}
+    assert heats_of(replace(ROAST, low_c=175, high_c=195)) == (180, 190)
+    assert shortest_sheet(SheetProblem((), KITCHEN)) == Sheet({}, {}, {}, 0, 0)
