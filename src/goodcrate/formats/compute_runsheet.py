@@ -72,7 +72,7 @@ class StartOut(Model):
 
 
 class RunSheetResult(Model):
-    """The sheet in the order of its starts. No sheet is shorter than `bound`; `one_after_another` adds the dishes up."""
+    """The sheet in the order of its starts. No sheet is shorter than `bound`; `one_after_another` adds dishes up."""
 
     status: Literal["proven shortest", "best found"]
     minutes: int
