@@ -1,4 +1,4 @@
-"""The JSON of `crate compute runsheet`: tasks and a kitchen in; when each starts, how hot the oven is, how long, out."""
+"""The JSON of `crate compute runsheet`: tasks and a kitchen in; when each starts, how hot the oven is, out."""
 
 from typing import Annotated, Literal
 
@@ -72,7 +72,7 @@ class StartOut(Model):
 
 
 class RunSheetResult(Model):
-    """The sheet in the order of its starts. No sheet is shorter than `bound`; `one_after_another` adds dishes up."""
+    """The sheet by its starts. No sheet is shorter than `bound`; `one_after_another` adds the dishes up."""
 
     status: Literal["proven shortest", "best found"]
     minutes: int
