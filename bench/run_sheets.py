@@ -30,19 +30,35 @@ def _boxed(dish: str, dice: random.Random, *steps: tuple[str, int, bool, str]) -
 
 
 DISHES: tuple[Dish, ...] = (
-    lambda d, r: _boxed(d, r, ("chop", r.randint(8, 18), True, ""), ("fry", r.randint(5, 9), True, "hob"),
-                        ("simmer", r.randint(30, 70), False, "hob")),
+    lambda d, r: _boxed(
+        d,
+        r,
+        ("chop", r.randint(8, 18), True, ""),
+        ("fry", r.randint(5, 9), True, "hob"),
+        ("simmer", r.randint(30, 70), False, "hob"),
+    ),
     lambda d, r: _boxed(d, r, ("cut", r.randint(6, 14), True, ""), ("roast", r.randint(25, 50), False, "oven")),
-    lambda d, r: _boxed(d, r, ("slice", r.randint(8, 14), True, ""), ("sauce", r.randint(6, 10), True, "hob"),
-                        ("bake", r.randint(35, 60), False, "oven")),
+    lambda d, r: _boxed(
+        d,
+        r,
+        ("slice", r.randint(8, 14), True, ""),
+        ("sauce", r.randint(6, 10), True, "hob"),
+        ("bake", r.randint(35, 60), False, "oven"),
+    ),
     lambda d, r: _boxed(d, r, ("rinse", r.randint(2, 4), True, ""), ("boil", r.randint(15, 35), False, "rice_cooker")),
-    lambda d, r: _boxed(d, r, ("chop", r.randint(6, 12), True, ""), ("simmer", r.randint(20, 35), False, "hob"),
-                        ("blend", r.randint(3, 6), True, "blender")),
+    lambda d, r: _boxed(
+        d,
+        r,
+        ("chop", r.randint(6, 12), True, ""),
+        ("simmer", r.randint(20, 35), False, "hob"),
+        ("blend", r.randint(3, 6), True, "blender"),
+    ),
     lambda d, r: _then(d, ("blend", r.randint(4, 8), True, "blender"), ("box", r.randint(3, 6), True, "")),
     lambda d, r: _boxed(d, r, ("mix", r.randint(8, 15), True, ""), ("bake", r.randint(18, 28), False, "oven")),
-    lambda d, r: _then(d, ("boil", r.randint(8, 11), False, "hob"), ("peel", r.randint(5, 9), True, ""),
-                       ("box", 3, True, "")),
-)  # fmt: skip
+    lambda d, r: _then(
+        d, ("boil", r.randint(8, 11), False, "hob"), ("peel", r.randint(5, 9), True, ""), ("box", 3, True, "")
+    ),
+)
 
 
 def session(recipes: int, seed: int) -> SheetProblem:

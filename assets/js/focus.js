@@ -29,7 +29,8 @@ function land(element) {
   return document.activeElement === target;
 }
 
-// After a swap: the faults if it was refused, else what had the focus, the meal that is chosen, what can be undone, or the page’s heading.
+// After a swap: the faults if it was refused, else what had the focus, the meal that is chosen, what can be undone, or the
+// page’s heading.
 function settle() {
   stopOnce();
   const faults = document.getElementById("faults");

@@ -9,17 +9,21 @@ from alembic import command
 from sqlalchemy import delete, insert, select, text, update
 from sqlalchemy.exc import DatabaseError, IntegrityError
 
+from goodcrate.core.shop.shelf import BOUGHT, ShelfEvent
 from goodcrate.db.cook import WeighingRow
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.migrate import alembic_config
 from goodcrate.db.recipes import ComponentRow, RecipeRow
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database, UnscopedQuery
+from goodcrate.db.shop import InsteadRow, ShelfEventRow
 from goodcrate.services import accounts
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import labels, own_foods
 from goodcrate.services.recipes import library
+from goodcrate.services.shop import shelf
+from goodcrate.services.shop.taking_instead import Swap, take_instead
 from goodcrate.services.week import weeks
 from tests.services.kitchen import MONDAY, furnish
 
@@ -77,6 +81,29 @@ def test_weighings_can_be_added_and_never_changed_or_deleted(household: Caller, 
             session.execute(statement)
     with household.transaction() as session:
         assert len(session.scalars(select(WeighingRow)).all()) == 1
+
+
+def test_what_was_said_at_the_shelf_stays(household: Caller) -> None:
+    furnish(household)
+    shelf.note(household, MONDAY, uuid4(), ShelfEvent("cabbage_raw", BOUGHT, 900), MONDAY)
+    for statement in (update(ShelfEventRow).values(grams=1), delete(ShelfEventRow)):
+        with pytest.raises(DatabaseError, match="stays"), household.transaction() as session:
+            session.execute(statement)
+    with household.transaction() as session:
+        assert [float(row.grams or 0) for row in session.scalars(select(ShelfEventRow))] == [900]
+
+
+def test_a_week_takes_one_food_instead_of_another_at_a_time(household: Caller) -> None:
+    furnish(household)
+    for other in ("carrot_raw", "parsnip_raw"):
+        take_instead(household, MONDAY, uuid4(), Swap("cabbage_raw", other), MONDAY)
+    with household.transaction() as session:
+        rows = session.scalars(select(InsteadRow)).all()
+        assert sorted(row.live or 0 for row in rows) == [0, 1]
+        (live,) = [row for row in rows if row.live]
+    ids = {"week_id": live.week_id, "food_id": live.food_id, "instead_id": live.instead_id}
+    with pytest.raises(IntegrityError), household.transaction() as session:
+        session.add(InsteadRow(id=uuid4(), live=1, **ids))
 
 
 def test_the_newest_tables_are_those_of_the_models(server: EmbeddedServer) -> None:

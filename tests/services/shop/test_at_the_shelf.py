@@ -196,11 +196,9 @@ def test_the_weeks_that_were_found_cost_what_their_lists_would(galley: Caller) -
     picture = week_picture(galley, MONDAY)
     assert picture is not None
     meal, (session,) = picture.meals[0], picture.sessions
-    plan = {"aim": "least_cooking", "meals": [
-        {"recipe": str(meal.recipe_id), "eater": str(meal.eater_id), "day": str(MONDAY + timedelta(days=n)),
-         "servings": 2.0, "grams": 500, "session": session.key, "house": ""}
-        for n in (4, 5)
-    ]}  # fmt: skip
+    same = {"recipe": str(meal.recipe_id), "eater": str(meal.eater_id), "servings": 2.0, "grams": 500, "house": ""}
+    days = [{"day": str(MONDAY + timedelta(days=n)), "session": session.key} for n in (4, 5)]
+    plan = {"aim": "least_cooking", "meals": [same | day for day in days]}
     job = planner_job(picture.week.id, best=[plan])
     with galley.transaction() as db:
         db.add(job)

@@ -115,6 +115,11 @@ class FoodInHouse:
     printed: date | None = None
 
     @property
+    def weighed_in_g(self) -> float:
+        """What was weighed into batches of it since it was counted, in g."""
+        return 0.0 if self.counted_g is None else self.counted_g - self.open.grams
+
+    @property
     def wants_using(self) -> bool:
         """Whether it is offered to be used up: what is open, has a last day, or is to be used first."""
         return self.is_open or self.is_first or self.open.until is not None

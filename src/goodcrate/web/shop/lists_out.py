@@ -22,8 +22,10 @@ def _in_text(row: Row) -> str:
     return f"{row.line.food.name}: {row.buy}" + (f" ({row.label})" if row.label else "")
 
 
-CSV_HEADER = ("aisle", "food", "needed_g", "edible_g", "in_house_g", "buy_g", "packs", "left_g", "price", "estimated",
-              "dishes", "bought_g")  # fmt: skip
+CSV_HEADER = (
+    *("aisle", "food", "needed_g", "edible_g", "in_house_g", "buy_g", "packs", "left_g", "price", "estimated"),
+    *("dishes", "bought_g"),
+)
 
 
 def as_rows(week: WeekShopping, view: ShopView) -> Iterable[tuple[object, ...]]:

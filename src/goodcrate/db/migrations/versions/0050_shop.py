@@ -82,4 +82,5 @@ def downgrade() -> None:
         op.execute(f"DROP TABLE {table}")
     op.execute("DROP SEQUENCE shelf_event_order")
     op.execute("ALTER TABLE open_food DROP COLUMN is_open, DROP COLUMN is_first, DROP COLUMN counted_at")
-    op.execute("ALTER TABLE household DROP CONSTRAINT ck_household_shop, DROP COLUMN aisles, DROP COLUMN spare_pct, DROP COLUMN week_budget, DROP COLUMN pack_aim")
+    columns = ", ".join(f"DROP COLUMN {name}" for name in ("aisles", "spare_pct", "week_budget", "pack_aim"))
+    op.execute(f"ALTER TABLE household DROP CONSTRAINT ck_household_shop, {columns}")
