@@ -103,6 +103,7 @@ GOOD = SheetProblem((CHOP, SIMMER, PEEL, ROAST, BAKE, Task("blend", "dip", 4, pl
         (lambda s: replace(s, starts={**s.starts, "chop": -1}), "before the session"),
         (lambda s: replace(s, starts={**s.starts, "simmer": s.starts["chop"]}), "before chop is over"),
         (lambda s: replace(s, looks={}), "Nobody looks"),
+        (lambda s: replace(s, looks={("simmer", 0): s.starts["simmer"] + 23}), "Nobody looks"),
         (lambda s: replace(s, starts={**s.starts, "peel": s.starts["chop"]}), "not enough hands"),
         (lambda s: replace(s, starts={**s.starts, "bake": s.starts["roast"]}), "two heats"),
         (lambda s: replace(s, heats={**s.heats, "bake": 220}), "its heat"),
@@ -142,6 +143,7 @@ def test_the_checker_refuses_what_does_not_fit_its_place_or_its_time() -> None:
     [
         (replace(CHOP, minutes=0), "0 min is not possible"),
         (replace(CHOP, minutes=1800), "1800 min is not possible"),
+        (replace(CHOP, checks=(3, 10)), "A look lies outside"),
         (replace(CHOP, place="smoker"), "no smoker"),
         (replace(ROAST, key="chop", after=(), low_c=200, high_c=180), "No oven can be"),
         (replace(CHOP, after=("nothing",)), "which is not there"),
@@ -153,6 +155,15 @@ def test_a_task_that_cannot_be_is_named(task: Task, said: str) -> None:
         SheetProblem((task, PEEL), KITCHEN)
     assert [f.field for f in refused.value.faults] == ["chop"]
     assert said in str(refused.value.faults[0])
+
+
+def test_a_look_at_the_very_end_lies_within_its_task() -> None:
+    busy = Task("knead", "bread", 7)
+    stir = Task("stir", "soup", 6, is_hands_on=False, place="hob", checks=(5,))
+    sheet = solved(SheetProblem((busy, stir), KITCHEN))
+    assert sheet.looks["stir", 0] < sheet.starts["stir"] + 6
+    late = replace(sheet, looks={("stir", 0): sheet.starts["stir"] + 6})
+    assert any("Nobody looks" in words for words in check_sheet(SheetProblem((busy, stir), KITCHEN), late))
 
 
 def test_the_longest_chain_and_the_heats() -> None:

@@ -19,9 +19,11 @@ from goodcrate.services.shop.plan_costs import plan_costs
 from goodcrate.services.shop.taking_instead import Swap, take_instead, told_of, undo_instead
 from goodcrate.services.store.house import FoodInHouse, house
 from goodcrate.services.store.pantry import Put, put_right
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import moving, placing
 from goodcrate.services.week.weeks import week_picture
 from tests.conftest import MONDAY
-from tests.services.kitchen import furnish, planner_job
+from tests.services.kitchen import eater_input, furnish, planner_job
 
 CABBAGE = "cabbage_raw"
 
@@ -215,3 +217,17 @@ def test_the_weeks_that_were_found_cost_what_their_lists_would(galley: Caller) -
     with galley.transaction() as db:
         db.add(job_without)
     assert plan_costs(galley, MONDAY)["least_cooking"].price < cost.price
+
+
+def test_what_a_week_takes_instead_counts_for_whoever_is_given_the_dish_later(galley: Caller) -> None:
+    take_instead(galley, MONDAY, uuid4(), Swap("turkey_thigh_raw", "pork_shoulder_raw"), MONDAY)
+    picture = week_picture(galley, MONDAY)
+    assert picture is not None
+    other = eater_input("Oskar", no_pork=True)
+    household_eaters.save_eater(galley, other)
+    meal = picture.meals[0]
+    typed = placing.PlaceInput(uuid4(), other.id, other.slots[0].id, meal.recipe_id, 1.0, (MONDAY + timedelta(days=5),))
+    with pytest.raises(InvalidInputs, match="pork"):
+        placing.place(galley, MONDAY, typed)
+    with pytest.raises(InvalidInputs, match="pork"):
+        moving.move(galley, MONDAY, meal.id, moving.Place(other.id, other.slots[0].id, meal.day))

@@ -41,7 +41,8 @@ def _looks(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
     for task in problem.tasks:
         for n, due in enumerate(() if task.is_hands_on else task.checks):
             at = sheet.looks.get((task.key, n))
-            if at is None or abs(at - sheet.starts[task.key] - due) > 2:
+            passed = -1 if at is None else at - sheet.starts[task.key]
+            if abs(passed - due) > 2 or not 0 <= passed < task.minutes:
                 yield say("Nobody looks at {task} when it is due.", task=task.key)
 
 

@@ -85,6 +85,8 @@ class SheetProblem:
             if not 1 <= task.minutes <= LONGEST_MIN:
                 told = say("{minutes} min is not possible.", minutes=task.minutes)
                 yield InvalidInput(task.key, told, say("1 to {most} min.", most=LONGEST_MIN))
+            if any(not 0 <= due < task.minutes for due in task.checks):
+                yield InvalidInput(task.key, say("A look lies outside of its {minutes} min.", minutes=task.minutes))
             if task.place and not self.kitchen.places.get(task.place):
                 yield InvalidInput(
                     task.key, say("The kitchen has no {place}.", place=task.place), say("Choose another.")

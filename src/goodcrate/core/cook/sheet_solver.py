@@ -87,7 +87,8 @@ class SheetModel:
                 at = self.m.new_int_var(0, self.most, "")
                 self.m.add(at >= self.start[task.key] + due - CHECK_SLACK_MIN)
                 self.m.add(at <= self.start[task.key] + due + CHECK_SLACK_MIN)
-                self.m.add(self.end >= at + CHECK_MIN)
+                self.m.add(at >= self.start[task.key])
+                self.m.add(at + CHECK_MIN <= self.start[task.key] + task.minutes)
                 self.look[task.key, n] = at
                 busy.append(self._interval(at, CHECK_MIN))
         self._at_most(busy, self.problem.kitchen.hands)

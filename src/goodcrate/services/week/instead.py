@@ -32,6 +32,11 @@ def recipes_instead(recipes: Mapping[str, Recipe], instead: Mapping[str, Food]) 
     return {key: with_instead(recipe, instead) for key, recipe in recipes.items()}
 
 
+def cooked_in(session: HouseholdSession, week_id: UUID, recipe: Recipe) -> Recipe:
+    """A recipe as a week cooks it: whoever must not get what it takes instead must not get the recipe there."""
+    return with_instead(recipe, instead_of(session, week_id))
+
+
 @dataclass(frozen=True)
 class Instead:
     """A food that a week takes in the place of another."""

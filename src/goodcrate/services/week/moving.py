@@ -19,6 +19,7 @@ from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.targets.household_eaters import eater_in, slot_in
+from goodcrate.services.week.instead import cooked_in
 from goodcrate.services.week.placing import gave_way_to, live_placement, refuse_if_packed, standing_meals
 from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
@@ -132,7 +133,8 @@ def _check_suits(session: HouseholdSession, week: WeekRow, row: PlacementRow, ea
     if row.eater_id == eater.id:
         return
     value = recipe_values(session, {row.recipe_id}, pinned_versions(week))[row.recipe_id]
-    problem = why_not_for(eater.exclusions, for_eater(value.recipe, str(eater.id)))
+    recipe = value.recipe if row.from_box is not None else cooked_in(session, week.id, value.recipe)
+    problem = why_not_for(eater.exclusions, for_eater(recipe, str(eater.id)))
     if problem:
         raise InvalidInputs([InvalidInput("meal", problem, say("It stays where it was."))])
 
@@ -151,7 +153,9 @@ def _keeps_its_session(session: HouseholdSession, week: WeekRow, row: PlacementR
         return False
     value = recipe_values(session, {row.recipe_id}, pinned_versions(week))[row.recipe_id]
     keeping = keeping_of(
-        for_eater(value.recipe, str(row.eater_id)), keep_groups(), setup_of(session).capacity.keep_rule
+        for_eater(cooked_in(session, week.id, value.recipe), str(row.eater_id)),
+        keep_groups(),
+        setup_of(session).capacity.keep_rule,
     )
     if keeping is None:
         return False

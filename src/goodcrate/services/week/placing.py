@@ -25,6 +25,7 @@ from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.boxes import boxes_with
 from goodcrate.services.targets.household_eaters import eater_in, slot_in
 from goodcrate.services.week.history import keep_up
+from goodcrate.services.week.instead import cooked_in
 from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
@@ -87,7 +88,8 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
         )
     _pin_version(session, week, recipe_row)
     value = recipe_values(session, {recipe_row.id}, pinned_versions(week))[recipe_row.id]
-    problem = why_not_for(eater.exclusions, for_eater(value.recipe, str(eater.id)))
+    recipe = value.recipe if typed.from_box is not None else cooked_in(session, week.id, value.recipe)
+    problem = why_not_for(eater.exclusions, for_eater(recipe, str(eater.id)))
     if problem:
         raise InvalidInputs([InvalidInput("recipe", problem, say("Choose another recipe."))])
     by_day = {uuid5(typed.id, day.isoformat()): day for day in typed.days}

@@ -38,6 +38,7 @@ from goodcrate.services.foods.packs_known import priced_foods
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.house import House, house_in
 from goodcrate.services.week.eat_first import Offered, offered
+from goodcrate.services.week.instead import instead_of
 from goodcrate.services.week.weeks import WeekPicture, pinned_versions
 
 GAPS, UNPINNED = "gaps", "unpinned"
@@ -204,7 +205,8 @@ def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Reci
         select(RecipeRow.id, RecipeRow.tags).where(RecipeRow.is_archived.is_(False)).order_by(RecipeRow.name)
     ).all()
     values = recipe_values(session, {h.id for h in heads}, pinned_versions(picture.week))
-    found = [(values[h.id].recipe, frozenset(h.tags)) for h in heads if not values[h.id].recipe.pending]
+    instead, kept = instead_of(session, picture.week.id), [h for h in heads if not values[h.id].recipe.pending]
+    found = [(with_instead(values[h.id].recipe, instead), frozenset(h.tags)) for h in kept]
     priced = priced_foods(session, {line.food.key: line.food for r, _ in found for line in r.lines}.values())
     return [(with_instead(recipe, priced), tags) for recipe, tags in found]
 

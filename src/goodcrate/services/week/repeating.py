@@ -12,6 +12,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import day_of, id_of
 from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.exchanging import KINDS, Dish, kind_of, stand_in
+from goodcrate.core.recipes.instead import with_instead
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.eater import Eater
@@ -24,6 +25,7 @@ from goodcrate.db.targets import EaterRow
 from goodcrate.db.week import PatternRow, PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.week.instead import instead_of
 from goodcrate.services.week.placing import PlaceInput, place_in
 from goodcrate.services.week.weeks import existing_week, take_turns
 
@@ -160,7 +162,8 @@ class _Repeating:
         self.dates = week_dates(week.first_day, week.days)
         heads = session.execute(select(RecipeRow.id, RecipeRow.tags, RecipeRow.is_archived)).all()
         values = recipe_values(session, {h.id for h in heads})
-        self.recipes = {h.id: values[h.id].recipe for h in heads if h.id in values}
+        instead = instead_of(session, week.id)
+        self.recipes = {h.id: with_instead(values[h.id].recipe, instead) for h in heads if h.id in values}
         self.library = [(self.recipes[h.id], frozenset(h.tags)) for h in heads if not h.is_archived and h.id in values]
         self.eaters = {
             e.id: e
