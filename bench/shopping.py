@@ -8,9 +8,9 @@ from statistics import median
 from uuid import uuid4
 
 from bench.server_times import Visit
+from goodcrate.core.foods.packs import AIMS, Pack, whole_packs
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.shop.needs import Need, Use
-from goodcrate.core.shop.packs import AIMS, Pack, whole_packs
 from goodcrate.core.shop.shopping_list import ShopRules, Stock, shopping_list
 from goodcrate.core.week.placings import week_dates
 from goodcrate.formats.reference import keep_groups, reference_foods

@@ -13,10 +13,11 @@ from goodcrate.services import kitchen
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.jobs import ledger, process
+from goodcrate.services.plan import planning
+from goodcrate.services.plan.problem import Wishes
 from goodcrate.services.recipes import saving
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import placing, planning, weeks
-from goodcrate.services.week.plan_problem import Wishes
+from goodcrate.services.week import placing, weeks
 from tests.services.kitchen import MONDAY, furnish, place
 
 

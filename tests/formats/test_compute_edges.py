@@ -37,12 +37,28 @@ DISH = {
     "others_per_g": {"fat_g": 0.03},
     "cost_per_g": 0.01,
     "unit_g": 40,
+    "weighs": [{"food": "turkey", "per_g": 0.4, "days_before": 1}],
+}
+TILL = {
+    "foods": [
+        {
+            "key": "turkey",
+            "packs": [{"grams": 500, "price": 6}, {"grams": 800, "price": 9}],
+            "price_per_g": 0.01,
+            "needed": [{"day": -1, "grams": 200}],
+            "house": [{"grams": 100, "until": 2}],
+            "floor_g": 50,
+        }
+    ],
+    "spare_pct": 5,
+    "budget": 30,
 }
 SLOT = {"eater": "maren", "day": 0, "slot": "dinner", "dishes": ["stew"]}
 SUNDAY = {"key": "sunday", "day": -1, "serves": [["maren", 0, "dinner"]]}
 PLAN: dict[str, Any] = {
     "mode": "plan",
-    "plan": {"slots": [SLOT], "days": [DAY], "dishes": [DISH], "sessions": [SUNDAY], "limit_seconds": 2},
+    "plan": {"slots": [SLOT], "days": [DAY], "dishes": [DISH], "sessions": [SUNDAY], "limit_seconds": 2}
+    | {"till": TILL, "aim": "within_budget"},
 }
 PORTION = {
     "eater": "maren",

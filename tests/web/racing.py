@@ -10,7 +10,7 @@ from uuid import UUID, uuid4
 
 from sqlalchemy import select, update
 
-from goodcrate.core.shop.packs import Pack
+from goodcrate.core.foods.packs import Pack
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
 from goodcrate.services.cook import cooking

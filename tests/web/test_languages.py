@@ -23,7 +23,7 @@ from goodcrate.formats import catalogues
 from goodcrate.jobs import worker
 from goodcrate.services import household as settings_of
 from goodcrate.services.calling import Caller
-from goodcrate.services.week.plan_run import PLANNING_KIND
+from goodcrate.services.plan.run import PLANNING_KIND
 from goodcrate.shelf.all_recipes import SHELF
 from goodcrate.web import languages
 from goodcrate.web.sentences import sentences, translated

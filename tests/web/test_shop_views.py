@@ -6,7 +6,7 @@ from uuid import uuid4
 
 import pytest
 
-from goodcrate.core.shop.packs import Pack
+from goodcrate.core.foods.packs import Pack
 from goodcrate.core.shop.shelf import BOUGHT, NOT_THERE, OPEN, ShelfEvent
 from goodcrate.core.shop.shopping_list import ShopLine, Stock
 from goodcrate.services.calling import Caller

@@ -9,7 +9,7 @@ from fastapi import FastAPI
 from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
-from goodcrate.core.shop.packs import Pack
+from goodcrate.core.foods.packs import Pack
 from goodcrate.db.session import Database
 from goodcrate.formats.recipe_jsonld import find_recipes
 from goodcrate.services import accounts

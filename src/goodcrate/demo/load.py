@@ -6,11 +6,11 @@ from functools import partial
 from uuid import UUID
 
 from goodcrate.core.cook.batch_record import COOKED_DOWN
+from goodcrate.core.foods.packs import Pack
 from goodcrate.core.ground.writing import week_start
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.recipes.equipment import Equipment
-from goodcrate.core.shop.packs import Pack
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, PACKS, DemoFood

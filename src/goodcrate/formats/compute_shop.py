@@ -8,12 +8,12 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from goodcrate.core.foods.food import GROUPS, Food
+from goodcrate.core.foods.packs import Pack
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.core.recipes.mixtures import keep_group_of
 from goodcrate.core.shop.costs import cost_by_dish, till_of
 from goodcrate.core.shop.needs import Need, Use
-from goodcrate.core.shop.packs import Pack
 from goodcrate.core.shop.shopping_list import ShopLine, ShoppingList, ShopRules, Stock, shopping_list
 from goodcrate.formats.compute import Model
 from goodcrate.formats.reference import keep_groups, reference_foods

@@ -20,6 +20,7 @@ from goodcrate.core.week.week_problem import (
     WeekPlanProblem,
 )
 from goodcrate.formats.compute import Model
+from goodcrate.formats.compute_till import TillIn, WeighedIn, till_faults, till_given, weighs_given
 
 Key = Annotated[str, Field(min_length=1, max_length=80)]
 PerGram = Annotated[float, Field(ge=0, le=2000)]
@@ -113,6 +114,9 @@ class DishIn(Model):
     )
     favourite: bool = False
     keeps_dry: bool = Field(False, description="Kept in the cupboard: it takes no place in the fridge.")
+    weighs: list[WeighedIn] = Field(
+        default_factory=list, max_length=100, description="What it takes of the till's foods."
+    )
 
 
 class SlotIn(Model):
@@ -151,7 +155,8 @@ class PlanWeekIn(Model):
         None, ge=1, le=200, description="Boxes there are, full ones too; null does not count them."
     )
     fillings: int = Field(9, ge=1, le=9, description="How often a session may fill a dish's vessels.")
-    aim: Literal["least_cooking", "most_variety", "lowest_cost"] = "least_cooking"
+    aim: Literal["least_cooking", "most_variety", "lowest_cost", "within_budget"] = "least_cooking"
+    till: TillIn | None = Field(None, description="How food is bought; without it a dish costs its `cost_per_g`.")
     limit_seconds: float = Field(20, ge=0.1, le=60)
     seed: int = Field(1, ge=0, le=1_000_000)
 
@@ -233,6 +238,7 @@ class PlanWeekOut(Model):
     left_over_g: float
     polish_gap_pct: float | None
     fillings_again: int = Field(description="Fillings of vessels after a batch's first; their minutes are in the sum.")
+    till: float | None = Field(description="What the list costs in whole packs; null without a till.")
 
 
 class WeekResult(Model):
@@ -350,6 +356,8 @@ def _fit_out(done: WeekFit) -> FitWeekOut:
 
 
 def _planned(given: PlanWeekIn) -> WeekResult:
+    if faults := list(till_faults(given.till, [dish.weighs for dish in given.dishes], given.aim)):
+        raise InvalidInputs(faults)
     problem = _plan_problem(given)
     check_plan_problem(problem)
     result = plan_week(problem)
@@ -398,6 +406,7 @@ def _plan_problem(given: PlanWeekIn) -> WeekPlanProblem:
             limit_seconds=given.limit_seconds,
             seed=given.seed,
         ),
+        None if given.till is None else till_given(given.till),
     )
 
 
@@ -420,6 +429,7 @@ def _plan_dishes(given: PlanWeekIn) -> tuple[PlanDish, ...]:
             unit_g=d.unit_g,
             is_favourite=d.favourite,
             keeps_dry=d.keeps_dry,
+            weighs=weighs_given(d.weighs),
         )
         for d in given.dishes
     )
@@ -449,4 +459,5 @@ def _plan_out(plan: WeekPlan) -> PlanWeekOut:
         left_over_g=plan.left_over_g,
         polish_gap_pct=plan.polish_gap_pct,
         fillings_again=plan.fillings_again,
+        till=plan.till,
     )

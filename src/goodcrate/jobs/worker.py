@@ -21,7 +21,7 @@ from goodcrate.services import household
 from goodcrate.services.calling import Caller
 from goodcrate.services.jobs.kind import JobKind
 from goodcrate.services.jobs.ledger import FAILED, STOPPED, beat
-from goodcrate.services.week.plan_run import PLANNING_KIND
+from goodcrate.services.plan.run import PLANNING_KIND
 
 BEAT_SECONDS = 2.0
 KINDS: dict[str, JobKind] = {kind.name: kind for kind in (PLANNING_KIND,)}

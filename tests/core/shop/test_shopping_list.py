@@ -6,12 +6,12 @@ import pytest
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
+from goodcrate.core.foods.packs import LEAST_COST, Pack
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.shop.costs import Eaten, cost_by_day, cost_by_dish
 from goodcrate.core.shop.needs import BatchToBuyFor, Need, Use, needs_of
-from goodcrate.core.shop.packs import LEAST_COST, Pack
 from goodcrate.core.shop.shopping_list import ShoppingList, ShopRules, Stock, shopping_list
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
 

@@ -1,38 +1,18 @@
-"""A recipe as the planner serves it: what a portion costs, and from what size to what size it goes."""
+"""A recipe as the planner serves it: from what size to what size it goes."""
 
 from dataclasses import replace
 
 import pytest
 
-from goodcrate.core.recipes.recipe import Recipe, serving_of
+from goodcrate.core.recipes.recipe import serving_of
 from goodcrate.core.recipes.vessels import Vessel
-from goodcrate.core.week.dish import UNKNOWN_HANDS_ON_MIN, cost_per_g, dish_of, size_limits_g
+from goodcrate.core.week.dish import UNKNOWN_HANDS_ON_MIN, dish_of, size_limits_g
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.formats.reference import keep_groups
 from tests.core.dishes import turkey_pot
 
 JAR = Vessel("jar", "jar", "box", 250)
 BOX = Vessel("box", "box", "box", 750)
-
-
-def priced(recipe: Recipe, price: float | None) -> Recipe:
-    """The recipe with every ingredient at the same price for a pack of 1 kg."""
-    components = tuple(
-        replace(c, lines=tuple(replace(x, food=replace(x.food, pack_g=1000, price=price)) for x in c.lines))
-        for c in recipe.components
-    )
-    return replace(recipe, components=components)
-
-
-def test_a_portion_costs_its_share_of_what_goes_in() -> None:
-    recipe = priced(turkey_pot(), 10.0)
-    serving_g = serving_of(recipe).tally.grams
-    bought_g = sum(line.amount.grams for line in recipe.lines)
-    assert (cost_per_g(recipe, serving_g) or 0) * serving_g * 6 == pytest.approx(bought_g / 100)
-    first, *others = recipe.components
-    line, *rest = first.lines
-    unknown = replace(first, lines=(replace(line, food=replace(line.food, price=None)), *rest))
-    assert cost_per_g(replace(recipe, components=(unknown, *others)), serving_g) is None
 
 
 def test_sizes_end_at_the_largest_box() -> None:

@@ -5,17 +5,17 @@ from uuid import UUID, uuid4
 
 import pytest
 
+from goodcrate.core.foods.packs import Pack
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.shop.packs import Pack
 from goodcrate.core.shop.shelf import BOUGHT, OPEN, ShelfEvent
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import packs_known as packs
+from goodcrate.services.plan.costs import plan_costs
 from goodcrate.services.shop import habits, shelf
 from goodcrate.services.shop.listing import WeekShopping, shopping_of
-from goodcrate.services.shop.plan_costs import plan_costs
 from goodcrate.services.shop.taking_instead import Swap, take_instead, told_of, undo_instead
 from goodcrate.services.store.house import FoodInHouse, house
 from goodcrate.services.store.pantry import Put, put_right

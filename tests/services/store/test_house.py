@@ -12,11 +12,12 @@ from goodcrate.core.week.week_problem import PlanRules
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound
+from goodcrate.services.plan import planning
+from goodcrate.services.plan.problem import Wishes, problem_of
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
 from goodcrate.services.store.house import TakenOut, ThingInput
-from goodcrate.services.week import eat_first, fitting, moving, placing, planning, weeks
-from goodcrate.services.week.plan_problem import Wishes, problem_of
+from goodcrate.services.week import eat_first, fitting, moving, placing, weeks
 from goodcrate.services.week.weeks import existing_week, load_picture
 from tests.services.kitchen import MONDAY, Kitchen, furnish, place
 

@@ -7,10 +7,10 @@ from statistics import median
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.foods.keep_groups import KeepGroup
+from goodcrate.core.foods.packs import LEAST_LEFT, Buying, Pack, whole_packs
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import many, round_half_up
 from goodcrate.core.shop.needs import Need
-from goodcrate.core.shop.packs import LEAST_LEFT, Buying, Pack, whole_packs
 from goodcrate.core.week.storing import CAUTIOUS, CUPBOARD, FREEZER, FRIDGE, keeps_until
 
 NO_NEED_G = 0.05
@@ -129,8 +129,8 @@ def shopping_list(needs: Iterable[Need], stock: Sequence[Stock], rules: ShopRule
     Raises:
         InvalidInput: for a pack, a price or an amount that cannot be.
     """
-    lines = []
-    per_kind = _prices_by_kind(rules, needs := list(needs))
+    lines, needs = [], list(needs)
+    per_kind = prices_by_kind(rules.packs, [need.food for need in needs])
     for need in needs:
         there = [s for s in stock if s.food_key == need.food.key]
         house_g, past_g = _from_house(need, there)
@@ -155,8 +155,8 @@ def shopping_list(needs: Iterable[Need], stock: Sequence[Stock], rules: ShopRule
                 buy_g=buy_g,
                 buying=buying,
                 remains=remains,
-                per_g=per_kind.get(_kind(need.food)) if per_g is None else per_g,
-                is_price_estimated=per_g is None and _kind(need.food) in per_kind,
+                per_g=per_kind.get(price_kind(need.food)) if per_g is None else per_g,
+                is_price_estimated=per_g is None and price_kind(need.food) in per_kind,
                 wants_some=bool(need.some_for) and buy_g <= 0 and not any(s.grams > 0 for s in there),
             )
         )
@@ -204,18 +204,18 @@ def _remains(need: Need, buying: Buying, floor_g: float, rules: ShopRules) -> Re
 Kind = tuple[str, str, str]
 
 
-def _kind(food: Food) -> Kind:
+def price_kind(food: Food) -> Kind:
     """Foods that cost alike: of one group, kept alike (milk is no cheese), in one aisle (salt is no honey)."""
     return food.group, food.keep_group, food.aisle
 
 
-def _prices_by_kind(rules: ShopRules, needs: Iterable[Need]) -> Mapping[Kind, float]:
+def prices_by_kind(packs: Mapping[str, Sequence[Pack]], foods: Iterable[Food]) -> Mapping[Kind, float]:
     """What a gram costs in the middle of the foods of a kind whose price is known: for those it is not known of."""
     known: dict[Kind, list[float]] = {}
-    for need in needs:
-        prices = [pack.price / pack.grams for pack in rules.packs.get(need.food.key, ()) if pack.price is not None]
+    for food in foods:
+        prices = [pack.price / pack.grams for pack in packs.get(food.key, ()) if pack.price is not None]
         if prices:
-            known.setdefault(_kind(need.food), []).append(min(prices))
+            known.setdefault(price_kind(food), []).append(min(prices))
     return {kind: median(prices) for kind, prices in known.items()}
 
 

@@ -1,4 +1,4 @@
-"""A dish: a recipe as the planner may serve it, from what size to what size, what it takes and what it costs."""
+"""A dish: a recipe as the planner may serve it, from what size to what size, and what it takes."""
 
 from collections.abc import Mapping, Sequence
 
@@ -16,17 +16,6 @@ SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.5, 2.0
 """How far a portion may move from the recipe's own serving, unless the cook sets other limits."""
 UNKNOWN_HANDS_ON_MIN = 20.0
 """A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
-
-
-def cost_per_g(recipe: Recipe, serving_g: float) -> float | None:
-    """What a gram of a cooked dish costs, in the household's money; None while the price of any ingredient is unknown.
-
-    As bought: what a pack leaves over is not counted.
-    """
-    prices = [(line.food.price_per_100_g, line.amount.grams) for line in recipe.lines]
-    if serving_g <= 0 or any(price is None for price, _ in prices):
-        return None
-    return sum((price or 0.0) / 100 * grams for price, grams in prices) / (serving_g * recipe.servings)
 
 
 def size_limits_g(serving_g: float, vessels: Sequence[Vessel]) -> tuple[float, float] | None:
@@ -63,7 +52,6 @@ def dish_of(
         hands_on_min=hands_on_min(recipe.steps) or UNKNOWN_HANDS_ON_MIN,
         keeps_days=keeping.fridge_days,
         freezes=keeping.freezes,
-        cost_per_g=cost_per_g(recipe, serving.grams),
         own_serving_g=serving.grams,
         others_per_g=banded_per_g(serving, polyol_share),
         most_g=most_at_once_g(recipe, vessels),

@@ -6,13 +6,17 @@ from math import ceil
 
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.week.storing import FREEZER, FRIDGE, THAWS_FROM
+from goodcrate.core.week.week_buying import Till, Weighed
 
 LEAST_COOKING, MOST_VARIETY, LOWEST_COST = "least_cooking", "most_variety", "lowest_cost"
+WITHIN_BUDGET = "within_budget"
 AIMS: Mapping[str, str] = {
     LEAST_COOKING: Saying("least cooking"),
     MOST_VARIETY: Saying("most variety"),
     LOWEST_COST: Saying("lowest cost"),
+    WITHIN_BUDGET: Saying("least cooking within the budget"),
 }
+"""In the order in which they are planned: each begins from a week before it."""
 
 
 WHOLE_SHARE = 0.02
@@ -32,7 +36,7 @@ class PlanDish:
     `most_g` is the most of it that its vessels hold at once, None when nothing limits that; `unit_g` what one whole
     egg, tin or pack of it makes, None when it can be cooked to the gram. `waits_in` is where a box of the house stands.
     What `keeps_dry` stands in the cupboard and takes no place in the fridge. `keeps_usually` are its days by the usual
-    guidance, where the week is planned by the cautious one.
+    guidance, where the week is planned by the cautious one. `weighs` is what a gram of it takes of each food.
     """
 
     key: str
@@ -56,6 +60,7 @@ class PlanDish:
     waits_in: str = ""
     keeps_dry: bool = False
     keeps_usually: int | None = None
+    weighs: tuple[Weighed, ...] = ()
 
     @property
     def serving_g(self) -> float:
@@ -156,13 +161,14 @@ class PlanRules:
 
 @dataclass(frozen=True, slots=True)
 class WeekPlanProblem:
-    """Everything the planner needs to know."""
+    """Everything the planner needs to know. Without a `till` food costs by the gram (`PlanDish.cost_per_g`)."""
 
     slots: tuple[PlanSlot, ...]
     days: tuple[PlanDay, ...]
     dishes: tuple[PlanDish, ...]
     sessions: tuple[PlanSession, ...]
     rules: PlanRules = PlanRules()
+    till: Till | None = None
 
 
 ALL_PLACES = Saying("fridge and freezer")
@@ -232,6 +238,7 @@ class WeekPlan:
     what whole eggs, tins and packs make beyond what is eaten; `polish_gap_pct` how far what is left over, cost,
     favourites and portion sizes together are at most from the best there can be with these batches, None when unknown.
     `fillings_again` counts the fillings of pots and trays after a batch's first; their minutes are in `hands_on_min`.
+    `till` is what its list costs in whole packs, None where nobody said how food is bought.
     """
 
     meals: tuple[PlannedMeal, ...]
@@ -244,6 +251,7 @@ class WeekPlan:
     left_over_g: float = 0.0
     polish_gap_pct: float | None = None
     fillings_again: int = 0
+    till: float | None = None
 
     @property
     def dishes(self) -> int:
@@ -279,6 +287,20 @@ def left_over_g(meals: Iterable[PlannedMeal], dishes: Mapping[str, PlanDish]) ->
     """What whole eggs, tins and packs make beyond what is eaten, in g over all batches."""
     units = [(grams, dishes[key].unit_g) for (_, key), grams in made_g(meals, dishes).items()]
     return sum(max(0.0, ceil(grams / unit - WHOLE_SHARE) * unit - grams) for grams, unit in units if unit)
+
+
+def till_of(problem: WeekPlanProblem, meals: Iterable[PlannedMeal]) -> float | None:
+    """What the list of a week with these meals costs at the till; None where nobody said how food is bought."""
+    if problem.till is None:
+        return None
+    dishes, days = {d.key: d for d in problem.dishes}, {s.key: s.day for s in problem.sessions}
+    weighed = [
+        (w.food_key, days[m.session_key] if w.days_before is None else m.day - w.days_before, m.grams * w.per_g)
+        for m in meals
+        if m.session_key and not m.is_fixed
+        for w in dishes[m.dish_key].weighs
+    ]
+    return problem.till.price(weighed)
 
 
 @dataclass(frozen=True, slots=True)

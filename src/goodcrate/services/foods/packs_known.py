@@ -1,14 +1,14 @@
 """Packs the household knows of a food, with what they cost last and before, by its own shops."""
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
 from sqlalchemy import select
 
 from goodcrate.core.foods.food import Food
-from goodcrate.core.shop.packs import Pack
+from goodcrate.core.foods.packs import Pack
 from goodcrate.core.shop.shelf import ShelfEvent
 from goodcrate.db.base import grams
 from goodcrate.db.foods import FoodRow
@@ -54,17 +54,6 @@ def packs_of(food: Food, noted: Noted) -> tuple[Pack, ...]:
     """The packs a food is sold in: its own, and those that were noted of it."""
     own = {} if food.pack_g is None else {(food.pack_g, ""): Pack(food.key, food.pack_g, food.price)}
     return tuple((own | dict(noted.get(food.key, {}))).values())
-
-
-def priced_foods(session: HouseholdSession, foods: Iterable[Food]) -> Mapping[str, Food]:
-    """The foods with the price of the cheapest pack that is known, for what their own pack holds; only those of which
-    the household noted packs."""
-    noted, found = noted_packs(session), {}
-    for food in foods:
-        prices = [p.price / p.grams for p in packs_of(food, noted) if p.price is not None]
-        if food.key in noted and prices and food.pack_g is not None:
-            found[food.key] = replace(food, price=min(prices) * food.pack_g)
-    return found
 
 
 def list_packs(session: HouseholdSession, food_id: UUID) -> tuple[PackSeen, ...]:

@@ -7,10 +7,10 @@ from uuid import UUID, uuid5
 from sqlalchemy import select
 
 from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.packs import AIMS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
-from goodcrate.core.shop.packs import AIMS
 from goodcrate.db.accounts import Household
 from goodcrate.db.base import grams
 from goodcrate.db.foods import FoodRow
@@ -41,6 +41,12 @@ def settings_in(session: HouseholdSession) -> ShopSettings:
     if row is None:
         return ShopSettings()
     return ShopSettings(tuple(row.aisles or ()), row.spare_pct, row.pack_aim, row.week_budget)
+
+
+def how_it_shops(caller: Caller) -> ShopSettings:
+    """How the household shops."""
+    with caller.transaction() as session:
+        return settings_in(session)
 
 
 def save_settings(caller: Caller, typed: ShopSettings) -> None:

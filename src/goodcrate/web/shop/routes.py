@@ -6,11 +6,11 @@ from typing import Annotated
 from fastapi import Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
 
+from goodcrate.core.foods.packs import AIMS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import coins, week_start
-from goodcrate.core.shop.packs import AIMS
 from goodcrate.core.shop.shelf import BOUGHT, KINDS, MOST_BOUGHT_G, NOT_THERE, OPEN, ShelfEvent
 from goodcrate.formats.csv_table import as_text as cell
 from goodcrate.formats.csv_table import write_table

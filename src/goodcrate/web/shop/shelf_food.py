@@ -7,10 +7,10 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
+from goodcrate.core.foods.packs import Pack
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying
-from goodcrate.core.shop.packs import Pack
 from goodcrate.services.foods import packs_known as packs
 from goodcrate.services.foods.packs_known import food_on_sale
 from goodcrate.services.shop.habits import MOST_FLOOR_G, keep_always

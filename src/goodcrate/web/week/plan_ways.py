@@ -7,8 +7,8 @@ from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import weekday
 from goodcrate.core.week.storing import USUAL
-from goodcrate.services.week.plan_problem import UNPINNED, Wishes
-from goodcrate.services.week.planning import Planning
+from goodcrate.services.plan.planning import Planning
+from goodcrate.services.plan.problem import UNPINNED, Wishes
 from goodcrate.web.ways_out import Blocked, WayOut
 from goodcrate.web.week.wish_form import typed_of
 

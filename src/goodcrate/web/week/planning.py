@@ -13,15 +13,17 @@ from goodcrate.core.ground.writing import week_number
 from goodcrate.core.recipes.vessels import meal_boxes
 from goodcrate.core.week.storing import CAUTIOUS, USUAL
 from goodcrate.services import kitchen
-from goodcrate.services.calling import NotFound, StaleWrite
+from goodcrate.services.calling import Caller, NotFound, StaleWrite
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.kitchen import Capacity
-from goodcrate.services.shop.plan_costs import plan_costs
+from goodcrate.services.plan import planning
+from goodcrate.services.plan.costs import plan_costs
+from goodcrate.services.plan.problem import GAPS, UNPINNED, Wishes, openable
+from goodcrate.services.shop.habits import how_it_shops
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import planning, weeks
+from goodcrate.services.week import weeks
 from goodcrate.services.week.beginning import begin_week
-from goodcrate.services.week.plan_problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
@@ -45,7 +47,7 @@ def _plan_page(
     job = planning.newest_planning(visitor.caller, first_day)
     capacity = picture.capacity
     boxes = meal_boxes(picture.vessels)
-    wishes = job.wishes if job else _first_wishes(capacity, boxes)
+    wishes = job.wishes if job else _first_wishes(visitor.caller, capacity, boxes)
     slots = sum(len(e.slots) for e in picture.eaters) * len(picture.dates)
     gaps, loose = slots - len(picture.meals), len(openable(picture))
     shown = {**typed_of(wishes), **({} if gaps or not loose else {"scope": UNPINNED}), **(typed or {})}
@@ -85,13 +87,15 @@ def names_of(visitor: Visitor) -> dict[str, str]:
     return {str(e.id): e.first_name for e in household_eaters.list_eaters(visitor.caller)}
 
 
-def _first_wishes(capacity: Capacity, boxes: int) -> Wishes:
-    """What is asked for before anybody wished: what the household said of its fridge, its freezer and its boxes."""
+def _first_wishes(caller: Caller, capacity: Capacity, boxes: int) -> Wishes:
+    """What is asked for before anybody wished: what the household said of its fridge, its freezer, its boxes and of
+    what a week may cost."""
     return Wishes(
         keep=capacity.keep_rule,
         freezer_boxes=capacity.freezer_boxes or 0,
         fridge_boxes=capacity.fridge_boxes,
         box_count=boxes or None,
+        budget=how_it_shops(caller).week_budget,
     )
 
 
@@ -100,7 +104,7 @@ def begin(request: Request, visitor: Signed, form: Posted) -> Response:
     """A first evening: start the coming week and plan it, with what the household said of its kitchen."""
     first_day = begin_week(visitor.caller, request.app.state.clock())
     there = kitchen.who_and_what(visitor.caller)
-    wishes = _first_wishes(there.capacity, meal_boxes(there.vessels))
+    wishes = _first_wishes(visitor.caller, there.capacity, meal_boxes(there.vessels))
     try:
         planning.start_job(visitor.caller, first_day, id_of(text(form, "id")) or new_id(), wishes)
     except InvalidInput as error:

@@ -6,9 +6,12 @@ from typing import Annotated
 from starlette.datastructures import FormData
 
 from goodcrate.core.ground.typed import whole_of
+from goodcrate.core.ground.wording import Saying
+from goodcrate.core.ground.writing import coins
 from goodcrate.core.week.placings import SECOND_SESSION_AT
-from goodcrate.services.week.plan_problem import Wishes
-from goodcrate.web.field_kinds import whole, words
+from goodcrate.services.plan.problem import Wishes
+from goodcrate.services.shop.habits import MOST_BUDGET
+from goodcrate.web.field_kinds import number, whole, words
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.security import text
 
@@ -27,6 +30,9 @@ class WishFields(Fields):
     freezer_boxes: Annotated[int, _COUNT] = _FIRST.freezer_boxes
     fridge_boxes: Annotated[int | None, maybe(_COUNT)] = None
     box_count: Annotated[int | None, maybe(_COUNT)] = None
+    budget: Annotated[
+        float | None, maybe(number(0, MOST_BUDGET, "", Saying("What the list may cost, such as 80.")))
+    ] = None
     scope: str = _FIRST.scope
     house: str = "yes"
     in_turns: Annotated[int, _COUNT] = _FIRST.in_turns
@@ -45,6 +51,7 @@ def typed_of(wishes: Wishes) -> dict[str, str]:
     """Wishes as their form shows them."""
     values = {name: getattr(wishes, name) for name in WishFields.model_fields if name != "house"}
     shown = {name: "" if value is None else str(value) for name, value in values.items()}
+    shown["budget"] = "" if wishes.budget is None else coins(wishes.budget)
     return {**shown, "house": "yes" if wishes.eat_house else "no"}
 
 

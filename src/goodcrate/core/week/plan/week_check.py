@@ -5,10 +5,20 @@ from dataclasses import dataclass
 from math import ceil
 
 from goodcrate.core.ground.writing import short, shown
-from goodcrate.core.week.week_problem import WHOLE_SHARE, PlanDay, PlanDish, PlanSlot, WeekPlan, WeekPlanProblem
+from goodcrate.core.week.week_problem import (
+    WHOLE_SHARE,
+    WITHIN_BUDGET,
+    PlanDay,
+    PlanDish,
+    PlanSlot,
+    WeekPlan,
+    WeekPlanProblem,
+    till_of,
+)
 
 THAWS_DAYS = 1
 """A frozen box is taken into the fridge on the evening so many days before it is eaten."""
+A_CENT = 0.01
 
 
 def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
@@ -42,7 +52,18 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     wrong += _vessel_faults(problem, plan)
     wrong += _day_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
+    wrong += _till_faults(problem, plan)
     return wrong
+
+
+def _till_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
+    price, till = till_of(problem, plan.meals), problem.till
+    if price is None or till is None:
+        return
+    if plan.till is None or abs(price - plan.till) > A_CENT / 2:
+        yield f"its list costs {price:.2f}"
+    if problem.rules.aim == WITHIN_BUDGET and till.budget is not None and price > till.budget + A_CENT / 2:
+        yield f"its list costs {price:.2f}, for a budget of {till.budget:.2f}"
 
 
 def places_taken(problem: WeekPlanProblem, plan: WeekPlan) -> dict[int, dict[str, tuple[int, int]]]:

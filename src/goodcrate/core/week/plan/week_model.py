@@ -22,6 +22,7 @@ from goodcrate.core.week.plan.week_rules import (
     Progress,
     WeekRules,
 )
+from goodcrate.core.week.plan.week_till import MILLI, till_in
 from goodcrate.core.week.week_problem import (
     LEAST_COOKING,
     PlanDish,
@@ -29,8 +30,12 @@ from goodcrate.core.week.week_problem import (
     PlanSlot,
     WeekPlan,
     left_over_g,
+    till_of,
     work_of,
 )
+
+TILL_WORTH = 100
+"""What a thousandth of the household's money weighs against work where the lowest price is looked for."""
 
 
 class WeekModel(WeekRules):
@@ -97,6 +102,16 @@ class WeekModel(WeekRules):
         """no_more_batches_nor_minutes_than_are_settled."""
         self.m.add(self._cost <= self.scale * (BATCH_WORTH_MIN * work[0] + round(work[1])))
 
+    def cheapest(self) -> None:
+        """lowest_price_of_the_list, then less work: a cent counts as a batch."""
+        if self.problem.till is not None:
+            self.m.minimize(TILL_WORTH * till_in(self, self.problem.till) + self._cost)
+
+    def list_costs_at_most(self, most: float) -> None:
+        """the_list_costs_at_most_so_much, in the household's money."""
+        if self.problem.till is not None:
+            self.m.add(till_in(self, self.problem.till) <= round(most * MILLI))
+
     def at_most_batches(self, most: float) -> None:
         """no_more_batches_than."""
         self.m.add(sum(c * self.dish[key].batches for (_, key), c in self.cook.items()) <= int(most))
@@ -137,6 +152,7 @@ class WeekModel(WeekRules):
         bound: tuple[int, float] = (0, 0.0),
         *,
         polish: bool = False,
+        from_hint: bool = False,
         prove: str = "",
         proven: bool = False,
         plain: bool = False,
@@ -162,6 +178,8 @@ class WeekModel(WeekRules):
             setattr(p, prove, True)
         if polish:
             p.num_workers, p.interleave_search = 6, True
+        if from_hint:  # a long list of packs: parts of a good week are sought anew, nothing is proven
+            p.num_workers, p.interleave_search, p.use_lns_only = 4, True, True
         watcher = _watch(self, on_better, bound, proven) if on_better is not None and self.sized else None
         status = self.solver.solve(self.m, watcher) if watcher is not None else self.solver.solve(self.m)
         self.is_optimal = status == cp_model.OPTIMAL
@@ -234,6 +252,7 @@ class WeekModel(WeekRules):
             left_over_g=left_g,
             polish_gap_pct=None,
             fillings_again=again,
+            till=till_of(self.problem, meals),
         )
 
     def _grams(

@@ -19,12 +19,14 @@ from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of, with_ses
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
 from goodcrate.core.week.storing import FREEZER, FRIDGE
+from goodcrate.core.week.week_buying import Till
 from goodcrate.core.week.week_faults import check_plan_problem
 from goodcrate.core.week.week_problem import (
     ALL_PLACES,
     LEAST_COOKING,
     LOWEST_COST,
     MOST_VARIETY,
+    WITHIN_BUDGET,
     Conflict,
     PlanDish,
     PlanResult,
@@ -204,19 +206,67 @@ def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan
         if found.plan is None:
             return found
         base = found.plan
-    model = WeekModel(problem, sized=True, kitchen=_handiest_in_slots(problem, 24) | {m.dish_key for m in base.meals})
-    model.start_from(base)
+    if problem.rules.aim == WITHIN_BUDGET:
+        return PlanResult(_within_budget(problem, on_better, base))
+    model = _beside(problem, base)
     model.at_most_batches(base.batches * MOST_BATCHES[problem.rules.aim])
-    status, spent = model.solve(problem.rules.limit_seconds * POLISH_SHARE, on_better, polish=True)
+    by_list = problem.rules.aim == LOWEST_COST and problem.till is not None
+    if by_list:
+        model.cheapest()
+    seconds = problem.rules.limit_seconds * (LIST_SHARE if by_list else POLISH_SHARE)
+    status, spent = model.solve(seconds, on_better, polish=not by_list, from_hint=by_list)
     if status != "found":
         return PlanResult(base)
-    return PlanResult(model.answer(base.bound_batches, base.bound_min, spent, proven=False))
+    week = model.answer(base.bound_batches, base.bound_min, spent, proven=False)
+    if problem.rules.aim == LOWEST_COST and week.till is not None and base.till is not None and week.till >= base.till:
+        return PlanResult(base)
+    return PlanResult(week)
 
 
+def _beside(problem: WeekPlanProblem, base: WeekPlan) -> WeekModel:
+    """The model from a week on, of its dishes and the handiest and the cheapest of each slot."""
+    kitchen = _handiest_in_slots(problem, 24) | {m.dish_key for m in base.meals}
+    if problem.rules.aim != MOST_VARIETY and problem.till is not None:
+        kitchen |= _cheapest_in_slots(problem, problem.till, 12)
+    model = WeekModel(problem, sized=True, kitchen=kitchen)
+    model.start_from(base)
+    return model
+
+
+def _within_budget(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan) -> WeekPlan | None:
+    """The least cooking whose list costs no more than the budget; None when no such week was found.
+
+    Portions are rounded to 5 g after the search: where that costs a pack more than the budget, it is looked for again
+    with so much less.
+    """
+    if problem.till is None or problem.till.budget is None or base.till is None:
+        return None
+    most = budget = problem.till.budget
+    for _ in range(BUDGET_TRIES):
+        model = _beside(problem, base)
+        model.list_costs_at_most(most)
+        keeps_to_it = base.till <= most
+        seconds = problem.rules.limit_seconds * (LIST_SHARE if keeps_to_it else POLISH_SHARE)
+        status, spent = model.solve(seconds, polish=not keeps_to_it, from_hint=keeps_to_it)
+        if status != "found":
+            return None
+        week = model.answer(base.bound_batches, base.bound_min, spent, proven=False)
+        if week.till is not None and week.till <= budget:
+            if on_better is not None:
+                on_better(week)
+            return week
+        most -= (week.till or 0.0) - budget
+    return None
+
+
+BUDGET_TRIES = 3
+"""How often a week within a budget is looked for."""
 MOST_BATCHES: Mapping[str, float] = {MOST_VARIETY: 2.0, LOWEST_COST: 1.3}
 """How many times the least batches a week of another aim may cook."""
 POLISH_SHARE = 0.15
-"""How much of its time the planner gives to variety, and to cost."""
+"""How much of its time the planner gives to variety, to the price by the gram, and to a budget without a week in it."""
+LIST_SHARE = 0.3
+"""And to what the list costs in whole packs."""
 
 
 def _as_one(
@@ -305,6 +355,16 @@ def _handiest_in_slots(problem: WeekPlanProblem, most: int) -> frozenset[str]:
     chosen |= {d.family for d in problem.dishes if d.key in chosen and d.family}
     for allowed in {frozenset(s.dishes) for s in problem.slots}:
         chosen |= set([d.key for d in order if d.key in allowed][:most])
+    return frozenset(chosen)
+
+
+def _cheapest_in_slots(problem: WeekPlanProblem, till: Till, most: int) -> frozenset[str]:
+    """The `most` dishes of every kind of slot that give a kcal for least, by the gram."""
+    per_g = {food.key: food.about_per_g for food in till.foods}
+    costs = {d.key: sum(per_g.get(w.food_key, 0.0) * w.per_g for w in d.weighs) / d.kcal_per_g for d in problem.dishes}
+    chosen: set[str] = set()
+    for allowed in {frozenset(s.dishes) for s in problem.slots}:
+        chosen |= set(sorted(allowed, key=lambda key: (costs[key], key))[:most])
     return frozenset(chosen)
 
 

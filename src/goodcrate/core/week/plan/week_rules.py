@@ -1,6 +1,6 @@
 """The rules of a week as a CP-SAT model: what stands where, which session cooks it, what energy each slot gives."""
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -196,24 +196,37 @@ class WeekRules:
         """By dish and session: the energies of its portions (each 0 unless cooked there), and what stands of it."""
         batches: dict[tuple[str, int], _Batch] = {}
         for (n, key, s), x in self.place.items():
-            dish = self.dish[key]
             stays = self._stays(self.problem.slots[n])
-            recipe = dish.family if stays else key
-            if recipe not in self.dish or not which(self.dish[recipe]):
-                continue
-            batch = batches.setdefault((recipe, s), _Batch([], [], []))
-            if stays:
+            recipe = self.dish[key].family if stays else key
+            if stays and recipe in self.dish and which(self.dish[recipe]):
+                batch = batches.setdefault((recipe, s), _Batch([], [], []))
                 batch.standing.append((round(stays[1] * self.dish[recipe].kcal_per_g), x))
-                continue
-            share = self.shares[n][key]
-            if sum((n, key, other) in self.place for other in range(len(self.problem.sessions))) > 1:
-                high = max(round(dish.high_g * dish.kcal_per_g), 0)
-                here = self.m.new_int_var(0, high, "")
-                self.m.add(here >= share - high * (1 - x))
-                share = here
+        for (_, key, s), (share, x) in self.shares_cooked(which).items():
+            batch = batches.setdefault((key, s), _Batch([], [], []))
             batch.shares.append(share)
             batch.places.append(x)
         return batches
+
+    def shares_cooked(
+        self, which: Callable[[PlanDish], bool], *, exactly: bool = False
+    ) -> Mapping[tuple[int, str, int], tuple[Any, Any]]:
+        """By slot, dish and session: the energy of a planned portion, and whether it is cooked there; else the energy
+        is at least 0, `exactly` 0 where that was asked for."""
+        found: dict[tuple[int, str, int], tuple[Any, Any]] = {}
+        for (n, key, s), x in self.place.items():
+            if self._stays(self.problem.slots[n]) or not which(self.dish[key]):
+                continue
+            share = self.shares[n][key]
+            if sum((n, key, other) in self.place for other in range(len(self.problem.sessions))) > 1:
+                high = max(round(self.dish[key].high_g * self.dish[key].kcal_per_g), 0)
+                here = self.m.new_int_var(0, high, "")
+                self.m.add(here >= share - high * (1 - x))
+                if exactly:
+                    self.m.add(here <= share)
+                    self.m.add(here <= high * x)
+                share = here
+            found[n, key, s] = share, x
+        return found
 
     def _sessions_for(self, slot: PlanSlot, dish: PlanDish, stays: bool) -> Iterator[tuple[int, bool]]:
         """The sessions early enough for a slot, and whether the dish would then be too old unless it is frozen."""
@@ -343,7 +356,7 @@ class WeekRules:
         aim = self.problem.rules.aim
         if aim == MOST_VARIETY:
             cost += [-flag * (BATCH_WORTH_MIN * 3) for flag in self._dishes_cooked()]
-        elif aim == LOWEST_COST:
+        elif aim == LOWEST_COST and self.problem.till is None:
             for (_, key, _), x in self.place.items():
                 dish = self.dish[key]
                 middle_g = (dish.low_g + dish.high_g) / 2

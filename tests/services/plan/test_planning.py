@@ -17,8 +17,9 @@ from goodcrate.db.targets import EaterRow
 from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.jobs import ledger, process
-from goodcrate.services.week import choosing, placing, planning, weeks
-from goodcrate.services.week.plan_problem import UNPINNED, Wishes
+from goodcrate.services.plan import planning
+from goodcrate.services.plan.problem import UNPINNED, Wishes
+from goodcrate.services.week import choosing, placing, weeks
 from tests.conftest import MONDAY
 from tests.services.kitchen import furnish, planner_job
 
@@ -126,8 +127,8 @@ def planned(status: str, *weeks_found: dict[str, object]) -> planning.Planning:
 
 
 def test_what_other_weeks_trade_is_told_against_the_first() -> None:
-    first = {"aim": "least_cooking", "batches": 8, "minutes": 99, "dishes": 5, "frozen": 6, "cost": None}
-    second = first | {"aim": "most_variety", "batches": 10, "minutes": 128, "dishes": 7, "frozen": 4, "cost": 12.0}
+    first = {"aim": "least_cooking", "batches": 8, "minutes": 99, "dishes": 5, "frozen": 6}
+    second = first | {"aim": "most_variety", "batches": 10, "minutes": 128, "dishes": 7, "frozen": 4}
     job = planned("done", first, second)
     assert job.traded == {"most_variety": {"batches": 2, "minutes": 29, "dishes": 2, "frozen": -2}}
     assert planned("running").traded == {}

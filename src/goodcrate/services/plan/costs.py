@@ -1,13 +1,11 @@
 """What the weeks that the planner found would cost at the till, in whole packs, against what a week may cost."""
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
-from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.document import ReadDocument
-from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.instead import with_instead
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
@@ -16,10 +14,11 @@ from goodcrate.core.shop.shopping_list import shopping_list
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods.bought_as import raw_by_cooked
+from goodcrate.services.plan.buying import scaled, without_meals
+from goodcrate.services.plan.planning import newest_planning
 from goodcrate.services.recipes.library import recipe_values
-from goodcrate.services.shop.listing import Around, around_of, batches_of, extras_of, rules_of, with_floors
+from goodcrate.services.shop.listing import Around, around_of, extras_of, rules_of, with_floors
 from goodcrate.services.week.instead import instead_of
-from goodcrate.services.week.planning import newest_planning
 from goodcrate.services.week.weeks import WeekPicture, pinned_versions, week_picture
 
 
@@ -34,42 +33,34 @@ class PlanCost:
 
 
 def plan_costs(caller: Caller, first_day: date) -> Mapping[str, PlanCost]:
-    """By their aim what the weeks cost that the newest planning found; empty without one."""
+    """By their aim what the weeks cost that the newest planning found, against the budget it was given, else against
+    what a week may cost; empty without one."""
     picture, job = week_picture(caller, first_day), newest_planning(caller, first_day)
     if picture is None or job is None:
         return {}
     gone = {row_id for row_id, _ in job.job.input["opened"]}
     with caller.transaction() as session:
         around = around_of(session, picture.week.id)
-        return {plan["aim"]: _cost(session, picture, plan, gone, around) for plan in job.plans}
+        budget = around.settings.week_budget if job.wishes.budget is None else job.wishes.budget
+        return {plan["aim"]: cost_of(session, picture, plan, gone, around, budget) for plan in job.plans}
 
 
-def _cost(
-    session: HouseholdSession, picture: WeekPicture, plan: ReadDocument, gone: Collection[str], around: Around
+def cost_of(
+    session: HouseholdSession,
+    picture: WeekPicture,
+    plan: ReadDocument,
+    gone: Collection[str],
+    around: Around,
+    budget: float | None,
 ) -> PlanCost:
-    stays = _without(batches_of(picture), picture, gone)
-    needs = needs_of((*stays, *_planned(session, picture, plan)), extras_of(picture), raw_by_cooked())
+    """What a week costs as it is kept of a planning, with all that stays in it."""
+    needs = needs_of(
+        (*without_meals(picture, gone), *_planned(session, picture, plan)), extras_of(picture), raw_by_cooked()
+    )
     wanted = with_floors(needs, around)
     shopping = shopping_list(wanted, tuple(around.stock.values()), rules_of(picture, wanted, around))
-    budget = around.settings.week_budget
     over = None if budget is None else round(shopping.price - budget, 2)
     return PlanCost(shopping.price, bool(shopping.unpriced), over)
-
-
-def _without(batches: Iterable[BatchToBuyFor], picture: WeekPicture, gone: Collection[str]) -> Iterable[BatchToBuyFor]:
-    """The week's batches without the portions of meals that give way."""
-    for batch, worked in zip(batches, picture.outcome.batches, strict=True):
-        grams = [(portion.grams, portion.placing_key in gone) for portion in worked.plan.portions]
-        whole, stays = sum(g for g, _ in grams), sum(g for g, is_gone in grams if not is_gone)
-        if whole == stays:
-            yield batch
-        elif stays > 0:
-            kept = tuple(p for p, (_, is_gone) in zip(batch.portions, grams, strict=True) if not is_gone)
-            yield replace(batch, lines=_scaled(batch.lines, stays / whole), portions=kept)
-
-
-def _scaled(lines: Iterable[IngredientLine], times: float) -> tuple[IngredientLine, ...]:
-    return tuple(replace(line, amount=amount_of(line.amount.grams * times)) for line in lines)
 
 
 def _planned(session: HouseholdSession, picture: WeekPicture, plan: ReadDocument) -> Iterable[BatchToBuyFor]:
@@ -84,5 +75,5 @@ def _planned(session: HouseholdSession, picture: WeekPicture, plan: ReadDocument
             continue
         recipe: Recipe = for_eater(with_instead(value.recipe, instead), meal["eater"])
         day = date.fromisoformat(meal["day"])
-        lines = _scaled(recipe.lines, meal["servings"] / recipe.servings)
+        lines = scaled(recipe.lines, meal["servings"] / recipe.servings)
         yield BatchToBuyFor(recipe.name, days.get(meal["session"], day), lines, ((day, meal["grams"]),))

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.instead import with_instead
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
@@ -34,8 +35,9 @@ from goodcrate.core.week.week_problem import (
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.foods.packs_known import priced_foods
+from goodcrate.services.plan.buying import till_for, with_weights
 from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.shop.habits import MOST_BUDGET
 from goodcrate.services.store.house import House, house_in
 from goodcrate.services.week.eat_first import Offered, offered
 from goodcrate.services.week.instead import instead_of
@@ -64,6 +66,7 @@ class Wishes:
     leave_bands: int = 0
     free_meal: str = ""
     box_count: int | None = None
+    budget: float | None = None
 
     def checked(self) -> "Wishes":
         """These wishes, or why they cannot be.
@@ -90,6 +93,12 @@ class Wishes:
                 "box_count",
                 say("{box_count} is not possible.", box_count=self.box_count),
                 say("1 to 200, or leave it empty."),
+            )
+        if self.budget is not None and not 0 <= self.budget <= MOST_BUDGET:
+            raise InvalidInput(
+                "budget",
+                say("{budget} is no budget for a week.", budget=shown(self.budget, 2)),
+                say("From 0 to {most}.", most=shown(MOST_BUDGET)),
             )
         if self.free_meal and id_of(self.free_meal) is None:
             raise InvalidInput("free_meal", say("“{free_meal}” is no meal.", free_meal=self.free_meal))
@@ -150,14 +159,15 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
         freezer_taken=_uneaten(house, put, FREEZER),
         fridge_taken=_uneaten(house, put, FRIDGE),
     )
-    if not wishes.eat_house:
-        return WeekPlanProblem(put.slots, put.days, tuple(library.dishes.values()), sessions, rules)
-    opened_foods = house.to_use_up
-    dishes = [
-        replace(d, opened=len(uses_up(library.made[key], opened_foods))) if key in library.made else d
-        for key, d in library.dishes.items()
-    ]
-    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules)
+    till, weighs = till_for(session, picture, library.made, {str(row_id) for row_id in opened}, wishes.budget)
+    dishes = list(with_weights(library.dishes.values(), weighs, till))
+    if wishes.eat_house:
+        opened_foods = house.to_use_up
+        dishes = [
+            replace(d, opened=len(uses_up(library.made[d.key], opened_foods))) if d.key in library.made else d
+            for d in dishes
+        ]
+    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules, till)
 
 
 def _uneaten(house: House, put: Offered, place: str) -> int:
@@ -206,9 +216,7 @@ def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Reci
     ).all()
     values = recipe_values(session, {h.id for h in heads}, pinned_versions(picture.week))
     instead, kept = instead_of(session, picture.week.id), [h for h in heads if not values[h.id].recipe.pending]
-    found = [(with_instead(values[h.id].recipe, instead), frozenset(h.tags)) for h in kept]
-    priced = priced_foods(session, {line.food.key: line.food for r, _ in found for line in r.lines}.values())
-    return [(with_instead(recipe, priced), tags) for recipe, tags in found]
+    return [(with_instead(values[h.id].recipe, instead), frozenset(h.tags)) for h in kept]
 
 
 @dataclass

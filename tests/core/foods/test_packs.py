@@ -7,8 +7,8 @@ from math import ceil, inf
 
 import pytest
 
+from goodcrate.core.foods.packs import LEAST_COST, LEAST_LEFT, Buying, Pack, whole_packs
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.core.shop.packs import LEAST_COST, LEAST_LEFT, Buying, Pack, whole_packs
 
 
 def pack(grams: float, price: float | None = None) -> Pack:

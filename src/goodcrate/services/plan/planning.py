@@ -20,15 +20,15 @@ from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, existing
 from goodcrate.services.jobs import process
 from goodcrate.services.jobs.ledger import Job, begin, newest, running_job
+from goodcrate.services.plan.problem import Wishes, giving_way, openable, problem_of
 from goodcrate.services.store.house import house_in
 from goodcrate.services.week.eat_first import IN_HOUSE
 from goodcrate.services.week.placing import PlaceInput, place_in
-from goodcrate.services.week.plan_problem import Wishes, giving_way, openable, problem_of
 from goodcrate.services.week.weeks import add_session_in, existing_week, load_picture, take_turns
 
 PLANNING = "plan_week"
 """The kind of job."""
-TRADED = ("batches", "minutes", "dishes", "frozen", "cost")
+TRADED = ("batches", "minutes", "dishes", "frozen")
 
 
 @dataclass(frozen=True)
@@ -72,10 +72,7 @@ class Planning:
     def traded(self) -> dict[str, dict[str, float]]:
         """By aim: how many more (or, negative, fewer) batches, minutes … a week takes than the first one found."""
         first = self.plans[0] if self.plans else {}
-        return {
-            p["aim"]: {k: p[k] - first[k] for k in TRADED if p[k] is not None and first[k] is not None}
-            for p in self.plans[1:]
-        }
+        return {p["aim"]: {k: p[k] - first[k] for k in TRADED} for p in self.plans[1:]}
 
 
 def start_job(
@@ -167,8 +164,6 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
         for m in plan.meals
         if not m.is_fixed or IN_HOUSE in m.dish_key
     ]
-    known = [d.cost_per_g for d in dishes.values()]
-    cost = sum((dishes[m.dish_key].cost_per_g or 0.0) * m.grams for m in plan.meals)
     return {
         "aim": aim,
         "seed": problem.rules.seed,
@@ -182,7 +177,6 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
         "minutes": round(plan.hands_on_min),
         "dishes": len({m["recipe"] for m in meals}),
         "frozen": sum(bool(m["frozen"]) for m in meals),
-        "cost": round(cost, 2) if all(c is not None for c in known) else None,
     }
 
 
