@@ -15,6 +15,7 @@ from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.plan import planning
 from goodcrate.services.plan.problem import Wishes, problem_of
 from goodcrate.services.recipes import library
+from goodcrate.services.shop.taking_instead import Swap, take_instead
 from goodcrate.services.store import house
 from goodcrate.services.store.house import TakenOut, ThingInput
 from goodcrate.services.week import eat_first, fitting, moving, placing, weeks
@@ -115,6 +116,23 @@ def test_a_box_is_eaten_once_cooked_by_nobody_and_comes_back(kitchen: Kitchen) -
         eat(kitchen, old, 0)
     with pytest.raises(NotFound):
         eat(kitchen, uuid4(), 0)
+
+
+def test_a_box_of_the_house_is_what_it_was_whatever_the_week_takes_instead(kitchen: Kitchen) -> None:
+    caller = kitchen.caller
+    eat(kitchen, boxes(kitchen, 1), 3)
+
+    def kcal_by_box() -> dict[bool, float]:
+        picture = weeks.week_picture(caller, MONDAY)
+        assert picture is not None
+        boxed = {p.from_box is not None: picture.outcome.boxes[str(p.id)] for p in picture.meals}
+        return {is_old: box.tally.amount("energy_kcal").value for is_old, box in boxed.items()}
+
+    before = kcal_by_box()
+    take_instead(caller, MONDAY, uuid4(), Swap("turkey_thigh_raw", "pork_shoulder_raw"), MONDAY)
+    after = kcal_by_box()
+    assert after[True] == before[True]
+    assert after[False] > before[False] + 10
 
 
 @pytest.fixture

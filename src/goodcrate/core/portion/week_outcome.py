@@ -82,7 +82,8 @@ def week_outcome(
         InvalidInputs: when a batch's weighed boxes hold more than its pot gave.
     """
     by_key = {recipe.key: recipe for recipe in recipes}
-    components = {c.key: c for recipe in by_key.values() for c in recipe.components}
+    cooked = {placing.recipe_key for placing in placings if placing.session_key is not None}
+    components = {c.key: c for key, recipe in by_key.items() if key in cooked for c in recipe.components}
     worked, portions = [], dict[tuple[str, str], BoxPortion]()
     known = {} if before is None else {(w.plan.session_key, w.plan.component_key): w for w in before.batches}
     changed: set[BatchKey] = set()

@@ -12,6 +12,7 @@ from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.db.foods import FoodRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.shop import InsteadRow
+from goodcrate.services.calling import Caller
 from goodcrate.services.foods.shelf import foods_of
 
 
@@ -25,6 +26,12 @@ def instead_of(session: HouseholdSession, week_id: UUID) -> Mapping[str, Food]:
     last = resolved({keys[row.food_id]: keys[row.instead_id] for row in rows})
     foods = foods_of(session, set(last.values()))
     return {key: foods[taken] for key, taken in last.items() if taken in foods}
+
+
+def instead_in(caller: Caller, week_id: UUID) -> Mapping[str, Food]:
+    """By the key of a food the one that a week takes instead."""
+    with caller.transaction() as session:
+        return instead_of(session, week_id)
 
 
 def recipes_instead(recipes: Mapping[str, Recipe], instead: Mapping[str, Food]) -> dict[str, Recipe]:

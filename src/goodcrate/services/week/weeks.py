@@ -16,7 +16,7 @@ from goodcrate.core.portion.week_outcome import BatchKey, WeekOutcome, week_outc
 from goodcrate.core.recipes.figures_shown import USUAL_FIGURES, FiguresShown
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
-from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.recipes.variants import for_eater, variant_recipe_key
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.targets import excluding
 from goodcrate.core.targets.eater import Eater
@@ -317,6 +317,7 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
     recipes = recipes_instead(shared, instead)
     if judged is not None:
         recipes = {key: judged.recipe(recipe) for key, recipe in recipes.items()}
+        shared = {key: judged.recipe(recipe) for key, recipe in shared.items()}
     slots = {slot.id: (eater_place, slot) for eater_place, eater in enumerate(eaters) for slot in eater.slots}
     sessions = tuple(s.value() for s in week.sessions)
     placings = []
@@ -326,7 +327,8 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
         served_by = None
         if p.from_box is None:
             served_by = serving_session(chosen or sessions, p.day, slots[p.slot_id][1].at)
-        recipe = for_eater(recipes[str(p.recipe_id)], str(p.eater_id))
+        made_as = recipes[str(p.recipe_id)] if p.from_box is None else _as_boxed(recipes, shared, str(p.recipe_id))
+        recipe = for_eater(made_as, str(p.eater_id))
         recipes.setdefault(recipe.key, recipe)
         placings.append(Placing(str(p.id), recipe.key, p.servings, served_by.key if served_by else None))
     setup = setup_of(session)
@@ -345,6 +347,12 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
         judged=judged,
         instead=frozenset((key, food.key) for key, food in instead.items()),
     )
+
+
+def _as_boxed(recipes: Mapping[str, Recipe], shared: Mapping[str, Recipe], key: str) -> Recipe:
+    """A recipe as a box of the house was cooked by it: without what this week takes instead."""
+    same = all(a.food.key == b.food.key for a, b in zip(recipes[key].lines, shared[key].lines, strict=True))
+    return recipes[key] if same else replace(shared[key], key=variant_recipe_key(key, "house"))
 
 
 def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:

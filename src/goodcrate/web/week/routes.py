@@ -14,6 +14,7 @@ from goodcrate.core.ground.typed import day_of, id_of, read_whole, whole_of
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short, week_length, week_number, week_start
 from goodcrate.core.recipes.exchanging import KINDS
+from goodcrate.core.recipes.instead import with_instead
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.day_target import BANDED
@@ -24,6 +25,7 @@ from goodcrate.services.recipes import library
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import eat_first, fitting, history, moving, placing, repeating, weeks
+from goodcrate.services.week.instead import instead_in
 from goodcrate.services.week.placing import PlaceInput
 from goodcrate.services.week.weeks import WeekPicture, new_id, remarks_on
 from goodcrate.web.addresses import Day, Whole
@@ -161,7 +163,9 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
             saved, there = library.list_recipes(visitor.caller), house.house(visitor.caller)
             opened = {p.recipe.key: uses_up(p.recipe, there.to_use_up) for p in saved}
             saved.sort(key=lambda p: not opened[p.recipe.key])
-            eater, own = eater_day.eater, {p.recipe.key: for_eater(p.recipe, str(eater_day.eater.id)) for p in saved}
+            taken = instead_in(visitor.caller, picture.week.id)
+            eater = eater_day.eater
+            own = {p.recipe.key: for_eater(with_instead(p.recipe, taken), str(eater.id)) for p in saved}
             choices = [
                 (
                     p,
