@@ -19,12 +19,13 @@ from goodcrate.db.session import Database
 from goodcrate.formats.catalogues import words_of
 from goodcrate.services import household
 from goodcrate.services.calling import Caller
+from goodcrate.services.cook.run_sheet import RUN_SHEET_KIND
 from goodcrate.services.jobs.kind import JobKind
 from goodcrate.services.jobs.ledger import FAILED, STOPPED, beat
 from goodcrate.services.plan.run import PLANNING_KIND
 
 BEAT_SECONDS = 2.0
-KINDS: dict[str, JobKind] = {kind.name: kind for kind in (PLANNING_KIND,)}
+KINDS: dict[str, JobKind] = {kind.name: kind for kind in (PLANNING_KIND, RUN_SHEET_KIND)}
 """What a worker can do. A stage that has long work adds its kind here."""
 
 

@@ -25,6 +25,8 @@ def _order(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
         start = sheet.starts[task.key]
         if start < 0:
             yield say("{task} starts before the session.", task=task.key)
+        if start < task.earliest or (task.latest is not None and start > task.latest):
+            yield say("{task} does not start when it should.", task=task.key)
         if early := [key for key in task.after if ends[key] > start]:
             yield say("{task} starts before {other} is over.", task=task.key, other=early[0])
         if task.at_once and task.after and start != max(ends[key] for key in task.after):
@@ -48,6 +50,15 @@ def _looks(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
 
 def _minute_by_minute(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
     kitchen = problem.kitchen
+    minutes = {task.key: task.minutes for task in problem.tasks}
+    held = [
+        (
+            hold.vessel,
+            min(sheet.starts[key] for key in hold.tasks),
+            max(sheet.starts[key] + minutes[key] for key in hold.tasks),
+        )
+        for hold in problem.holds
+    ]
     for minute in range(sheet.minutes + 1):
         hands = sum(at <= minute < at + 1 for at in sheet.looks.values())
         taken: dict[str, int] = {}
@@ -56,8 +67,12 @@ def _minute_by_minute(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
             if start <= minute < end and task.is_hands_on:
                 hands += 1
             if task.place and start <= minute < end + (kitchen.wash_min if task.place == "blender" else 0):
-                taken[task.place] = taken.get(task.place, 0) + 1
-        if hands > kitchen.hands:
+                taken[task.place] = taken.get(task.place, 0) + task.takes
+        for vessel, first, last in held:
+            if first <= minute < last + kitchen.wash_min:
+                taken[vessel] = taken.get(vessel, 0) + 1
+        helped = kitchen.help_from is not None and minute >= kitchen.help_from
+        if hands > kitchen.hands + helped:
             yield say("In minute {minute} there are not enough hands.", minute=minute)
             return
         for place, count in taken.items():

@@ -1,7 +1,7 @@
 """A run sheet's problem and its answer: tasks of a session's batches over a kitchen with counts, without a solver."""
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass, field, replace
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
@@ -23,6 +23,7 @@ class Task:
     `place` is what it stands in or on (a key of the kitchen's `places`), empty for hands alone; a hands-on task needs
     somebody all the time, another one for its `checks` only (minutes after its start). In the oven any heat from
     `low_c` to `high_c` will do. `after` are tasks that end before; with `at_once` it begins as the last of them ends.
+    It starts from minute `earliest` on, at `latest` at the latest (None: whenever), and `takes` so many places.
     """
 
     key: str
@@ -35,6 +36,18 @@ class Task:
     after: tuple[str, ...] = ()
     at_once: bool = False
     checks: tuple[int, ...] = ()
+    earliest: int = 0
+    latest: int | None = None
+    takes: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """A vessel that these tasks share (a key of the kitchen's `places`): it is taken from the first to the last of
+    them, and washed after."""
+
+    vessel: str
+    tasks: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +64,7 @@ class SheetKitchen:
     """How many hands, and how many tasks each place takes at once; the oven is one, its places are shelves.
 
     `preheat_min` before the oven's first task, `reheat_min` between two heats, `wash_min` after each use of the
-    blender.
+    blender and of a vessel. From minute `help_from` on there is one pair of hands more.
     """
 
     hands: int = 1
@@ -59,6 +72,12 @@ class SheetKitchen:
     preheat_min: int = 12
     reheat_min: int = 8
     wash_min: int = 3
+    help_from: int | None = None
+
+    @property
+    def most_hands(self) -> int:
+        """The hands there are in the end."""
+        return self.hands + (self.help_from is not None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +92,7 @@ class SheetProblem:
     tasks: tuple[Task, ...]
     kitchen: SheetKitchen
     within: tuple[Within, ...] = ()
+    holds: tuple[Hold, ...] = ()
 
     def __post_init__(self) -> None:
         faults = [*self._faults(), *self._circles()]
@@ -91,11 +111,21 @@ class SheetProblem:
                 yield InvalidInput(
                     task.key, say("The kitchen has no {place}.", place=task.place), say("Choose another.")
                 )
+            elif task.place and task.takes > self.kitchen.places[task.place]:
+                told = say("It takes {count} places of {place}.", count=task.takes, place=task.place)
+                yield InvalidInput(task.key, told, say("The kitchen has {most}.", most=self.kitchen.places[task.place]))
             if task.place == OVEN and not heats_of(task):
                 told = say("No oven can be at {low} and {high} °C.", low=task.low_c, high=task.high_c)
                 yield InvalidInput(task.key, told, say("From the lower to the higher, such as 170 to 190."))
+            if task.latest is not None and task.latest < task.earliest:
+                yield InvalidInput(task.key, say("It cannot start after it must have started."))
             if unknown := [key for key in task.after if key not in known]:
                 yield InvalidInput(task.key, say("It waits for {what}, which is not there.", what=unknown[0]))
+
+        for hold in self.holds:
+            if not self.kitchen.places.get(hold.vessel):
+                told = say("The kitchen has no {place}.", place=hold.vessel)
+                yield InvalidInput(hold.tasks[0], told, say("Choose another."))
 
     def _circles(self) -> Iterable[InvalidInput]:
         left = {task.key: set(task.after) & {t.key for t in self.tasks} for task in self.tasks}
@@ -106,6 +136,15 @@ class SheetProblem:
             yield InvalidInput(
                 min(left), say("These steps wait for each other: {steps}.", steps=", ".join(sorted(left)))
             )
+
+    def without(self, dishes: Collection[str]) -> "SheetProblem":
+        """The same session without some dishes."""
+        left = tuple(task for task in self.tasks if task.dish not in dishes)
+        keys = {task.key for task in left}
+        tasks = tuple(replace(task, after=tuple(key for key in task.after if key in keys)) for task in left)
+        within = tuple(pair for pair in self.within if {pair.earlier, pair.later} <= keys)
+        holds = (Hold(hold.vessel, tuple(key for key in hold.tasks if key in keys)) for hold in self.holds)
+        return SheetProblem(tasks, self.kitchen, within, tuple(hold for hold in holds if hold.tasks))
 
     @property
     def by_key(self) -> Mapping[str, Task]:

@@ -241,9 +241,9 @@ def scaled(
     makes = recipe.servings * factor if servings is None else servings
     new = replace(recipe, servings=round(makes, 1), components=tuple(components))
     fillings = _all_fillings(new, vessels)
-    extra, before = ({key: _fillings(f) for key, f in all_of} for all_of in (fillings, _all_fillings(recipe, vessels)))
+    extra, before = ({key: turns_of(f) for key, f in all_of} for all_of in (fillings, _all_fillings(recipe, vessels)))
     steps = [
-        _scaled_step(s, factor, extra.get(s.component_key, 1) / before.get(s.component_key, 1)) for s in recipe.steps
+        scaled_step(s, factor, extra.get(s.component_key, 1) / before.get(s.component_key, 1)) for s in recipe.steps
     ]
     old_serving, new_serving = serving_of(recipe).tally, serving_of(new).tally
 
@@ -262,12 +262,13 @@ def scaled(
     )
 
 
-def _fillings(f: Filling) -> int:
+def turns_of(f: Filling) -> int:
     """How often the vessel must be filled: vessels of the same size work side by side."""
     return ceil(len(f.loads_ml) / f.vessel.count)
 
 
-def _scaled_step(step: Step, factor: float, fillings: float) -> Step:
+def scaled_step(step: Step, factor: float, fillings: float) -> Step:
+    """A step for so many times the amount: hands-on work grows with its power 0.7, heat only by so many fillings."""
     if step.duration_min is None:
         return step
     if step.is_hands_on:

@@ -1,6 +1,6 @@
-"""Batches to weigh in, and the kitchen’s pots. Imports services, core and the shared parts of web."""
+"""Run sheets, batches to weigh in, and the kitchen’s pots. Imports services, core and the shared parts of web."""
 
-from goodcrate.web.cook import kitchen, routes
+from goodcrate.web.cook import kitchen, routes, sheet
 from goodcrate.web.cook.address import router
 
-__all__ = ["kitchen", "router", "routes"]
+__all__ = ["kitchen", "router", "routes", "sheet"]

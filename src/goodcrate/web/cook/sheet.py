@@ -1,0 +1,224 @@
+"""Routes of the run sheet: a session before it is cooked, what it would be otherwise, and what it gives the week."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import date, timedelta
+from typing import Annotated
+from urllib.parse import urlencode
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.responses import Response
+from starlette.datastructures import FormData
+
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import Saying, say
+from goodcrate.core.ground.writing import clock, weekday_whole
+from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS
+from goodcrate.services.calling import NotFound
+from goodcrate.services.cook import elsewhere, run_sheet
+from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, WhatIf
+from goodcrate.services.jobs import ledger, process
+from goodcrate.services.week.choosing import take_out
+from goodcrate.services.week.weeks import new_id, week_picture
+from goodcrate.web.addresses import Day
+from goodcrate.web.cook.address import router
+from goodcrate.web.cook.sheet_view import sheet_view
+from goodcrate.web.field_kinds import whole, words
+from goodcrate.web.fields import Fields, maybe
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+
+
+class SheetFields(Fields):
+    """What is asked of a session, as it is typed."""
+
+    start: Annotated[str, words(8)] = ""
+    burners: Annotated[int | None, maybe(whole(1, 8, Saying("1 to 8.")))] = None
+    help_at: Annotated[str, words(8)] = ""
+    pauses: str = ""
+    minutes: Annotated[int | None, maybe(whole(10, 1440, Saying("Minutes, 10 to 1,440.")))] = None
+
+    @property
+    def asked(self) -> SheetAsked:
+        """The same as the service takes it."""
+        return SheetAsked(self.start, self.burners, self.help_at, bool(self.pauses), self.minutes)
+
+
+PLAIN = SheetAsked()
+"""Nothing asked."""
+
+
+def _typed(asked: SheetAsked) -> dict[str, str]:
+    return {
+        "start": asked.start,
+        "burners": "" if asked.burners is None else str(asked.burners),
+        "help_at": asked.help_at,
+        "pauses": "1" if asked.pauses else "",
+        "minutes": "" if asked.minutes is None else str(asked.minutes),
+    }
+
+
+def address(first_day: date, session_key: str, asked: SheetAsked = PLAIN) -> str:
+    """Where a sheet is."""
+    query = urlencode({name: said for name, said in _typed(asked).items() if said})
+    return f"/cook/{first_day}/sheet/{session_key}" + (f"?{query}" if query else "")
+
+
+def _sheet_page(
+    request: Request,
+    visitor: Visitor,
+    first_day: date,
+    session_key: str,
+    asked: SheetAsked,
+    *,
+    typed: Mapping[str, str] | None = None,
+    faults: Faults = NO_FAULTS,
+) -> Response:
+    try:
+        there = run_sheet.session_sheet(visitor.caller, first_day, session_key, asked)
+    except InvalidInputs as error:
+        return _blocked_page(request, visitor, first_day, session_key, error)
+    view = sheet_view(there)
+    picture = there.picture
+    left_out = [d for key, d in there.dishes.items() if view and not any(t.dish == key for t in there.problem.tasks)]
+    ready = None if there.sheet is None else there.starts_at + timedelta(minutes=there.sheet.minutes)
+    return page(
+        request,
+        visitor,
+        "cook/sheet.html",
+        "cook",
+        status=422 if faults else 200,
+        faults=faults,
+        first_day=first_day,
+        there=there,
+        view=view,
+        typed={**_typed(asked), **(typed or {})},
+        is_plain=asked == replace(SheetAsked(), start=asked.start),
+        boxes=sum(d.boxes for d in there.dishes.values()),
+        batches=sum(len(d.batches) for d in there.dishes.values()),
+        cards=[_card(there, first_day, found) for found in there.what_ifs],
+        left_out=left_out,
+        others=[s for s in picture.sessions if s.starts_at > there.session.starts_at],
+        sessions=[s for s in picture.sessions if s.key != session_key],
+        assumed=[EQUIPMENT_KINDS[kind].words for kind in there.tasks.assumed],
+        too_early=0 if ready is None else elsewhere.before_ready(picture, session_key, ready),
+        is_kept=ready is not None and there.session.ready == ready,
+        here=address(first_day, session_key, asked),
+        address=address,
+        hands=there.problem.kitchen.most_hands,
+        is_poll="poll" in request.query_params,
+        new_id=new_id(),
+        day=weekday_whole(there.session.starts_at.date()),
+    )
+
+
+def _blocked_page(
+    request: Request, visitor: Visitor, first_day: date, session_key: str, error: InvalidInputs
+) -> Response:
+    """A session that this kitchen cannot cook as it is written: which step, of what, and the way to it."""
+    picture = week_picture(visitor.caller, first_day)
+    recipes = {} if picture is None else picture.recipes
+    found = []
+    for fault in error.faults:
+        recipe_key, _, step_key = fault.field.partition("/")
+        recipe = recipes.get(recipe_key)
+        step = None if recipe is None else next((s for s in recipe.steps if s.key == step_key), None)
+        link = f"/recipes/{recipe_key.partition('~')[0]}"
+        found.append((recipe.name if recipe else "", step.text if step else "", fault.message, link))
+    return page(request, visitor, "cook/blocked.html", "cook", first_day=first_day, found=found, status=200)
+
+
+def _card(there: SessionSheet, first_day: date, found: WhatIf) -> tuple[str, str, str, str]:
+    """What would be otherwise: heading, what comes of it, beside what it is now, and where it is shown."""
+    asked = replace(found.asked, start=there.asked.start)
+    ready = clock((there.starts_at + timedelta(minutes=found.minutes)).time())
+    now = found.minutes if there.sheet is None else there.sheet.minutes
+    later = found.minutes - now
+    beside = say("no later") if later == 0 else say("{minutes} min later", minutes=later)
+    if later < 0:
+        beside = say("{minutes} min sooner", minutes=-later)
+    heading, comes = HEADINGS[found.key], say("ready {at}", at=ready)
+    if found.key == "minutes":
+        comes = say("{some} of {all} dishes fit", some=len(found.dishes), all=len(there.dishes))
+        beside = say("choose what moves") if len(found.dishes) < len(there.dishes) else say("all of them")
+    values = {"minutes": asked.minutes, "burners": asked.burners, "help_at": asked.help_at}
+    return heading.format(**values), comes, beside, address(first_day, there.session.key, asked)
+
+
+HEADINGS: Mapping[str, str] = {
+    "minutes": Saying("I have {minutes} minutes"),
+    "burners": Saying("{burners} burners tonight"),
+    "help": Saying("Help from {help_at}"),
+    "pauses": Saying("A pause every hour"),
+}
+
+
+@router.get("/{first_day}/sheet/{session_key}")
+def show_sheet(request: Request, visitor: Signed, first_day: Day, session_key: UUID) -> Response:
+    """A session's run sheet: when it is over, lanes, what to weigh out, and what would be otherwise."""
+    process.get_ready(visitor.caller)
+    sent = FormData(dict(request.query_params))
+    try:
+        asked = SheetFields.of(sent).asked.checked()
+    except (InvalidInput, InvalidInputs) as error:
+        typed, faults = SheetFields.as_typed(sent), Faults.of(error, SheetFields.names())
+        return _sheet_page(request, visitor, first_day, str(session_key), PLAIN, typed=typed, faults=faults)
+    return _sheet_page(request, visitor, first_day, str(session_key), asked)
+
+
+@router.post("/{first_day}/sheet/{session_key}")
+def ask_for_sheet(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+    """Have it made."""
+    typed = SheetFields.as_typed(form)
+    try:
+        asked = SheetFields.of(form).asked.checked()
+        job_id = id_of(text(form, "id")) or new_id()
+        run_sheet.ask_for_sheet(visitor.caller, first_day, job_id, str(session_key), asked)
+    except (InvalidInput, InvalidInputs) as error:
+        faults = Faults.of(error, SheetFields.names())
+        return _sheet_page(request, visitor, first_day, str(session_key), PLAIN, typed=typed, faults=faults)
+    return go(address(first_day, str(session_key), asked))
+
+
+@router.post("/{first_day}/sheet/{session_key}/stop")
+def stop_sheet(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+    """Stop looking; the best order so far stays."""
+    job = id_of(text(form, "job"))
+    if job is None:
+        raise NotFound("job")
+    ledger.stop(visitor.caller, job)
+    return go(_back(form, first_day, session_key))
+
+
+@router.post("/{first_day}/sheet/{session_key}/ready")
+def keep_ready(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+    """Tell the week when the session's food is ready."""
+    minutes = text(form, "minutes")
+    elsewhere.keep_ready(visitor.caller, first_day, session_key, int(minutes) if minutes.isdigit() else 0)
+    return go(_back(form, first_day, session_key))
+
+
+@router.post("/{first_day}/sheet/{session_key}/dishes")
+def move_dish(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+    """Cook a dish in another session, or take its meals out of the week."""
+    dish, other = text(form, "dish"), text(form, "to")
+    try:
+        if other:
+            elsewhere.cook_elsewhere(visitor.caller, first_day, str(session_key), dish, other)
+        else:
+            picture = week_picture(visitor.caller, first_day)
+            meals = [] if picture is None else elsewhere.meals_of(picture, str(session_key), dish)
+            take_out(visitor.caller, first_day, meals)
+    except (InvalidInput, InvalidInputs) as error:
+        faults = Faults.of(error, SheetFields.names())
+        return _sheet_page(request, visitor, first_day, str(session_key), PLAIN, faults=faults)
+    return go(_back(form, first_day, session_key))
+
+
+def _back(form: Posted, first_day: date, session_key: UUID) -> str:
+    """To the sheet as it was asked for."""
+    here = text(form, "here")
+    own = f"/cook/{first_day}/sheet/{session_key}"
+    return here if here.partition("?")[0] == own else own
