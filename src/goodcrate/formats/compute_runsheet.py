@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from goodcrate.core.cook.sheet_check import check_sheet
-from goodcrate.core.cook.sheet_problem import SheetKitchen, SheetProblem, Task, Within
+from goodcrate.core.cook.sheet_problem import Hold, SheetKitchen, SheetProblem, Task, Within
 from goodcrate.core.cook.sheet_solver import one_after_another, shortest_sheet, simple_bound
 from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
@@ -31,6 +31,16 @@ class TaskIn(Model):
     after: list[Key] = Field(default_factory=list, max_length=40)
     at_once: bool = Field(False, description="Begins as the last of what it waits for ends.")
     checks: list[Minutes] = Field(default_factory=list, max_length=20, description="Looks, minutes after its start.")
+    earliest: Minutes = Field(0, description="It starts from this minute on.")
+    latest: Minutes | None = Field(None, description="It starts at this minute at the latest.")
+    takes: int = Field(1, ge=1, le=20, description="How many places it takes.")
+
+
+class HoldIn(Model):
+    """A vessel (a place of the kitchen) that is taken from the first to the last of these tasks, and washed after."""
+
+    vessel: str = Field(min_length=1, max_length=40)
+    tasks: list[Key] = Field(min_length=1, max_length=40)
 
 
 class WithinIn(Model):
@@ -49,6 +59,7 @@ class KitchenIn(Model):
     preheat_min: int = Field(12, ge=0, le=60)
     reheat_min: int = Field(8, ge=0, le=60)
     wash_min: int = Field(3, ge=0, le=30)
+    help_from: Minutes | None = Field(None, description="From this minute on there is one pair of hands more.")
 
 
 class RunSheetRequest(Model):
@@ -57,6 +68,7 @@ class RunSheetRequest(Model):
     tasks: list[TaskIn] = Field(min_length=1, max_length=200)
     kitchen: KitchenIn
     within: list[WithinIn] = Field(default_factory=list, max_length=200)
+    holds: list[HoldIn] = Field(default_factory=list, max_length=200)
     limit_seconds: float = Field(5.0, ge=0.1, le=60, description="Of the solver's own, repeatable count.")
 
 
@@ -89,6 +101,9 @@ def _problem(request: RunSheetRequest) -> SheetProblem:
     for n, pair in enumerate(request.within):
         if missing := [key for key in (pair.earlier, pair.later) if key not in keys]:
             raise InvalidInput(f"within.{n}", say("“{key}” is no task here.", key=missing[0]))
+    for n, hold in enumerate(request.holds):
+        if missing := [key for key in hold.tasks if key not in keys]:
+            raise InvalidInput(f"holds.{n}", say("“{key}” is no task here.", key=missing[0]))
     tasks = tuple(
         Task(
             t.key,
@@ -101,14 +116,17 @@ def _problem(request: RunSheetRequest) -> SheetProblem:
             after=tuple(t.after),
             at_once=t.at_once,
             checks=tuple(t.checks),
+            earliest=t.earliest,
+            latest=t.latest,
+            takes=t.takes,
         )
         for t in request.tasks
     )
     k = request.kitchen
-    kitchen = SheetKitchen(k.hands, k.places, k.preheat_min, k.reheat_min, k.wash_min)
+    kitchen = SheetKitchen(k.hands, k.places, k.preheat_min, k.reheat_min, k.wash_min, k.help_from)
     within = tuple(Within(w.earlier, w.later, w.minutes) for w in request.within)
     try:
-        return SheetProblem(tasks, kitchen, within)
+        return SheetProblem(tasks, kitchen, within, tuple(Hold(h.vessel, tuple(h.tasks)) for h in request.holds))
     except InvalidInputs as found:
         places = {key: f"tasks.{n}" for n, key in enumerate(keys)}
         raise InvalidInputs(InvalidInput(places[f.field], f.problem, f.wanted) for f in found.faults) from None

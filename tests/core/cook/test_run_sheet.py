@@ -7,8 +7,23 @@ from itertools import product
 import pytest
 
 from goodcrate.core.cook.sheet_check import check_sheet
-from goodcrate.core.cook.sheet_problem import Sheet, SheetKitchen, SheetProblem, Task, Within, heats_of, longest_chain
-from goodcrate.core.cook.sheet_solver import one_after_another, shortest_sheet, simple_bound
+from goodcrate.core.cook.sheet_problem import (
+    Hold,
+    Sheet,
+    SheetKitchen,
+    SheetProblem,
+    Task,
+    Within,
+    heats_of,
+    longest_chain,
+)
+from goodcrate.core.cook.sheet_solver import (
+    SheetModel,
+    dishes_that_fit,
+    one_after_another,
+    shortest_sheet,
+    simple_bound,
+)
 from goodcrate.core.ground.errors import InvalidInputs
 
 KITCHEN = SheetKitchen(1, {"hob": 2, "oven": 2, "blender": 1, "rice_cooker": 1})
@@ -88,9 +103,13 @@ def test_no_start_that_was_tried_is_shorter(seed: int) -> None:
         at_once = bool(after) and dice.random() < 0.5
         minutes = dice.randint(1, 4)
         tasks.append(Task(f"t{n}", f"d{n}", minutes, hands, place, low_c=low, high_c=low, after=after, at_once=at_once))
-    problem = SheetProblem(tuple(tasks), kitchen)
+    if seed % 2:
+        tasks[0] = replace(tasks[0], earliest=2)
+        kitchen = replace(kitchen, help_from=3, places={**kitchen.places, "pot": 1})
+    holds = (Hold("pot", ("t0", "t2")), Hold("pot", ("t1",))) if seed % 2 else ()
+    problem = SheetProblem(tuple(tasks), kitchen, (), holds)
     sheet = shortest_sheet(problem)
-    assert (None if sheet is None else sheet.minutes) == starts_tried(problem, 13)
+    assert (None if sheet is None else sheet.minutes) == starts_tried(problem, 15)
 
 
 GOOD = SheetProblem((CHOP, SIMMER, PEEL, ROAST, BAKE, Task("blend", "dip", 4, place="blender")), KITCHEN)
@@ -136,6 +155,75 @@ def test_the_checker_refuses_what_does_not_fit_its_place_or_its_time() -> None:
     first = found.starts["one"]
     hurried = replace(found, starts={**found.starts, "two": first + 34}, minutes=first + 34 + 45)
     assert any("no time to change" in w for w in check_sheet(slow, hurried))
+
+
+def test_a_pot_is_free_when_all_that_is_cooked_in_it_is_over_and_it_is_washed() -> None:
+    pots = replace(KITCHEN, places={**KITCHEN.places, "pot": 1})
+    rice = Task("rice", "rice", 20, is_hands_on=False, place="hob")
+    problem = SheetProblem((CHOP, SIMMER, rice), pots, (), (Hold("pot", ("simmer",)), Hold("pot", ("rice",))))
+    sheet = solved(problem)
+    assert sheet.minutes == 20 + 3 + 40  # rice while somebody chops, then the stew in the same pot
+    early = {**sheet.starts, "simmer": 20}
+    said = check_sheet(problem, replace(sheet, starts=early, looks={("simmer", 0): 40}, minutes=60))
+    assert any("pot is over its places" in words for words in said)
+
+
+def test_help_comes_when_it_comes_and_a_pause_has_its_window() -> None:
+    peel = replace(PEEL, minutes=30)
+    alone = solved(SheetProblem((replace(CHOP, minutes=30), peel), KITCHEN))
+    helped = SheetProblem((replace(CHOP, minutes=30), peel), replace(KITCHEN, help_from=10))
+    assert (alone.minutes, solved(helped).minutes) == (60, 40)
+    too_soon = replace(solved(helped), starts={"chop": 0, "peel": 5}, minutes=35)
+    assert any("not enough hands" in words for words in check_sheet(helped, too_soon))
+    pause = Task("pause", "pause", 10, earliest=20, latest=25)
+    paused = SheetProblem((replace(CHOP, minutes=22), peel, pause), KITCHEN)
+    sheet = solved(paused)
+    assert 20 <= sheet.starts["pause"] <= 25
+    never = replace(sheet, starts={**sheet.starts, "pause": 90}, minutes=100)
+    assert any("does not start when it should" in words for words in check_sheet(paused, never))
+
+
+def test_two_trays_take_two_shelves() -> None:
+    wide = replace(BAKE, takes=2)
+    problem = SheetProblem((wide, replace(BAKE, key="other")), KITCHEN)
+    sheet = solved(problem)
+    assert sheet.minutes == 12 + 30 + 30
+    both = replace(sheet, starts={"bake": 12, "other": 12}, minutes=42)
+    assert any("oven is over its places" in words for words in check_sheet(problem, both))
+    with pytest.raises(InvalidInputs, match="It takes 3 places"):
+        SheetProblem((replace(BAKE, takes=3),), KITCHEN)
+
+
+def test_as_short_and_each_dish_in_less_time() -> None:
+    slow = Task("slow", "roast", 120, is_hands_on=False, place="oven")
+    cut, fry = Task("cut", "curry", 5), Task("fry", "curry", 10, place="hob", after=("cut",))
+    problem = SheetProblem((slow, cut, fry, CHOP, SIMMER), KITCHEN)
+    model = SheetModel(problem, 300)
+    first = model.solve(5)
+    assert first is not None
+    apart = replace(first, starts={**first.starts, "cut": 0, "fry": 100})
+    together = model.closer_together(apart, 2)
+    assert check_sheet(problem, together) == []
+    assert together.minutes == first.minutes
+    assert together.starts["fry"] == together.starts["cut"] + 5
+    assert together.starts["simmer"] == together.starts["chop"] + 10
+
+
+@pytest.mark.parametrize("minutes", [20, 40, 60, 70])
+def test_most_boxes_are_done_in_the_time_there_is(minutes: int) -> None:
+    boxes = {"stew": 4, "beet": 3, "slice": 2, "dip": 1}
+    best = 0
+    for left in product((False, True), repeat=len(boxes)):
+        kept = {dish for dish, is_in in zip(boxes, left, strict=True) if is_in}
+        some = GOOD.without(boxes.keys() - kept)
+        sheet = shortest_sheet(some)
+        if sheet is not None and sheet.minutes <= minutes:
+            best = max(best, sum(boxes[dish] for dish in kept))
+    fits = dishes_that_fit(GOOD, minutes, boxes)
+    assert sum(boxes[dish] for dish in fits) == best
+    sheet = shortest_sheet(GOOD.without(boxes.keys() - set(fits)))
+    assert sheet is not None
+    assert sheet.minutes <= minutes
 
 
 @pytest.mark.parametrize(

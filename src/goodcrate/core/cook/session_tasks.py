@@ -195,7 +195,7 @@ def _add_dish(made: _Tasks, dish: DishToCook) -> None:
     box_min = max(1, BOX_MIN * dish.boxes)
     box = Task(f"{dish.key}/box", dish.key, box_min, after=tuple(ends))
     words = say("Fill {boxes} with {dish}, lids on, into the fridge", boxes=many(dish.boxes, "box"), dish=dish.name)
-    made.add(box, TaskTold(words, many(dish.boxes, "box")))
+    made.add(box, TaskTold(words, say("box {dish}", dish=shortly(dish.name, 2))))
     made.within += [Within(keys[s.key], box.key, dish.cold_within_min - box_min) for s in heats]
     _add_holds(made, dish, now, keys)
 
@@ -294,10 +294,10 @@ LONGEST_SHORT = 26
 _CUT = (",", ".", ";", ":", " and ", " with ", " in ", " until ", " then ")
 
 
-def shortly(text: str) -> str:
+def shortly(text: str, most_words: int = 6) -> str:
     """The first words of a step, as many as stand on a line of the sheet."""
     first = min((at for at in (text.find(cut, 4) for cut in _CUT) if at > 0), default=len(text))
-    words = text[:first].split()
+    words = text[:first].split()[:most_words]
     while len(" ".join(words)) > LONGEST_SHORT and len(words) > 1:
         words.pop()
     short = " ".join(words)[:LONGEST_SHORT]

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from goodcrate.core.cook.session_tasks import PAUSE_MIN, TaskTold
 from goodcrate.core.cook.sheet_problem import CHECK_MIN, HOB, OVEN, Sheet, Task
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.ground.writing import clock, heat, heat_unit, many
+from goodcrate.core.ground.writing import clock, heat, heat_unit
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.services.cook.run_sheet import SessionSheet
 
@@ -193,7 +193,15 @@ class _Drawn:
             sub = say("lids off, then boxed")
             return Lane(PLACE_WORDS[place], sub, tuple(blocks), max(rows.values()) + 1)
         path, notes = self._heat()
-        return Lane(PLACE_WORDS[place], many(count, "shelf"), tuple(blocks), max(rows.values()) + 1, 0, path, notes)
+        return Lane(
+            PLACE_WORDS[place],
+            say("{count} shelves", count=count) if count != 1 else say("one shelf"),
+            tuple(blocks),
+            max(rows.values()) + 1,
+            0,
+            path,
+            notes,
+        )
 
     def _block(self, task: Task, row: int = 0) -> Block:
         told, start = self.told(task), self.start(task)
