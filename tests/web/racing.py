@@ -24,7 +24,7 @@ from goodcrate.services.store import house
 from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
-from tests.services.kitchen import MONDAY, Kitchen, planner_job
+from tests.services.kitchen import MONDAY, Kitchen, place, planner_job
 
 Sent = tuple[str, dict[str, Any]]
 Pairing = Callable[[Cook, Kitchen], Sequence[Sent]]
@@ -48,6 +48,24 @@ def race(cook: Cook, *sent: Sent) -> list[tuple[int, str]]:
 
     with ThreadPoolExecutor(len(sent)) as hands:
         return list(hands.map(one, sent))
+
+
+def sheet(cook: Cook, kitchen: Kitchen) -> str:
+    """The address of the run sheet of the session that cooks."""
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    if not picture.outcome.batches:  # the meals were taken out in the race before
+        place(kitchen, 1.5, 4)
+        return sheet(cook, kitchen)
+    return f"/cook/{MONDAY}/sheet/{picture.outcome.batches[0].plan.session_key}"
+
+
+def job(kitchen: Kitchen) -> UUID:
+    """A job that is at it."""
+    with kitchen.caller.transaction() as session:
+        row = planner_job(weeks.existing_week(session, MONDAY).id, status="running")
+        session.add(row)
+        return row.id
 
 
 def meals(kitchen: Kitchen) -> list[UUID]:

@@ -54,6 +54,14 @@ REPEATED: dict[str, Pairing] = {
     "/cook/{first_day}/{batch_id}/lines/{line_id}/take-out": lambda _, k: (
         [(f"{racing.taken_in(k, 1190)}/take-out", event())] * 2
     ),
+    "/cook/{first_day}/sheet/{session_id}": lambda c, k: [(racing.sheet(c, k), {"id": str(uuid4())})] * 2,
+    "/cook/{first_day}/sheet/{session_id}/stop": lambda c, k: (
+        [(f"{racing.sheet(c, k)}/stop", {"job": str(racing.job(k))})] * 2
+    ),
+    "/cook/{first_day}/sheet/{session_id}/ready": lambda c, k: [(f"{racing.sheet(c, k)}/ready", {"minutes": "95"})] * 2,
+    "/cook/{first_day}/sheet/{session_id}/dishes": lambda c, k: (
+        [(f"{racing.sheet(c, k)}/dishes", {"dish": str(k.recipe_id), "to": ""})] * 2
+    ),
     "/targets/first": lambda *_: [racing.first_eater()] * 2,
     "/recipes/shelf": lambda *_: [("/recipes/shelf", {"take": "turkey"})] * 2,
     "/week/begin": lambda *_: [("/week/begin", {"id": str(uuid4())})] * 2,
@@ -233,6 +241,9 @@ DIFFERENT: dict[str, Pairing] = {
     ],
     "two meals into one slot": lambda _, k: [
         (f"{THERE}/place", placed(k)) for _ in range(2)
+    ],
+    "two run sheets": lambda c, k: [
+        (racing.sheet(c, k), {"id": str(uuid4()), "burners": burners}) for burners in ("1", "2")
     ],
     "two plans": lambda *_: [(f"{THERE}/plan", {**WISHES, "id": str(uuid4())}) for _ in range(2)],
     "remove against put back": lambda _, k: [

@@ -6,6 +6,7 @@ from uuid import UUID
 
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
+from goodcrate.core.week.placings import LONGEST_SESSION_MIN
 from goodcrate.db.week import PlacementRow, SessionRow
 from goodcrate.services.calling import Caller, NotFound, existing
 from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
@@ -43,13 +44,14 @@ def keep_ready(caller: Caller, first_day: date, session_id: UUID, minutes: int) 
         NotFound: when the week has no such session.
         InvalidInput: when it takes no time, or more than a day.
     """
-    if not 1 <= minutes <= 24 * 60:
-        raise InvalidInput("minutes", say("{count} min is not possible.", count=minutes), say("1 to 1,440."))
     with caller.transaction() as session:
         take_turns(session, first_day)
         row = existing(session, SessionRow, session_id, "session")
         if row.week_id != existing_week(session, first_day).id:
             raise NotFound("session")
+        if not 1 <= minutes <= LONGEST_SESSION_MIN:
+            told = say("{count} min is not possible.", count=minutes)
+            raise InvalidInput("minutes", told, say("1 to {most}.", most=LONGEST_SESSION_MIN))
         row.length_min, row.ready_at = minutes, row.starts_at + timedelta(minutes=minutes)
 
 

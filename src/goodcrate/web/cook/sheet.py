@@ -155,8 +155,8 @@ HEADINGS: Mapping[str, str] = {
 }
 
 
-@router.get("/{first_day}/sheet/{session_key}")
-def show_sheet(request: Request, visitor: Signed, first_day: Day, session_key: UUID) -> Response:
+@router.get("/{first_day}/sheet/{session_id}")
+def show_sheet(request: Request, visitor: Signed, first_day: Day, session_id: UUID) -> Response:
     """A session's run sheet: when it is over, lanes, what to weigh out, and what would be otherwise."""
     process.get_ready(visitor.caller)
     sent = FormData(dict(request.query_params))
@@ -164,61 +164,61 @@ def show_sheet(request: Request, visitor: Signed, first_day: Day, session_key: U
         asked = SheetFields.of(sent).asked.checked()
     except (InvalidInput, InvalidInputs) as error:
         typed, faults = SheetFields.as_typed(sent), Faults.of(error, SheetFields.names())
-        return _sheet_page(request, visitor, first_day, str(session_key), PLAIN, typed=typed, faults=faults)
-    return _sheet_page(request, visitor, first_day, str(session_key), asked)
+        return _sheet_page(request, visitor, first_day, str(session_id), PLAIN, typed=typed, faults=faults)
+    return _sheet_page(request, visitor, first_day, str(session_id), asked)
 
 
-@router.post("/{first_day}/sheet/{session_key}")
-def ask_for_sheet(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+@router.post("/{first_day}/sheet/{session_id}")
+def ask_for_sheet(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """Have it made."""
     typed = SheetFields.as_typed(form)
     try:
         asked = SheetFields.of(form).asked.checked()
         job_id = id_of(text(form, "id")) or new_id()
-        run_sheet.ask_for_sheet(visitor.caller, first_day, job_id, str(session_key), asked)
+        run_sheet.ask_for_sheet(visitor.caller, first_day, job_id, str(session_id), asked)
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, SheetFields.names())
-        return _sheet_page(request, visitor, first_day, str(session_key), PLAIN, typed=typed, faults=faults)
-    return go(address(first_day, str(session_key), asked))
+        return _sheet_page(request, visitor, first_day, str(session_id), PLAIN, typed=typed, faults=faults)
+    return go(address(first_day, str(session_id), asked))
 
 
-@router.post("/{first_day}/sheet/{session_key}/stop")
-def stop_sheet(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+@router.post("/{first_day}/sheet/{session_id}/stop")
+def stop_sheet(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """Stop looking; the best order so far stays."""
     job = id_of(text(form, "job"))
     if job is None:
         raise NotFound("job")
     ledger.stop(visitor.caller, job)
-    return go(_back(form, first_day, session_key))
+    return go(_back(form, first_day, session_id))
 
 
-@router.post("/{first_day}/sheet/{session_key}/ready")
-def keep_ready(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+@router.post("/{first_day}/sheet/{session_id}/ready")
+def keep_ready(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """Tell the week when the session's food is ready."""
     minutes = text(form, "minutes")
-    elsewhere.keep_ready(visitor.caller, first_day, session_key, int(minutes) if minutes.isdigit() else 0)
-    return go(_back(form, first_day, session_key))
+    elsewhere.keep_ready(visitor.caller, first_day, session_id, int(minutes) if minutes.isdigit() else 0)
+    return go(_back(form, first_day, session_id))
 
 
-@router.post("/{first_day}/sheet/{session_key}/dishes")
-def move_dish(request: Request, visitor: Signed, form: Posted, first_day: Day, session_key: UUID) -> Response:
+@router.post("/{first_day}/sheet/{session_id}/dishes")
+def move_dish(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """Cook a dish in another session, or take its meals out of the week."""
     dish, other = text(form, "dish"), text(form, "to")
     try:
         if other:
-            elsewhere.cook_elsewhere(visitor.caller, first_day, str(session_key), dish, other)
+            elsewhere.cook_elsewhere(visitor.caller, first_day, str(session_id), dish, other)
         else:
             picture = week_picture(visitor.caller, first_day)
-            meals = [] if picture is None else elsewhere.meals_of(picture, str(session_key), dish)
+            meals = [] if picture is None else elsewhere.meals_of(picture, str(session_id), dish)
             take_out(visitor.caller, first_day, meals)
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, SheetFields.names())
-        return _sheet_page(request, visitor, first_day, str(session_key), PLAIN, faults=faults)
-    return go(_back(form, first_day, session_key))
+        return _sheet_page(request, visitor, first_day, str(session_id), PLAIN, faults=faults)
+    return go(_back(form, first_day, session_id))
 
 
-def _back(form: Posted, first_day: date, session_key: UUID) -> str:
+def _back(form: Posted, first_day: date, session_id: UUID) -> str:
     """To the sheet as it was asked for."""
     here = text(form, "here")
-    own = f"/cook/{first_day}/sheet/{session_key}"
+    own = f"/cook/{first_day}/sheet/{session_id}"
     return here if here.partition("?")[0] == own else own

@@ -193,15 +193,9 @@ class _Drawn:
             sub = say("lids off, then boxed")
             return Lane(PLACE_WORDS[place], sub, tuple(blocks), max(rows.values()) + 1)
         path, notes = self._heat()
-        return Lane(
-            PLACE_WORDS[place],
-            say("{count} shelves", count=count) if count != 1 else say("one shelf"),
-            tuple(blocks),
-            max(rows.values()) + 1,
-            0,
-            path,
-            notes,
-        )
+        shelves = say("{count} shelves", count=count) if count != 1 else say("one shelf")
+        high = max(rows.values()) + 1
+        return Lane(PLACE_WORDS[place], shelves, tuple(blocks), high, path=path, notes=notes)
 
     def _block(self, task: Task, row: int = 0) -> Block:
         told, start = self.told(task), self.start(task)
@@ -319,12 +313,13 @@ class _Drawn:
             found.append((self.start(task), self._line(task, told)))
         for (key, _), at in self.sheet.looks.items():
             task = self.problem.by_key[key]
-            words = say("Look at it, stir or turn: {what}", what=self.told(task).short)
-            look = SheetLine(self.at(at), words, self.dish(task), CHECK_MIN, self._where(task), "", True, is_look=True)
-            found.append((at, look))
+            told = self.told(task)
+            words = say("Look at it, stir or turn: {what}", what=told.short)
+            look = replace(self._line(task, told), at=self.at(at), words=words, minutes=CHECK_MIN, is_look=True)
+            found.append((at, replace(look, until="", is_hands_on=True, guessed="", key="")))
         for at in dict.fromkeys(self.there.pauses):
-            pause = SheetLine(self.at(at), say("A pause"), "", PAUSE_MIN, "", self.at(at + PAUSE_MIN), False)
-            found.append((at, pause))
+            until = self.at(at + PAUSE_MIN)
+            found.append((at, SheetLine(self.at(at), say("A pause"), "", PAUSE_MIN, "", until, is_hands_on=False)))
         return [line for _, line in sorted(found, key=lambda f: (f[0], not f[1].is_hands_on, f[1].words))]
 
     def _line(self, task: Task, told: TaskTold) -> SheetLine:
@@ -334,7 +329,7 @@ class _Drawn:
             self.dish(task),
             task.minutes,
             self._where(task),
-            self.at(self.end(task)),
+            until=self.at(self.end(task)),
             is_hands_on=task.is_hands_on,
             guessed=told.guessed,
             key=task.key,

@@ -1,0 +1,137 @@
+"""A session's batches as tasks: scaled, cooled, boxed, what is guessed, what is for later, over a kitchen's places."""
+
+from dataclasses import replace
+
+import pytest
+
+from goodcrate.core.cook.session_tasks import (
+    PAUSE,
+    RICE_COLD_WITHIN_MIN,
+    BatchToCook,
+    DishToCook,
+    SheetWishes,
+    session_tasks,
+    shortly,
+    with_pauses,
+)
+from goodcrate.core.cook.sheet_check import check_sheet
+from goodcrate.core.cook.sheet_solver import shortest_sheet
+from goodcrate.core.ground.errors import InvalidInputs
+from goodcrate.core.recipes.equipment import Equipment
+from goodcrate.core.recipes.steps import Step
+from goodcrate.core.recipes.vessels import Vessel
+from tests.core.dishes import POT, TRAYS, component, turkey_pot
+
+GALLEY = Equipment({"cooks": 1, "burners": 3, "ovens": 1, "oven_shelves": 2, "oven_preheat_min": 12, "microwaves": 0})
+SMALL_POT = Vessel("small", "small pot", "pot", 2800)
+
+
+def dish(factor: float = 1.0, boxes: int = 6, **changes: object) -> DishToCook:
+    """The turkey pot, so many times its recipe."""
+    recipe = turkey_pot()
+    batches = tuple(
+        BatchToCook(replace(c, vessel="pot"), factor, (c.cooked_g or 0.0) * factor) for c in recipe.components
+    )
+    made = DishToCook(recipe.key, recipe.name, recipe.steps, batches, boxes)
+    return replace(made, **changes)  # type: ignore[arg-type]
+
+
+def test_steps_are_scaled_and_what_is_hot_is_boxed_within_its_time() -> None:
+    tasks = session_tasks([dish(2.0)], GALLEY, (replace(POT, count=4),))
+    minutes = {key.removeprefix("turkey/"): task.minutes for key, task in tasks.problem.by_key.items()}
+    # 12 min and 10 min of work × 2^0.7 = 19.5 and 16.2, rounded up; what simmers simmers as long, six boxes take 6 min
+    assert minutes == {"1": 20, "2": 17, "3": 35, "4": 25, "5": 30, "box": 6}
+    assert {(w.earlier, w.later, w.minutes) for w in tasks.problem.within} == {
+        ("turkey/3", "turkey/box", 114),
+        ("turkey/4", "turkey/box", 114),
+    }
+    assert tasks.problem.by_key["turkey/box"].after == ("turkey/5",)
+    sheet = shortest_sheet(tasks.problem)
+    assert sheet is not None
+    assert check_sheet(tasks.problem, sheet) == []
+    assert sheet.minutes == 20 + 17 + 35 + 30 + 6
+    assert tasks.assumed == ("cooling_places",)
+    assert not any(told.guessed for told in tasks.told.values())
+
+
+def test_rice_is_cold_within_the_hour() -> None:
+    tasks = session_tasks([dish(cold_within_min=RICE_COLD_WITHIN_MIN)], GALLEY, (POT, SMALL_POT))
+    assert {w.minutes for w in tasks.problem.within} == {54}
+
+
+def test_what_nobody_said_is_guessed_and_told_and_never_takes_no_time() -> None:
+    steps = (Step("1", "Simmer it", "pot", "hob", is_hands_on=False), Step("2", "Serve it", after=("1",)))
+    bare = dish(steps=steps)
+    tasks = session_tasks([bare], GALLEY, (POT, SMALL_POT))
+    minutes = {key.removeprefix("turkey/"): task.minutes for key, task in tasks.problem.by_key.items()}
+    assert minutes == {"1": 20, "2": 10, "cool": 30, "box": 6}
+    guessed = {key for key, told in tasks.told.items() if told.guessed}
+    assert guessed == {"turkey/1", "turkey/2", "turkey/cool"}
+    unwritten = session_tasks([dish(steps=())], GALLEY, (POT,))
+    assert [t.minutes for t in unwritten.problem.tasks] == [20, 20, 6]
+    assert all(told.guessed for key, told in unwritten.told.items() if not key.endswith("/box"))
+
+
+def test_what_is_for_the_night_before_or_the_day_is_not_now() -> None:
+    steps = (*turkey_pot().steps, Step("6", "On the day: chop the parsley"), Step("7", "The night before, pour milk"))
+    tasks = session_tasks([dish(steps=steps)], GALLEY, (POT, SMALL_POT))
+    assert [words for _, words in tasks.later] == ["On the day: chop the parsley", "The night before, pour milk"]
+    assert not {"turkey/6", "turkey/7"} & tasks.problem.by_key.keys()
+
+
+def test_two_large_batches_wait_for_the_large_pot_and_a_small_one_takes_any() -> None:
+    def cooked(key: str, grams: float) -> DishToCook:
+        made = component("soup", "potato_raw 1000", 1000)
+        step = Step("1", "Simmer", "soup", "hob", 30, is_hands_on=False)
+        return DishToCook(key, key, (step,), (BatchToCook(replace(made, vessel="pot"), grams / 1000, grams),), 2)
+
+    def minutes(*dishes: DishToCook) -> int:
+        problem = session_tasks(dishes, GALLEY, (POT, SMALL_POT)).problem
+        sheet = shortest_sheet(problem)
+        assert sheet is not None
+        assert check_sheet(problem, sheet) == []
+        return sheet.minutes
+
+    alone = minutes(cooked("one", 3000))
+    assert minutes(cooked("one", 3000), cooked("two", 1000)) < alone + 10
+    assert minutes(cooked("one", 3000), cooked("two", 3000)) >= alone + 33  # the same pot, washed
+
+
+def test_a_batch_of_two_trays_takes_two_shelves_and_one_filled_again_takes_twice_as_long() -> None:
+    bake = Step("1", "Bake", "slice", "oven", 40, False, 180, 180)
+    slice_ = replace(component("slice", "potato_raw 1000", 1000), vessel="tray")
+
+    def baked(grams: float) -> tuple[int, int]:
+        one = DishToCook("slice", "Slice", (bake,), (BatchToCook(slice_, grams / 1000, grams),), 2)
+        task = session_tasks([one], GALLEY, (TRAYS,)).problem.by_key["slice/1"]
+        return task.takes, task.minutes
+
+    assert baked(1000) == (1, 40)
+    assert baked(4000) == (2, 40)
+    assert baked(8000) == (2, 80)
+
+
+def test_what_the_kitchen_lacks_is_named_at_its_step() -> None:
+    steps = (Step("1", "Heat it through", "pot", "microwave", 5),)
+    with pytest.raises(InvalidInputs, match="no microwave") as refused:
+        session_tasks([dish(steps=steps)], GALLEY, (POT,))
+    assert [f.field for f in refused.value.faults] == ["turkey/1"]
+
+
+def test_fewer_burners_help_and_pauses() -> None:
+    wishes = SheetWishes(burners=1, help_from=30)
+    tasks = session_tasks([dish()], GALLEY, (POT, SMALL_POT), wishes)
+    assert (tasks.problem.kitchen.places["hob"], tasks.problem.kitchen.help_from) == (1, 30)
+    paused = with_pauses(tasks.problem, 150)
+    assert [t.key for t in paused.tasks if t.key.startswith(PAUSE)] == ["pause.0.0", "pause.1.0"]
+    assert with_pauses(tasks.problem, 60) == tasks.problem
+    sheet = shortest_sheet(paused)
+    assert sheet is not None
+    assert 48 <= sheet.starts["pause.0.0"] <= 72
+    assert 118 <= sheet.starts["pause.1.0"] <= 142
+
+
+def test_a_step_shortly() -> None:
+    assert shortly("Cut and brown the turkey in the oil") == "cut and brown the turkey"
+    assert shortly("Stir quark, eggs and oat flour") == "stir quark"
+    assert shortly("Buckwheat porridge with pear", 2) == "buckwheat porridge"
