@@ -127,7 +127,7 @@ def _blocked_page(
         step = None if recipe is None else next((s for s in recipe.steps if s.key == step_key), None)
         link = f"/recipes/{recipe_key.partition('~')[0]}"
         found.append((recipe.name if recipe else "", step.text if step else "", fault.message, link))
-    return page(request, visitor, "cook/blocked.html", "cook", first_day=first_day, found=found, status=200)
+    return page(request, visitor, "cook/blocked.html", "cook", first_day=first_day, found=found, picture=picture)
 
 
 def _card(there: SessionSheet, first_day: date, found: WhatIf) -> tuple[str, str, str, str]:

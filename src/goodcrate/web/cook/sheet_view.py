@@ -9,6 +9,7 @@ from goodcrate.core.cook.sheet_problem import CHECK_MIN, HOB, OVEN, Sheet, Task
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import clock, heat, heat_unit
 from goodcrate.core.recipes.steps import EQUIPMENT
+from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.services.cook.run_sheet import SessionSheet
 
 WIDE_PX, LETTER_PX, GAP_PX = 700.0, 6.1, 6.0
@@ -80,7 +81,7 @@ class SheetLine:
     is_hands_on: bool
     is_look: bool = False
     guessed: str = ""
-    key: str = ""
+    recipe_id: str = ""
 
 
 @dataclass(frozen=True)
@@ -316,7 +317,7 @@ class _Drawn:
             told = self.told(task)
             words = say("Look at it, stir or turn: {what}", what=told.short)
             look = replace(self._line(task, told), at=self.at(at), words=words, minutes=CHECK_MIN, is_look=True)
-            found.append((at, replace(look, until="", is_hands_on=True, guessed="", key="")))
+            found.append((at, replace(look, until="", is_hands_on=True, guessed="")))
         for at in dict.fromkeys(self.there.pauses):
             until = self.at(at + PAUSE_MIN)
             found.append((at, SheetLine(self.at(at), say("A pause"), "", PAUSE_MIN, "", until, is_hands_on=False)))
@@ -332,7 +333,7 @@ class _Drawn:
             until=self.at(self.end(task)),
             is_hands_on=task.is_hands_on,
             guessed=told.guessed,
-            key=task.key,
+            recipe_id=base_recipe_key(task.dish),
         )
 
     def _where(self, task: Task) -> str:

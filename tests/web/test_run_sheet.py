@@ -1,0 +1,92 @@
+"""The run sheet's page: asked for, drawn, as a list; what stands in its way is named, and a dish goes elsewhere."""
+
+import re
+from dataclasses import replace
+from datetime import date
+from uuid import uuid4
+
+import pytest
+
+from goodcrate.core.recipes.equipment import Equipment
+from goodcrate.core.recipes.steps import Step
+from goodcrate.services.calling import Caller
+from goodcrate.services.cook import elsewhere
+from goodcrate.services.cook.run_sheet import SheetAsked, ask_for_sheet, make_sheet
+from goodcrate.services.jobs import process
+from goodcrate.services.kitchen import save_equipment
+from goodcrate.services.recipes import saving
+from goodcrate.services.week.weeks import week_picture
+from tests.conftest import Cook, text_of
+from tests.services.kitchen import MONDAY, Kitchen, furnish, turkey_pot
+
+
+@pytest.fixture
+def kitchen(household: Caller, monkeypatch: pytest.MonkeyPatch) -> Kitchen:
+    monkeypatch.setattr(process, "launch", lambda *_: None)
+    return furnish(household, 1.5, days=4)
+
+
+def session_of(kitchen: Kitchen) -> str:
+    picture = week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    return picture.sessions[0].key
+
+
+def test_a_sheet_is_asked_for_made_and_drawn(cook: Cook, kitchen: Kitchen) -> None:
+    key = session_of(kitchen)
+    there = f"/cook/{MONDAY}/sheet/{key}"
+    first = cook.get(there)
+    assert "No run sheet yet" in text_of(first)
+    cook.post(there, {"id": str(uuid4())})
+    waiting = cook.get(there)
+    assert "Making the run sheet" in text_of(waiting)
+    assert 'hx-trigger="every 700ms"' in waiting
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), key, SheetAsked()))
+    done = cook.get(there)
+    said = text_of(done)
+    # The recipe has no steps: 20 min of work, guessed and said so; its one cooked pot cools, four boxes take 4 min.
+    assert "proven shortest" in said
+    assert "our guess: the recipe says no steps for it" in said
+    assert "last box in the fridge at" in said
+    assert "every 700ms" not in done
+    assert re.search(r"<title>14:00 Make pot for Turkey pot, 20 min", done)
+    assert "Turkey thigh" in said.split("Weigh out, bowl by bowl")[1]
+    assert 'name="minutes" value="' in done
+
+
+def test_what_cannot_be_asked_stands_at_its_field_with_what_was_typed(cook: Cook, kitchen: Kitchen) -> None:
+    there = f"/cook/{MONDAY}/sheet/{session_of(kitchen)}"
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), session_of(kitchen), SheetAsked()))
+    refused = cook.post(there, {"id": str(uuid4()), "burners": "0", "start": "9:15"}, expect=422)
+    assert "1 to 8" in text_of(refused.text)
+    assert 'name="start" value="9:15"' in refused.text.replace("\n", " ")
+    late = cook.get(f"{there}?start=25:00", expect=422)
+    assert "is no time" in text_of(late)
+
+
+def test_a_step_this_kitchen_cannot_do_is_named_with_its_recipe(cook: Cook, kitchen: Kitchen) -> None:
+    save_equipment(kitchen.caller, Equipment({"cooks": 1, "microwaves": 0}))
+    there = turkey_pot(version=1, recipe=kitchen.recipe_id, component=kitchen.component_id)
+    step = Step(str(uuid4()), "Heat it through", equipment="microwave", duration_min=5)
+    saving.save_recipe(kitchen.caller, replace(there, steps=(step,)))
+    assert "was changed since this week was planned" in text_of(cook.get(f"/cook/{MONDAY}/sheet/{session_of(kitchen)}"))
+    cook.post(f"/week/{MONDAY}/recipes/{kitchen.recipe_id}/take", {})
+    page = cook.get(f"/cook/{MONDAY}/sheet/{session_of(kitchen)}")
+    said = text_of(page)
+    assert "The kitchen has no microwave" in said
+    assert "Heat it through" in said
+    assert f'href="/recipes/{kitchen.recipe_id}"' in page
+
+
+def test_meals_of_a_dish_are_taken_out_by_one_click(cook: Cook, kitchen: Kitchen) -> None:
+    there = f"/cook/{MONDAY}/sheet/{session_of(kitchen)}"
+    cook.post(f"{there}/dishes", {"dish": str(kitchen.recipe_id), "to": "", "here": f"{there}?minutes=30"})
+    picture = week_picture(kitchen.caller, MONDAY)
+    assert picture is not None
+    assert elsewhere.meals_of(picture, session_of(kitchen)) == []
+    assert "Nothing to cook in this session yet" in text_of(cook.get(there))
+
+
+def test_no_such_session(cook: Cook, kitchen: Kitchen) -> None:
+    cook.get(f"/cook/{MONDAY}/sheet/{uuid4()}", expect=404)
+    cook.get(f"/cook/{date(2030, 1, 7)}/sheet/{session_of(kitchen)}", expect=404)
