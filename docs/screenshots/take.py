@@ -146,6 +146,7 @@ def main() -> None:
         shoot(phone, "shop-phone")
         shoot(desk, "shop", "/shop")
         plan_next_week(desk, base)
+        desk.evaluate("scrollTo(0, 0)")
         shoot(desk, "week-plan")
         browser.close()
 

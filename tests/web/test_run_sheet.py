@@ -90,3 +90,13 @@ def test_meals_of_a_dish_are_taken_out_by_one_click(cook: Cook, kitchen: Kitchen
 def test_no_such_session(cook: Cook, kitchen: Kitchen) -> None:
     cook.get(f"/cook/{MONDAY}/sheet/{uuid4()}", expect=404)
     cook.get(f"/cook/{date(2030, 1, 7)}/sheet/{session_of(kitchen)}", expect=404)
+
+
+def test_a_week_goes_into_a_calendar(cook: Cook, kitchen: Kitchen) -> None:
+    page = cook.get(f"/cook/{MONDAY}")
+    assert f'href="/cook/{MONDAY}/calendar/week.ics"' in page
+    answer = cook.client.get(f"/cook/{MONDAY}/calendar/week.ics")
+    assert answer.headers["content-type"].startswith("text/calendar")
+    assert "SUMMARY:Cook for 4 boxes" in answer.text
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), session_of(kitchen), SheetAsked()))
+    assert "DTEND:20261122T16" not in cook.client.get(f"/cook/{MONDAY}/calendar/week.ics").text, "as long as the sheet"

@@ -98,7 +98,7 @@ def test_two_large_batches_wait_for_the_large_pot_and_a_small_one_takes_any() ->
 
 
 def test_a_batch_of_two_trays_takes_two_shelves_and_one_filled_again_takes_twice_as_long() -> None:
-    bake = Step("1", "Bake", "slice", "oven", 40, False, 180, 180)
+    bake = Step("1", "Bake", "slice", "oven", 40, is_hands_on=False, low_c=180, high_c=180)
     slice_ = replace(component("slice", "potato_raw 1000", 1000), vessel="tray")
 
     def baked(grams: float) -> tuple[int, int]:

@@ -16,9 +16,11 @@ from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import clock, weekday_whole
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS
-from goodcrate.services.calling import NotFound
+from goodcrate.formats.calendar_file import calendar_text
+from goodcrate.services.calling import NotFound, utc_now
 from goodcrate.services.cook import elsewhere, run_sheet
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, WhatIf
+from goodcrate.services.cook.to_do import to_do
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.week.choosing import take_out
 from goodcrate.services.week.weeks import new_id, week_picture
@@ -222,3 +224,12 @@ def _back(form: Posted, first_day: date, session_id: UUID) -> str:
     here = text(form, "here")
     own = f"/cook/{first_day}/sheet/{session_id}"
     return here if here.partition("?")[0] == own else own
+
+
+@router.get("/{first_day}/calendar/week.ics")
+def calendar_file(visitor: Signed, first_day: Day) -> Response:
+    """What the week asks of its cook, for a calendar: sessions and their looks, the freezer, the night before."""
+    name, entries = to_do(visitor.caller, first_day)
+    text_of_it = calendar_text(name, entries, utc_now())
+    headers = {"Content-Disposition": f'attachment; filename="good-crate-{first_day}.ics"'}
+    return Response(text_of_it, media_type="text/calendar", headers=headers)

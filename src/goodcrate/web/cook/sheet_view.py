@@ -176,7 +176,7 @@ class _Drawn:
             there = [t for t in self.tasks if t.place == place and place]
             if not there:
                 continue
-            rows = _rows(there, self.start, self.end)
+            rows = _rows(there, self.start, self.end, lambda t: (t.dish, self.told(t).component))
             if place in AS_ROWS:
                 yield self._as_rows(place, there, rows)
                 continue
@@ -382,15 +382,20 @@ def _capital(words: str) -> str:
     return str(words)[:1].upper() + str(words)[1:]
 
 
-def _rows(tasks: Iterable[Task], start: Callable[[Task], int], end: Callable[[Task], int]) -> dict[str, int]:
-    """A row for each task, none over another; the first that is free."""
+def _rows(
+    tasks: Iterable[Task], start: Callable[[Task], int], end: Callable[[Task], int], batch: Callable[[Task], object]
+) -> dict[str, int]:
+    """A row for each task, none over another: where its batch was before, if that is free, else the first that is."""
     until: list[int] = []
+    last: list[object] = []
     found = {}
     for task in tasks:
-        row = next((n for n, at in enumerate(until) if at <= start(task)), len(until))
+        free = [n for n, at in enumerate(until) if at <= start(task)]
+        row = next((n for n in free if last[n] == batch(task)), free[0] if free else len(until))
         if row == len(until):
             until.append(0)
-        until[row], found[task.key] = end(task), row
+            last.append(None)
+        until[row], last[row], found[task.key] = end(task), batch(task), row
     return found
 
 
