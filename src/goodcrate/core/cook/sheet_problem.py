@@ -139,8 +139,12 @@ class SheetProblem:
 
     def without(self, dishes: Collection[str]) -> "SheetProblem":
         """The same session without some dishes."""
-        left = tuple(task for task in self.tasks if task.dish not in dishes)
-        keys = {task.key for task in left}
+        return self.without_tasks({task.key for task in self.tasks if task.dish in dishes})
+
+    def without_tasks(self, gone: Collection[str]) -> "SheetProblem":
+        """The same session without some tasks; nothing waits for them."""
+        keys = {task.key for task in self.tasks} - set(gone)
+        left = (task for task in self.tasks if task.key in keys)
         tasks = tuple(replace(task, after=tuple(key for key in task.after if key in keys)) for task in left)
         within = tuple(pair for pair in self.within if {pair.earlier, pair.later} <= keys)
         holds = (Hold(hold.vessel, tuple(key for key in hold.tasks if key in keys)) for hold in self.holds)
