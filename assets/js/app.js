@@ -19,3 +19,4 @@ import "./bench.js";
 import "./label.js";
 import "./shelf.js";
 import "./listcost.js";
+import "./timers.js";

@@ -13,7 +13,8 @@ from sqlalchemy import select, update
 from goodcrate.core.foods.packs import Pack
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
-from goodcrate.services.cook import cooking
+from goodcrate.services.cook import cooking, run_sheet
+from goodcrate.services.cook.run_sheet import SheetAsked
 from goodcrate.services.foods import food_files, labels
 from goodcrate.services.foods import packs_known as packs
 from goodcrate.services.portion import filling
@@ -58,6 +59,21 @@ def sheet(cook: Cook, kitchen: Kitchen) -> str:
         place(kitchen, 1.5, 4)
         return sheet(cook, kitchen)
     return f"/cook/{MONDAY}/sheet/{picture.outcome.batches[0].plan.session_key}"
+
+
+def made_sheet(cook: Cook, kitchen: Kitchen) -> str:
+    """The address of a sheet that is made."""
+    there = sheet(cook, kitchen)
+    key = there.rpartition("/")[2]
+    run_sheet.make_sheet(kitchen.caller, run_sheet.ask_for_sheet(kitchen.caller, MONDAY, uuid4(), key, SheetAsked()))
+    return there
+
+
+def cooking_now(cook: Cook, kitchen: Kitchen) -> str:
+    """The address of a session that is being cooked."""
+    there = made_sheet(cook, kitchen)
+    cook.post(f"{there}/begin", {})
+    return there.replace("/sheet/", "/now/")
 
 
 def job(kitchen: Kitchen) -> UUID:

@@ -55,6 +55,10 @@ REPEATED: dict[str, Pairing] = {
         [(f"{racing.taken_in(k, 1190)}/take-out", event())] * 2
     ),
     "/cook/{first_day}/sheet/{session_id}": lambda c, k: [(racing.sheet(c, k), {"id": str(uuid4())})] * 2,
+    "/cook/{first_day}/sheet/{session_id}/begin": lambda c, k: [(f"{racing.made_sheet(c, k)}/begin", {})] * 2,
+    "/cook/{first_day}/now/{session_id}/steps": lambda c, k: (
+        [(f"{racing.cooking_now(c, k)}/steps", event(step=f"{k.recipe_id}/box", kind="done"))] * 2
+    ),
     "/cook/{first_day}/sheet/{session_id}/stop": lambda c, k: (
         [(f"{racing.sheet(c, k)}/stop", {"job": str(racing.job(k))})] * 2
     ),
@@ -244,6 +248,9 @@ DIFFERENT: dict[str, Pairing] = {
     ],
     "two run sheets": lambda c, k: [
         (racing.sheet(c, k), {"id": str(uuid4()), "burners": burners}) for burners in ("1", "2")
+    ],
+    "two phones tick a step": lambda c, k: [
+        (f"{racing.cooking_now(c, k)}/steps", event(step=f"{k.recipe_id}/box", kind=kind)) for kind in ("done", "more")
     ],
     "two plans": lambda *_: [(f"{THERE}/plan", {**WISHES, "id": str(uuid4())}) for _ in range(2)],
     "remove against put back": lambda _, k: [

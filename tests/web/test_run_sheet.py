@@ -100,3 +100,27 @@ def test_a_week_goes_into_a_calendar(cook: Cook, kitchen: Kitchen) -> None:
     assert "SUMMARY:Cook for 4 boxes" in answer.text
     make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), session_of(kitchen), SheetAsked()))
     assert "DTEND:20261122T16" not in cook.client.get(f"/cook/{MONDAY}/calendar/week.ics").text, "as long as the sheet"
+
+
+def test_a_session_is_cooked_step_by_step(cook: Cook, kitchen: Kitchen) -> None:
+    key = session_of(kitchen)
+    there = f"/cook/{MONDAY}/sheet/{key}"
+    cook.get(f"/cook/{MONDAY}/now/{key}", expect=404)
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), key, SheetAsked()))
+    assert "Start cooking" in text_of(cook.get(there))
+    cook.post(f"{there}/begin", {})
+    now = cook.get(f"/cook/{MONDAY}/now/{key}")
+    said = text_of(now)
+    assert "NOW Turkey pot" in said
+    assert "Make pot for Turkey pot" in said
+    assert "0 of 2 steps done" in said
+    assert "3 ingredients not in yet" in said
+    work, box = re.findall(r'name="step" value="([^"]+)"', now)[0], f"{kitchen.recipe_id}/box"
+    cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": work, "kind": "done"})
+    cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": box, "kind": "put_off"})
+    skipped = text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))
+    assert "1 of 2 steps done" in skipped
+    assert "Skipped, still to do" in skipped
+    cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": box, "kind": "done"})
+    assert "All steps are done" in text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))
+    assert "Go on cooking" in text_of(cook.get(there))

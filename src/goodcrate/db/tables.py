@@ -1,7 +1,7 @@
 """Every table, imported in one place so that migrations see them all."""
 
-from goodcrate.db import accounts, changes, cook, foods, jobs, kitchen, recipes, shop, store, targets, week
+from goodcrate.db import accounts, changes, cook, foods, jobs, kitchen, recipes, running, shop, store, targets, week
 from goodcrate.db.base import Base
 
 METADATA = Base.metadata
-MODULES = (accounts, changes, cook, foods, jobs, shop, store, kitchen, recipes, targets, week)
+MODULES = (accounts, changes, cook, foods, jobs, shop, store, kitchen, recipes, running, targets, week)

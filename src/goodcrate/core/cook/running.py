@@ -67,8 +67,8 @@ def states_of(problem: SheetProblem, sheet: Sheet, ticks: Iterable[Tick]) -> Map
             state = StepState(more_min=state.more_min)
         elif tick.kind == MORE and state.done_at is None:
             state = replace(state, more_min=state.more_min + tick.minutes)
-        elif tick.kind == PUT_OFF and state.begun_at is None:
-            state = replace(state, is_put_off=True)
+        elif tick.kind == PUT_OFF and state.done_at is None:
+            state = StepState(more_min=state.more_min, is_put_off=True)
         states[tick.task_key] = state
     return states
 
@@ -93,8 +93,18 @@ class Replanned:
 
 
 def in_same_order(problem: SheetProblem, sheet: Sheet, states: Mapping[str, StepState], now: int) -> Replanned:
-    """The sheet as it goes on at minute `now`: begun steps stay, the others come as soon as their order lets them."""
-    return _Run(problem, sheet, states, now).planned()
+    """The sheet as it goes on at minute `now`: begun steps stay, the others come as soon as their order lets them.
+
+    A step comes sooner than on the sheet where nothing is later by it: not all that can begin should, since what is hot
+    has to be cold in time. Of the ways tried the one with the least that is late, then over soonest, then with the
+    least waiting.
+    """
+    ways = [_Run(problem, sheet, states, now, sooner).planned() for sooner in SOONER_MIN]
+
+    def worth(way: Replanned) -> tuple[int, int, int]:
+        return sum(late.minutes for late in way.late), way.sheet.minutes, sum(way.sheet.starts.values())
+
+    return min(ways, key=worth)
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,13 +121,17 @@ class _Item:
 
 
 NEVER = 10**6
+SOONER_MIN = (0, 5, 10, 20, 40, NEVER)
+"""By how many minutes steps may come before their time on the sheet: each is tried, the best is taken."""
 
 
 class _Run:
     """One pass: what is begun stands, the others are taken up in their order."""
 
-    def __init__(self, problem: SheetProblem, sheet: Sheet, states: Mapping[str, StepState], now: int) -> None:
-        self.problem, self.sheet, self.states, self.now = problem, sheet, states, now
+    def __init__(
+        self, problem: SheetProblem, sheet: Sheet, states: Mapping[str, StepState], now: int, sooner: int
+    ) -> None:
+        self.problem, self.sheet, self.states, self.now, self.sooner = problem, sheet, states, now, sooner
         kitchen = problem.kitchen
         self.tasks = {t.key: t for t in problem.tasks if not states[t.key].is_put_off}
         self.minutes = {key: self._takes(task) for key, task in self.tasks.items()}
@@ -202,7 +216,8 @@ class _Run:
         self._hold(task, at)
 
     def _earliest(self, task: Task) -> int:
-        ready = [self.now, task.earliest, *(self._end(key) for key in task.after if key in self.starts)]
+        ready = [self.now, task.earliest, self.sheet.starts[task.key] - self.sooner]
+        ready += [*(self._end(key) for key in task.after if key in self.starts)]
         if task.is_hands_on:
             ready.append(min(self.hands))
         if task.place in self.units:

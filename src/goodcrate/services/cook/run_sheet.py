@@ -150,7 +150,7 @@ def session_sheet(caller: Caller, first_day: date, session_key: str, asked: Shee
         dishes={dish.key: dish for dish in dishes},
         asked=asked,
         job=job,
-        sheet=None if found is None else _sheet_of(found),
+        sheet=None if found is None else sheet_of(found),
         alone_min=None if job is None else job.result.get("alone_min"),
         what_ifs=() if job is None else tuple(_what_ifs_of(job.result)),
     )
@@ -246,7 +246,8 @@ def _stored(job: Job | None) -> ReadDocument | None:
     return job.best[0] if job is not None and job.best else None
 
 
-def _as_stored(sheet: Sheet) -> Document:
+def as_stored(sheet: Sheet) -> Document:
+    """A sheet as it is kept."""
     looks = [[key, n, at] for (key, n), at in sheet.looks.items()]
     return {
         "starts": dict(sheet.starts),
@@ -257,7 +258,8 @@ def _as_stored(sheet: Sheet) -> Document:
     }
 
 
-def _sheet_of(stored: ReadDocument) -> Sheet:
+def sheet_of(stored: ReadDocument) -> Sheet:
+    """The sheet that was kept."""
     looks = {(key, n): at for key, n, at in stored["looks"]}
     return Sheet(stored["starts"], looks, stored["heats"], stored["minutes"], stored["bound"])
 
@@ -282,7 +284,7 @@ def make_sheet(caller: Caller, job_id: UUID) -> None:
         return
     problem = making.tasks(asked).problem
     result: Document = {"alone_min": one_after_another(problem), "what_ifs": []}
-    go_on = beat(caller, job_id, best=[_as_stored(sheet)], result=result)
+    go_on = beat(caller, job_id, best=[as_stored(sheet)], result=result)
     for key, other in _others(making.session, sheet) if asked == replace(SheetAsked(), start=asked.start) else ():
         if not go_on:
             break
@@ -338,7 +340,7 @@ class _Making:
 
     def _solved(self, problem: SheetProblem, seconds: float, *, tell: bool) -> Sheet | None:
         def better(sheet: Sheet) -> bool:
-            return beat(self.caller, self.job_id, best=[_as_stored(sheet)], said=say("Looking for a shorter order"))
+            return beat(self.caller, self.job_id, best=[as_stored(sheet)], said=say("Looking for a shorter order"))
 
         together = TOGETHER_SECONDS if tell else 0.0
         sheet = shortest_sheet(problem, seconds, together_seconds=together, on_better=better if tell else None)

@@ -38,6 +38,7 @@ from goodcrate.db.changes import Kept, Memo
 from goodcrate.db.cook import BatchRow, PotRow, WeighingRow, last_events
 from goodcrate.db.foods import stamp_of
 from goodcrate.db.recipes import RecipeRow
+from goodcrate.db.running import CookRunRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.targets import EaterRow
 from goodcrate.db.week import PlacementRow, SessionRow, WeekRow
@@ -166,7 +167,8 @@ def take_session_out(caller: Caller, first_day: date, session_id: UUID) -> None:
         row = session.find(SessionRow, session_id)
         if row is None or row.week_id != week.id:
             return
-        if session.scalar(select(BatchRow.id).where(BatchRow.session_id == row.id).limit(1)):
+        begun = (select(kind.id).where(kind.session_id == row.id).limit(1) for kind in (BatchRow, CookRunRow))
+        if any(session.scalar(asked) for asked in begun):
             raise InvalidInput("session", say("Cooking has started in this session."), say("It stays."))
         session.delete(row)
 

@@ -20,6 +20,7 @@ from goodcrate.formats.calendar_file import calendar_text
 from goodcrate.services.calling import NotFound, utc_now
 from goodcrate.services.cook import elsewhere, run_sheet
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, WhatIf
+from goodcrate.services.cook.running import is_begun
 from goodcrate.services.cook.to_do import to_do
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.week.choosing import take_out
@@ -109,6 +110,7 @@ def _sheet_page(
         is_kept=ready is not None and there.session.ready == ready,
         here=address(first_day, session_key, asked),
         address=address,
+        begun=is_begun(visitor.caller, UUID(session_key)),
         hands=there.problem.kitchen.most_hands,
         is_poll="poll" in request.query_params,
         new_id=new_id(),

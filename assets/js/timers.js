@@ -1,0 +1,61 @@
+// Cooking: timers count down by the server's clock, whatever this one says; one that is up flashes and sounds.
+let ahead = 0; // how far the server's clock is ahead of this one, ms
+const heard = new Set();
+let sound = null;
+
+function readClock() {
+  const said = Number(document.getElementById("run")?.dataset.clock);
+  if (!said) return;
+  ahead = said - Date.now();
+  document.querySelector(".cooknow").textContent = document.getElementById("run").dataset.time;
+}
+
+function ring() {
+  try {
+    sound ??= new AudioContext();
+    for (const at of [0, 0.35, 0.7]) {
+      const tone = sound.createOscillator();
+      tone.frequency.value = 880;
+      tone.connect(sound.destination);
+      tone.start(sound.currentTime + at);
+      tone.stop(sound.currentTime + at + 0.18);
+    }
+  } catch {
+    /* not allowed without a tap: it flashes */
+  }
+  if (globalThis.Notification?.permission === "granted" && document.hidden) {
+    new Notification(document.title);
+  }
+}
+
+function count() {
+  for (const timer of document.querySelectorAll(".timer")) {
+    const left = Math.ceil((Number(timer.dataset.ends) - Date.now() - ahead) / 1000);
+    const shown = `${Math.floor(Math.abs(left) / 60)}:${String(Math.abs(left) % 60).padStart(2, "0")}`;
+    timer.querySelector(".left b").textContent = left < 0 ? `+${shown}` : shown;
+    timer.querySelector(".bar i").style.width = `${Math.min(100, Math.max(0, 100 - (100 * left) / timer.dataset.whole))}%`;
+    timer.classList.toggle("up", left <= 0);
+    const id = timer.dataset.ends + timer.querySelector("h3").textContent;
+    if (left <= 0 && !heard.has(id)) {
+      heard.add(id);
+      if (left > -30) ring();
+    }
+  }
+}
+
+document.addEventListener("htmx:after:swap", () => {
+  readClock();
+  count();
+});
+readClock();
+count();
+setInterval(count, 250);
+
+// The space bar ticks off what is first.
+document.addEventListener("keydown", (event) => {
+  if (event.key !== " " || event.target.closest("button, input, a, textarea, select")) return;
+  const first = document.querySelector(".nowstep.first .saystep .btn.go");
+  if (!first) return;
+  event.preventDefault();
+  first.click();
+});

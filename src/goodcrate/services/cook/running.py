@@ -1,0 +1,226 @@
+"""A session while it is cooked: begun with its sheet, every word said of a step logged once, and how it goes on."""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from datetime import date, datetime, timedelta
+from uuid import UUID, uuid5
+
+from sqlalchemy import select
+
+from goodcrate.core.cook.running import (
+    BACK,
+    BEGUN,
+    DONE,
+    MORE,
+    PUT_OFF,
+    Replanned,
+    StepState,
+    Tick,
+    in_same_order,
+    states_of,
+)
+from goodcrate.core.cook.session_tasks import TaskTold
+from goodcrate.core.cook.sheet_problem import Hold, Sheet, SheetKitchen, SheetProblem, Task, Within
+from goodcrate.core.ground.document import Document, ReadDocument
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
+from goodcrate.db.running import CookRunRow, CookTickRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.stored import by_name
+from goodcrate.db.week import SessionRow
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, as_stored, session_sheet, sheet_of
+from goodcrate.services.week.weeks import existing_week, take_turns
+
+KINDS = (BEGUN, DONE, BACK, MORE, PUT_OFF)
+MOST_MORE_MIN = 24 * 60
+
+
+@dataclass(frozen=True)
+class Running:
+    """A session that was begun, as it stands `now` (minutes since): its sheet, what it became, and each step's state.
+
+    `seq` is the number of the last thing said. `told` and `dishes` name tasks and dishes.
+    """
+
+    run_id: UUID
+    begun_at: datetime
+    now: int
+    seq: int
+    problem: SheetProblem
+    sheet: Sheet
+    told: Mapping[str, TaskTold]
+    dishes: Mapping[str, str]
+    states: Mapping[str, StepState]
+    goes_on: Replanned
+
+    def at(self, minute: int) -> datetime:
+        """When a minute of it is, in UTC."""
+        return self.begun_at + timedelta(minutes=minute)
+
+    @property
+    def is_over(self) -> bool:
+        """Whether every step is done."""
+        return all(self.states[task.key].done_at is not None for task in self.problem.tasks)
+
+
+def run_id_of(session_id: UUID) -> UUID:
+    """The id a session's cooking has: begun twice it is begun once."""
+    return uuid5(session_id, "cook_run")
+
+
+def begin_cooking(caller: Caller, first_day: date, session_id: UUID, asked: SheetAsked) -> UUID:
+    """Begin a session by its sheet as it is now; one that was begun goes on by its own.
+
+    Raises:
+        NotFound: when the week has no such session.
+        InvalidInput: as long as its sheet is not made.
+    """
+    there = session_sheet(caller, first_day, str(session_id), asked)
+    if there.sheet is None:
+        raise InvalidInput("sheet", say("Its run sheet is not made yet."), say("Wait until it is, then begin."))
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        run_id = run_id_of(session_id)
+        if session.find(CookRunRow, run_id) is None:
+            row = existing(session, SessionRow, session_id, "session")
+            made = _as_made(there, there.sheet)
+            run = CookRunRow(id=run_id, week_id=row.week_id, session_id=session_id, begun_at=utc_now(), made=made)
+            if add_once(session, run):
+                session.flush()
+                _take_up(session, caller, _running(session, first_day, session_id), run_id)
+        return run_id
+
+
+def tick(caller: Caller, first_day: date, session_id: UUID, event_id: UUID, said: Tick) -> None:
+    """Log what was said of a step, at the server's own time. The same event sent twice is one.
+
+    What then comes next for a pair of hands is begun with it: its minutes run.
+
+    Raises:
+        NotFound: when the session was never begun, or has no such step.
+        InvalidInput: for something nobody says, or a number of minutes that cannot be.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        before = _running(session, first_day, session_id)
+        if said.task_key not in before.states:
+            raise NotFound("step")
+        _check(said)
+        row = CookTickRow(
+            id=event_id,
+            run_id=before.run_id,
+            task_key=said.task_key,
+            kind=said.kind,
+            minutes=said.minutes,
+            user_id=caller.user_id,
+            happened_at=utc_now(),
+        )
+        if not add_once(session, row):
+            return
+        session.flush()
+        _take_up(session, caller, _running(session, first_day, session_id), event_id)
+
+
+def _check(said: Tick) -> None:
+    if said.kind not in KINDS:
+        raise InvalidInput("kind", say("“{kind}” is nothing that is said of a step.", kind=said.kind[:20]))
+    if not 0 <= said.minutes <= MOST_MORE_MIN:
+        raise InvalidInput("minutes", say("{count} min is not possible.", count=said.minutes), say("1 to 1,440."))
+
+
+def _take_up(session: HouseholdSession, caller: Caller, there: Running, event_id: UUID) -> None:
+    """Whoever has nothing in hand begins what comes now."""
+    for key in _taken_up(there):
+        row = CookTickRow(
+            id=uuid5(event_id, f"begun:{key}"),
+            run_id=there.run_id,
+            task_key=key,
+            kind=BEGUN,
+            minutes=0,
+            user_id=caller.user_id,
+            happened_at=utc_now(),
+        )
+        add_once(session, row)
+
+
+def _taken_up(there: Running) -> list[str]:
+    """The hands-on steps that come now, for whoever has nothing in hand."""
+    starts = there.goes_on.sheet.starts
+    hands = [t for t in there.problem.tasks if t.is_hands_on and t.key in starts]
+    busy = sum(there.states[t.key].is_running for t in hands)
+    free = there.problem.kitchen.most_hands - busy
+    open_now = [t.key for t in hands if there.states[t.key].begun_at is None and starts[t.key] <= there.now]
+    return sorted(open_now, key=lambda key: (starts[key], key))[: max(0, free)]
+
+
+def running(caller: Caller, first_day: date, session_id: UUID) -> Running:
+    """A session as it stands.
+
+    Raises:
+        NotFound: when it was never begun.
+    """
+    with caller.transaction() as session:
+        return _running(session, first_day, session_id)
+
+
+def is_begun(caller: Caller, session_id: UUID) -> bool:
+    """Whether a session was begun."""
+    with caller.transaction() as session:
+        return session.find(CookRunRow, run_id_of(session_id)) is not None
+
+
+def _running(session: HouseholdSession, first_day: date, session_id: UUID) -> Running:
+    row = session.find(CookRunRow, run_id_of(session_id))
+    if row is None or row.week_id != existing_week(session, first_day).id:
+        raise NotFound("session")
+    ticks = session.scalars(select(CookTickRow).where(CookTickRow.run_id == row.id).order_by(CookTickRow.seq)).all()
+    problem, sheet = _problem_of(row.made), sheet_of(row.made["sheet"])
+    said = [Tick(t.task_key, t.kind, _minutes(t.happened_at - row.begun_at), t.minutes) for t in ticks]
+    states, now = states_of(problem, sheet, said), _minutes(utc_now() - row.begun_at)
+    told = {key: by_name(TaskTold, value) for key, value in row.made["told"].items()}
+    return Running(
+        row.id,
+        row.begun_at,
+        now,
+        ticks[-1].seq if ticks else 0,
+        problem,
+        sheet,
+        told=told,
+        dishes=row.made["dishes"],
+        states=states,
+        goes_on=in_same_order(problem, sheet, states, now),
+    )
+
+
+def _minutes(passed: timedelta) -> int:
+    return max(0, int(passed.total_seconds() // 60))
+
+
+def _as_made(there: SessionSheet, sheet: Sheet) -> Document:
+    """A sheet with everything it was made from, as it is kept."""
+    problem, told = there.problem, there.tasks.told
+    return {
+        "tasks": [asdict(task) for task in problem.tasks],
+        "kitchen": asdict(problem.kitchen),
+        "within": [asdict(pair) for pair in problem.within],
+        "holds": [asdict(hold) for hold in problem.holds],
+        "told": {task.key: asdict(told[task.key]) for task in problem.tasks},
+        "dishes": {key: dish.name for key, dish in there.dishes.items()},
+        "sheet": as_stored(_without_pauses(sheet, problem)),
+    }
+
+
+def _without_pauses(sheet: Sheet, problem: SheetProblem) -> Sheet:
+    keys = {task.key for task in problem.tasks}
+    starts = {key: at for key, at in sheet.starts.items() if key in keys}
+    return Sheet(starts, sheet.looks, sheet.heats, sheet.minutes, sheet.bound)
+
+
+def _problem_of(made: ReadDocument) -> SheetProblem:
+    tasks = tuple(
+        Task(**{**task, "after": tuple(task["after"]), "checks": tuple(task["checks"])}) for task in made["tasks"]
+    )
+    holds = tuple(Hold(hold["vessel"], tuple(hold["tasks"])) for hold in made["holds"])
+    within = tuple(Within(**pair) for pair in made["within"])
+    return SheetProblem(tasks, SheetKitchen(**made["kitchen"]), within, holds)

@@ -1,0 +1,200 @@
+"""Routes of cooking a session step by step: what is now and next, timers, and what is said of each step."""
+
+from dataclasses import dataclass
+from datetime import date, datetime
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.responses import Response
+
+from goodcrate.core.cook.running import MORE, Late, Tick, look_key
+from goodcrate.core.cook.session_tasks import TaskTold
+from goodcrate.core.cook.sheet_problem import OVEN, Task
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import Saying, say
+from goodcrate.core.ground.writing import clock, heat, heat_unit, weekday_whole
+from goodcrate.core.recipes.steps import EQUIPMENT
+from goodcrate.services.calling import NotFound, utc_now
+from goodcrate.services.cook import running
+from goodcrate.services.cook.run_sheet import SheetAsked
+from goodcrate.services.cook.running import Running
+from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
+from goodcrate.web.addresses import Day
+from goodcrate.web.cook.address import router
+from goodcrate.web.cook.routes import event_id
+from goodcrate.web.cook.view import BatchCard, batch_cards
+from goodcrate.web.pages import go, page
+from goodcrate.web.security import Posted, Signed, Visitor, text
+
+MORE_MIN = 10
+LATE_WORDS = {
+    "at_once": Saying("{what} should follow at once: it comes {minutes} min late."),
+    "within": Saying("{what} comes {minutes} min too late for the cold: do it before anything else."),
+    "look": Saying("Look at {what}: that was due {minutes} min ago."),
+}
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step as the kitchen shows it: words, dish and place, when it begins and is over by the kitchen's clock.
+
+    `ends_ms` is that end for a countdown, in ms since 1970 by the server; `whole_s` how long it runs in all.
+    """
+
+    key: str
+    words: str
+    dish: str
+    where: str
+    begins: str
+    until: str
+    minutes: int
+    is_hands_on: bool
+    ends_ms: int = 0
+    whole_s: int = 1
+    is_look: bool = False
+    batch: BatchCard | None = None
+    core_kind: str = ""
+
+
+@dataclass(frozen=True)
+class Kitchen:
+    """What the kitchen shows: what is to do now, what comes next, what runs by itself, and what was put off."""
+
+    now: tuple[Step, ...]
+    next: tuple[Step, ...]
+    timers: tuple[Step, ...]
+    put_off: tuple[Step, ...]
+    done: int
+    whole: int
+    ready: str
+    late_min: int
+    warnings: tuple[str, ...]
+
+
+class _View:
+    """A running session while it is shown."""
+
+    def __init__(self, there: Running, picture: WeekPicture, session_key: str) -> None:
+        self.there, self.starts = there, there.goes_on.sheet.starts
+        self.minutes = {task.key: task.minutes for task in there.goes_on.problem.tasks}
+        self.batches = {
+            (card.worked.plan.recipe_key, card.name): card
+            for card in batch_cards(picture)
+            if card.session_key == session_key
+        }
+
+    def at(self, minute: int) -> str:
+        """A minute by the kitchen's clock."""
+        return clock(self.there.at(minute).astimezone().time())
+
+    def step(self, task: Task, *, look: int | None = None) -> Step:
+        """A step, or a look at one, as it is shown."""
+        told: TaskTold = self.there.told[task.key]
+        start = self.starts.get(task.key, self.there.now)
+        end = start + self.minutes.get(task.key, task.minutes)
+        words = told.words if look is None else say("Look at it, stir or turn: {what}", what=told.short)
+        ends: datetime = self.there.at(end)
+        return Step(
+            task.key if look is None else look_key(task.key, look),
+            words,
+            self.there.dishes.get(task.dish, ""),
+            self._where(task),
+            begins=self.at(start),
+            until=self.at(end),
+            minutes=task.minutes,
+            is_hands_on=task.is_hands_on,
+            ends_ms=round(ends.timestamp() * 1000),
+            whole_s=max(1, (end - start) * 60),
+            is_look=look is not None,
+            batch=self.batches.get((task.dish, told.component)) if look is None else None,
+            core_kind=told.core_kind,
+        )
+
+    def _where(self, task: Task) -> str:
+        if task.place == OVEN:
+            return say("oven, {degrees}", degrees=f"{heat(self.there.sheet.heats[task.key])} {heat_unit()}")
+        return str(EQUIPMENT[task.place]) if task.place else ""
+
+    def kitchen(self) -> Kitchen:
+        """All of it."""
+        there, states = self.there, self.there.states
+        by_key = there.problem.by_key
+        order = sorted(by_key.values(), key=lambda t: (self.starts.get(t.key, 0), not t.is_hands_on, t.key))
+        open_ = [t for t in order if states[t.key].begun_at is None and not states[t.key].is_put_off]
+        in_hand = [t for t in order if t.is_hands_on and states[t.key].is_running]
+        due = [t for t in open_ if self.starts[t.key] <= there.now]
+        looks = [
+            self.step(by_key[key], look=n)
+            for (key, n), at in sorted(there.goes_on.sheet.looks.items(), key=lambda found: found[1])
+            if at <= there.now and states[key].is_running
+        ]
+        timers = [t for t in order if not t.is_hands_on and states[t.key].is_running]
+        timers.sort(key=lambda t: self.starts[t.key] + self.minutes[t.key])
+        ready = there.goes_on.sheet.minutes
+        return Kitchen(
+            (*looks, *(self.step(t) for t in (*in_hand, *due))),
+            tuple(self.step(t) for t in open_ if t not in due)[:3],
+            tuple(self.step(t) for t in timers),
+            put_off=tuple(self.step(t) for t in order if states[t.key].is_put_off),
+            done=sum(states[t.key].done_at is not None for t in order),
+            whole=len(order),
+            ready=self.at(ready),
+            late_min=ready - there.sheet.minutes,
+            warnings=tuple(self._late(late) for late in there.goes_on.late),
+        )
+
+    def _late(self, late: Late) -> str:
+        return LATE_WORDS[late.rule].format(what=self.there.told[late.task_key].short, minutes=late.minutes)
+
+
+@router.post("/{first_day}/sheet/{session_id}/begin")
+def begin(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
+    """Begin to cook by the sheet."""
+    try:
+        running.begin_cooking(visitor.caller, first_day, session_id, SheetAsked())
+    except InvalidInput:
+        return go(f"/cook/{first_day}/sheet/{session_id}")
+    return go(_now(first_day, session_id))
+
+
+@router.get("/{first_day}/now/{session_id}")
+def show_now(request: Request, visitor: Signed, first_day: Day, session_id: UUID) -> Response:
+    """The kitchen: now, next, timers."""
+    there = running.running(visitor.caller, first_day, session_id)
+    return _kitchen_page(request, visitor, first_day, session_id, there)
+
+
+def _kitchen_page(request: Request, visitor: Visitor, first_day: date, session_id: UUID, there: Running) -> Response:
+    picture = week_picture(visitor.caller, first_day)
+    if picture is None:
+        raise NotFound("week")
+    session = next(s for s in picture.sessions if s.key == str(session_id))
+    return page(
+        request,
+        visitor,
+        "cook/now.html",
+        "cook",
+        first_day=first_day,
+        there=there,
+        kitchen=_View(there, picture, str(session_id)).kitchen(),
+        here=_now(first_day, session_id),
+        sheet=f"/cook/{first_day}/sheet/{session_id}",
+        day=weekday_whole(session.starts_at.date()),
+        clock_ms=round(utc_now().timestamp() * 1000),
+        time_now=clock(utc_now().astimezone().time()),
+        new_id=new_id,
+        more_min=MORE_MIN,
+    )
+
+
+@router.post("/{first_day}/now/{session_id}/steps")
+def say_of_step(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
+    """A step is begun, done, put off, or takes longer."""
+    kind = text(form, "kind")
+    said = Tick(text(form, "step")[:160], kind, 0, MORE_MIN if kind == MORE else 0)
+    running.tick(visitor.caller, first_day, session_id, event_id(text(form, "event")), said)
+    return go(_now(first_day, session_id))
+
+
+def _now(first_day: date, session_id: UUID) -> str:
+    return f"/cook/{first_day}/now/{session_id}"
