@@ -7,7 +7,10 @@ function readClock() {
   const said = Number(document.getElementById("run")?.dataset.clock);
   if (!said) return;
   ahead = said - Date.now();
-  document.querySelector(".cooknow").textContent = document.getElementById("run").dataset.time;
+  for (const [name, words] of Object.entries(document.getElementById("run").dataset)) {
+    const shown = document.querySelector(`header .${name}`); // the head is not swapped: it keeps its focus
+    if (shown) shown.textContent = words;
+  }
 }
 
 function ring() {

@@ -121,14 +121,19 @@ def main() -> None:
         desk.wait_for_selector("#live")
         shoot(desk, "recipe")
         desk.goto(base + "/portion")
-        pot = desk.locator(".pot", has_text="turkey and cabbage").get_attribute("href") or ""
         mash = desk.locator(".pot", has_text="swede mash").get_attribute("href") or ""
         desk.goto(base + mash)
         desk.get_by_label("What is in the box, g").fill("262")
         desk.get_by_role("button", name="Accept").click()
         desk.wait_for_selector("text=262 g ✓")
         shoot(desk, "portion-bench")
-        shoot(desk, "cook-batch", pot.replace("portion", "cook"))
+        desk.goto(base + "/cook")
+        desk.get_by_role("link", name="Run sheet").first.click()
+        desk.get_by_role("button", name="Start cooking").click()
+        for _ in range(3):
+            desk.get_by_role("button", name="Begin now").first.click()
+            desk.wait_for_timeout(1500)
+        shoot(desk, "cook-now")
         shoot(desk, "store", "/store")
         phone = signed_in(browser, base, PHONE)
         phone.goto(base + "/week")

@@ -169,6 +169,7 @@ def _kitchen_page(request: Request, visitor: Visitor, first_day: date, session_i
     if picture is None:
         raise NotFound("week")
     session = next(s for s in picture.sessions if s.key == str(session_id))
+    kitchen = _View(there, picture, str(session_id)).kitchen()
     return page(
         request,
         visitor,
@@ -176,7 +177,9 @@ def _kitchen_page(request: Request, visitor: Visitor, first_day: date, session_i
         "cook",
         first_day=first_day,
         there=there,
-        kitchen=_View(there, picture, str(session_id)).kitchen(),
+        kitchen=kitchen,
+        progress=say("{done} of {whole} steps done", done=kitchen.done, whole=kitchen.whole),
+        ready=_ready(there, kitchen),
         here=_now(first_day, session_id),
         sheet=f"/cook/{first_day}/sheet/{session_id}",
         day=weekday_whole(session.starts_at.date()),
@@ -185,6 +188,14 @@ def _kitchen_page(request: Request, visitor: Visitor, first_day: date, session_i
         new_id=new_id,
         more_min=MORE_MIN,
     )
+
+
+def _ready(there: Running, kitchen: Kitchen) -> str:
+    if there.is_over:
+        return say("all done")
+    if kitchen.late_min <= 0:
+        return say("ready {at}", at=kitchen.ready)
+    return say("ready {at}, {minutes} min late", at=kitchen.ready, minutes=kitchen.late_min)
 
 
 @router.post("/{first_day}/now/{session_id}/steps")

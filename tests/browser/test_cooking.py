@@ -1,0 +1,73 @@
+"""A session is cooked on two devices: the sheet is made, steps are ticked, one takes longer, a page is loaded again."""
+
+import re
+
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import PATIENCE_MS, Sight
+from tests.browser.test_paths import sign_in
+from tests.browser.test_shopping import second_phone
+from tests.conftest import MONDAY
+
+
+def first_step(page: Page) -> str:
+    return page.locator(".nowstep h2").first.inner_text()
+
+
+def seconds_left(page: Page) -> int:
+    shown = page.locator(".timer .left b").first
+    expect(shown).to_have_text(re.compile(r"^\d+:\d\d$"))
+    minutes, seconds = shown.inner_text().split(":")
+    return int(minutes) * 60 + int(seconds)
+
+
+def begin_a_timer(page: Page) -> None:
+    """Put on the first thing that cooks by itself; among sheets as short as each other it is not always the same."""
+    for _ in range(10):
+        on = page.get_by_role("button", name=re.compile("It is on"))
+        if on.count():
+            on.first.click()
+            return
+        steps = page.locator(".nowstep").count()
+        page.locator(".nextsteps").get_by_role("button", name="Begin now").first.click()
+        expect(page.locator(".nowstep, .timer")).not_to_have_count(steps)
+        if page.locator(".timer").count():
+            return
+    raise AssertionError("nothing cooks by itself")
+
+
+def test_a_session_is_cooked_on_two_devices(fresh_demo_sight: Sight, chromium: Browser) -> None:
+    sight = fresh_demo_sight
+    mine = sign_in(sight)
+    mine.goto(f"{sight.base}/cook/{MONDAY}")
+    mine.get_by_role("link", name="Run sheet").first.click()
+    # Nobody clicks: the page asks for its sheet by itself, and shows it when it is made.
+    expect(mine.locator(".sheethead")).to_be_visible(timeout=PATIENCE_MS * 4)
+    expect(mine.locator(".ifs")).to_contain_text("A pause every hour", timeout=PATIENCE_MS * 4)
+    expect(mine.locator(".lanes .lane")).not_to_have_count(0)
+    assert mine.evaluate("scrollY") == 0, "what comes pushes nobody down the page"
+    mine.locator(".if", has_text="burners").click()
+    expect(mine).to_have_url(re.compile("burners=2"))
+    expect(mine.locator(".sheethead")).to_be_visible(timeout=PATIENCE_MS * 4)
+    mine.get_by_role("link", name="Back to the sheet as it was").click()
+    expect(mine).to_have_url(re.compile(r"/sheet/[^?]+$"))
+    expect(mine.locator(".ifs")).to_be_visible()
+    mine.get_by_role("button", name="Start cooking").click()
+    expect(mine.locator(".nowstep").first).to_be_visible()
+
+    with second_phone(chromium, sight.base) as theirs:
+        theirs.goto(mine.url)
+        was = first_step(mine)
+        assert first_step(theirs) == was
+        theirs.locator(".nowstep").first.get_by_role("button", name="Needs 10 more minutes").click()
+        begin_a_timer(mine)
+        expect(theirs.locator(".timer")).to_have_count(1)
+        left = seconds_left(theirs)
+        assert 0 < left <= 121 * 60
+        theirs.reload()
+        assert left - 60 < seconds_left(theirs) <= left, "the timer is the server's"
+        mine.locator(".nowstep").first.get_by_role("button", name="Skip for now").click()
+        expect(theirs.locator(".putoff")).to_contain_text(was)
+        expect(theirs.locator(".nowstep").first).not_to_contain_text(was)
+        theirs.locator(".putoff").get_by_role("button", name="Done").click()
+        expect(mine.locator("header")).to_contain_text("1 of 43 steps done", timeout=PATIENCE_MS)
