@@ -1,9 +1,17 @@
 // One page at a time: what was asked for last is what is shown, however late an earlier answer comes. Writes are sent
 // in the order they were made, each after the one before it has arrived, so that none is answered with an older week.
 let latest = null;
+let pages = 0; // how many were asked for: what asks again and again belongs to the one it was on
+
+const asksAgain = (ctx) => /^(every|load)\b/.test(ctx.sourceElement?.getAttribute?.("hx-trigger") ?? "");
 
 document.addEventListener("htmx:before:request", ({ detail: { ctx } }) => {
-  if (ctx.target?.id !== "app") return;
+  if (ctx.target?.id !== "app") {
+    ctx.page = pages;
+    return;
+  }
+  pages += 1;
+  ctx.page = pages;
   const before = latest;
   latest = ctx;
   ctx.arrived = new Promise((resolve) => {
@@ -20,7 +28,8 @@ document.addEventListener("htmx:before:request", ({ detail: { ctx } }) => {
 });
 
 document.addEventListener("htmx:before:response", (event) => {
-  if (event.detail.ctx.isOvertaken) event.preventDefault();
+  const { ctx } = event.detail;
+  if (ctx.isOvertaken || (asksAgain(ctx) && ctx.page !== pages)) event.preventDefault();
 });
 
 document.addEventListener("htmx:finally:request", ({ detail: { ctx } }) => {

@@ -130,9 +130,14 @@ def main() -> None:
         desk.goto(base + "/cook")
         desk.get_by_role("link", name="Run sheet").first.click()
         desk.get_by_role("button", name="Start cooking").click()
-        for _ in range(3):
-            desk.get_by_role("button", name="Begin now").first.click()
-            desk.wait_for_timeout(1500)
+        desk.wait_for_selector(".nowstep")
+        for _ in range(12):  # until two things cook by themselves
+            if desk.locator(".timer").count() > 1:
+                break
+            on = desk.get_by_role("button", name="It is on")
+            some = on if on.count() else desk.locator(".nowstep").get_by_role("button", name="Done")
+            (some if some.count() else desk.get_by_role("button", name="Begin now")).first.click()
+            desk.wait_for_timeout(1200)
         shoot(desk, "cook-now")
         shoot(desk, "store", "/store")
         phone = signed_in(browser, base, PHONE)

@@ -16,6 +16,7 @@ from goodcrate.services.jobs import process
 from goodcrate.services.kitchen import save_equipment
 from goodcrate.services.recipes import saving
 from goodcrate.services.week.weeks import week_picture
+from goodcrate.web.cook.sheet_view import core_words
 from tests.conftest import Cook, text_of
 from tests.services.kitchen import MONDAY, Kitchen, furnish, turkey_pot
 
@@ -87,6 +88,12 @@ def test_meals_of_a_dish_are_taken_out_by_one_click(cook: Cook, kitchen: Kitchen
     assert "Nothing to cook in this session yet" in text_of(cook.get(there))
 
 
+def test_how_hot_it_must_be_inside_is_said_with_its_source() -> None:
+    said = "Inside: poultry 74 °C, instant (US FoodSafety.gov safe minimum internal temperatures)"
+    assert core_words("poultry") == said
+    assert core_words("") == ""
+
+
 def test_no_such_session(cook: Cook, kitchen: Kitchen) -> None:
     cook.get(f"/cook/{MONDAY}/sheet/{uuid4()}", expect=404)
     cook.get(f"/cook/{date(2030, 1, 7)}/sheet/{session_of(kitchen)}", expect=404)
@@ -110,6 +117,7 @@ def test_a_session_is_cooked_step_by_step(cook: Cook, kitchen: Kitchen) -> None:
     assert "Start cooking" in text_of(cook.get(there))
     cook.post(f"{there}/begin", {})
     now = cook.get(f"/cook/{MONDAY}/now/{key}")
+    assert cook.get("/cook").count("cooknow") == now.count("cooknow") > 0, "what is being cooked is what Cook opens"
     said = text_of(now)
     assert "NOW Turkey pot" in said
     assert "Make pot for Turkey pot" in said
@@ -124,3 +132,4 @@ def test_a_session_is_cooked_step_by_step(cook: Cook, kitchen: Kitchen) -> None:
     cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": box, "kind": "done"})
     assert "All steps are done" in text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))
     assert "Go on cooking" in text_of(cook.get(there))
+    assert "Run sheet" in text_of(cook.get("/cook")), "all done: Cook opens the batches again"

@@ -27,7 +27,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.db.running import CookRunRow, CookTickRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.stored import by_name
-from goodcrate.db.week import SessionRow
+from goodcrate.db.week import SessionRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, as_stored, session_sheet, sheet_of
 from goodcrate.services.week.weeks import existing_week, take_turns
@@ -162,6 +162,22 @@ def running(caller: Caller, first_day: date, session_id: UUID) -> Running:
     """
     with caller.transaction() as session:
         return _running(session, first_day, session_id)
+
+
+STILL_HOURS = 12
+"""A session begun so long ago is not what somebody opens the kitchen for: our line."""
+
+
+def now_cooking(caller: Caller) -> tuple[date, UUID] | None:
+    """The week and the session that is being cooked: begun last, within twelve hours, and not over."""
+    with caller.transaction() as session:
+        recent = CookRunRow.begun_at > utc_now() - timedelta(hours=STILL_HOURS)
+        row = session.scalar(select(CookRunRow).where(recent).order_by(CookRunRow.begun_at.desc()).limit(1))
+        if row is None:
+            return None
+        first_day = existing(session, WeekRow, row.week_id, "week").first_day
+        over = _running(session, first_day, row.session_id).is_over
+        return None if over else (first_day, row.session_id)
 
 
 def is_begun(caller: Caller, session_id: UUID) -> bool:

@@ -22,6 +22,7 @@ from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.routes import event_id
+from goodcrate.web.cook.sheet_view import core_words
 from goodcrate.web.cook.view import BatchCard, batch_cards
 from goodcrate.web.pages import go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -53,7 +54,7 @@ class Step:
     whole_s: int = 1
     is_look: bool = False
     batch: BatchCard | None = None
-    core_kind: str = ""
+    core: str = ""
 
 
 @dataclass(frozen=True)
@@ -107,7 +108,7 @@ class _View:
             whole_s=max(1, (end - start) * 60),
             is_look=look is not None,
             batch=self.batches.get((task.dish, told.component)) if look is None else None,
-            core_kind=told.core_kind,
+            core="" if look is not None else core_words(told.core_kind),
         )
 
     def _where(self, task: Task) -> str:

@@ -13,6 +13,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import week_start
 from goodcrate.services.calling import NotFound
 from goodcrate.services.cook import cooking
+from goodcrate.services.cook.running import now_cooking
 from goodcrate.services.week.nearby import nearby_sessions, week_at_hand
 from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
 from goodcrate.web.addresses import Day
@@ -26,7 +27,9 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 
 @router.get("")
 def this_week(request: Request, visitor: Signed) -> Response:
-    """On to the batches of the session that is at hand."""
+    """On to what is being cooked, else to the batches of the session that is at hand."""
+    if there := now_cooking(visitor.caller):
+        return go(f"/cook/{there[0]}/now/{there[1]}")
     today = request.app.state.clock()
     return go(f"/cook/{week_at_hand(visitor.caller, today) or week_start(today)}")
 

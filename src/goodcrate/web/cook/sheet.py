@@ -83,6 +83,8 @@ def _sheet_page(
         there = run_sheet.session_sheet(visitor.caller, first_day, session_key, asked)
     except InvalidInputs as error:
         return _blocked_page(request, visitor, first_day, session_key, error)
+    if there.job is None and there.dishes:
+        process.get_ready(visitor.caller)
     view = sheet_view(there)
     picture = there.picture
     left_out = [d for key, d in there.dishes.items() if view and not any(t.dish == key for t in there.problem.tasks)]
@@ -162,7 +164,6 @@ HEADINGS: Mapping[str, str] = {
 @router.get("/{first_day}/sheet/{session_id}")
 def show_sheet(request: Request, visitor: Signed, first_day: Day, session_id: UUID) -> Response:
     """A session's run sheet: when it is over, lanes, what to weigh out, and what would be otherwise."""
-    process.get_ready(visitor.caller)
     sent = FormData(dict(request.query_params))
     try:
         asked = SheetFields.of(sent).asked.checked()

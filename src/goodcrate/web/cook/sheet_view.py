@@ -7,9 +7,10 @@ from datetime import datetime, timedelta
 from goodcrate.core.cook.session_tasks import PAUSE_MIN, TaskTold
 from goodcrate.core.cook.sheet_problem import CHECK_MIN, HOB, OVEN, Sheet, Task
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.ground.writing import clock, heat, heat_unit
+from goodcrate.core.ground.writing import at_least_heat, clock, heat, heat_unit
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.core.recipes.variants import base_recipe_key
+from goodcrate.formats.reference import core_temperatures
 from goodcrate.services.cook.run_sheet import SessionSheet
 
 WIDE_PX, LETTER_PX, GAP_PX = 700.0, 6.1, 6.0
@@ -82,6 +83,7 @@ class SheetLine:
     is_look: bool = False
     guessed: str = ""
     recipe_id: str = ""
+    core: str = ""
 
 
 @dataclass(frozen=True)
@@ -317,7 +319,7 @@ class _Drawn:
             told = self.told(task)
             words = say("Look at it, stir or turn: {what}", what=told.short)
             look = replace(self._line(task, told), at=self.at(at), words=words, minutes=CHECK_MIN, is_look=True)
-            found.append((at, replace(look, until="", is_hands_on=True, guessed="")))
+            found.append((at, replace(look, until="", is_hands_on=True, guessed="", core="")))
         for at in dict.fromkeys(self.there.pauses):
             until = self.at(at + PAUSE_MIN)
             found.append((at, SheetLine(self.at(at), say("A pause"), "", PAUSE_MIN, "", until, is_hands_on=False)))
@@ -334,6 +336,7 @@ class _Drawn:
             is_hands_on=task.is_hands_on,
             guessed=told.guessed,
             recipe_id=base_recipe_key(task.dish),
+            core=core_words(told.core_kind),
         )
 
     def _where(self, task: Task) -> str:
@@ -365,6 +368,16 @@ class _Drawn:
                 if lines:
                     found.append((first, Bowl(self.at(first), _of(batch.component.name, dish.name), lines)))
         return [bowl for _, bowl in sorted(found, key=lambda f: (f[0], f[1].words))]
+
+
+def core_words(kind: str) -> str:
+    """How hot a dish must be inside, with who says so: the first row of its kind, others in the table; empty where it
+    does not matter."""
+    found = next((t for t in core_temperatures() if t.kind == kind), None)
+    if found is None:
+        return ""
+    told = {"what": found.label, "heat": at_least_heat(found.core_c), "hold": found.hold, "source": found.source}
+    return say("Inside: {what} {heat}, {hold} ({source})", **told)
 
 
 LATER_USES = frozenset({"night_before", "on_the_day", "at_packing"})
