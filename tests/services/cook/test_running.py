@@ -1,7 +1,7 @@
 """A session while it is cooked: begun once with its sheet, each word logged once, two devices, and what stays."""
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 from uuid import UUID, uuid4
 
 import pytest
@@ -11,7 +11,7 @@ from sqlalchemy.exc import DBAPIError
 from goodcrate.core.cook.running import DONE, MORE, PUT_OFF, Tick
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.services.calling import Caller, NotFound
-from goodcrate.services.cook import running
+from goodcrate.services.cook import elsewhere, running
 from goodcrate.services.cook.run_sheet import SheetAsked, ask_for_sheet, make_sheet
 from goodcrate.services.jobs import process
 from goodcrate.services.recipes import saving
@@ -88,6 +88,10 @@ def test_what_was_begun_keeps_its_sheet_when_the_recipe_or_the_week_changes(
     placing.take_out_meal(caller, picture.meals[0].id)
     after = running.running(caller, MONDAY, session_id)
     assert (after.problem, after.sheet, after.told) == (before.problem, before.sheet, before.told)
+    weeks.add_session(caller, MONDAY, datetime(2026, 11, 26, 18, 30))
+    later = next(s.key for s in weeks.week_picture(caller, MONDAY).sessions if s.key != str(session_id))  # type: ignore[union-attr]
+    with pytest.raises(InvalidInput, match="being cooked already"):
+        elsewhere.cook_elsewhere(caller, MONDAY, str(session_id), str(kitchen.recipe_id), later)
     with pytest.raises(InvalidInput, match="Cooking has started"):
         weeks.take_session_out(caller, MONDAY, session_id)
 

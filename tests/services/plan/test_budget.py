@@ -57,6 +57,8 @@ def test_within_the_budget_the_list_costs_no_more_and_takes_more_work(larder: Ca
     assert costs["least_cooking"].over is not None
     assert costs["least_cooking"].over > 0
     assert costs["within_budget"].price <= 45.0
+    assert costs["least_cooking"].more == 0
+    assert costs["within_budget"].more == costs["within_budget"].price - costs["least_cooking"].price < 0
     assert within["batches"] > least["batches"]
     assert state.said == ""
     assert all(day["met"] for day in within["days"])

@@ -95,9 +95,9 @@ class Replanned:
 def in_same_order(problem: SheetProblem, sheet: Sheet, states: Mapping[str, StepState], now: int) -> Replanned:
     """The sheet as it goes on at minute `now`: begun steps stay, the others come as soon as their order lets them.
 
-    A step comes sooner than on the sheet where nothing is later by it: not all that can begin should, since what is hot
-    has to be cold in time. Of the ways tried the one with the least that is late, then over soonest, then with the
-    least waiting.
+    A step comes sooner than on the sheet where what is late does not add up to more: not all that can begin should,
+    since what is hot has to be cold in time. Of the ways tried the one with the least that is late, then over soonest,
+    then with the least waiting.
     """
     ways = [_Run(problem, sheet, states, now, sooner).planned() for sooner in SOONER_MIN]
 
@@ -105,6 +105,15 @@ def in_same_order(problem: SheetProblem, sheet: Sheet, states: Mapping[str, Step
         return sum(late.minutes for late in way.late), way.sheet.minutes, sum(way.sheet.starts.values())
 
     return min(ways, key=worth)
+
+
+def taken_up(problem: SheetProblem, states: Mapping[str, StepState], goes_on: Replanned, now: int) -> tuple[str, ...]:
+    """The hands-on steps that begin now, for whoever has nothing in hand."""
+    starts = goes_on.sheet.starts
+    hands = [task for task in problem.tasks if task.is_hands_on and task.key in starts]
+    free = problem.kitchen.most_hands - sum(states[task.key].is_running for task in hands)
+    due = [task.key for task in hands if states[task.key].begun_at is None and starts[task.key] <= now]
+    return tuple(sorted(due, key=lambda key: (starts[key], key))[: max(0, free)])
 
 
 @dataclass(frozen=True, slots=True)

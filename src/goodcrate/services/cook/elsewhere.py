@@ -7,8 +7,10 @@ from uuid import UUID
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.week.placings import LONGEST_SESSION_MIN
+from goodcrate.db.running import CookRunRow
 from goodcrate.db.week import PlacementRow, SessionRow
 from goodcrate.services.calling import Caller, NotFound, existing
+from goodcrate.services.cook.running import run_id_of
 from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
 
@@ -60,7 +62,7 @@ def cook_elsewhere(caller: Caller, first_day: date, session_key: str, recipe_key
 
     Raises:
         NotFound: when the week has no such session.
-        InvalidInput: when its batch was begun, or no meal of it is eaten after the other session.
+        InvalidInput: when the session or its batch was begun, or no meal of it is eaten after the other session.
     """
     with caller.transaction() as session:
         take_turns(session, first_day)
@@ -68,6 +70,8 @@ def cook_elsewhere(caller: Caller, first_day: date, session_key: str, recipe_key
         other = next((s for s in picture.sessions if s.key == other_key), None)
         if other is None or session_key == other_key:
             raise NotFound("session")
+        if session.find(CookRunRow, run_id_of(UUID(session_key))) is not None:
+            raise InvalidInput("dish", say("This session is being cooked already."), say("Skip its steps instead."))
         begun = [w for w in picture.outcome.batches if w.is_started and w.plan.session_key == session_key]
         if any(w.plan.recipe_key == recipe_key for w in begun):
             raise InvalidInput("dish", say("It is being cooked already."), say("It stays in this session."))

@@ -18,6 +18,7 @@ from goodcrate.core.cook.running import (
     Tick,
     in_same_order,
     states_of,
+    taken_up,
 )
 from goodcrate.core.cook.session_tasks import TaskTold
 from goodcrate.core.cook.sheet_problem import Hold, Sheet, SheetKitchen, SheetProblem, Task, Within
@@ -131,7 +132,7 @@ def _check(said: Tick) -> None:
 
 def _take_up(session: HouseholdSession, caller: Caller, there: Running, event_id: UUID) -> None:
     """Whoever has nothing in hand begins what comes now."""
-    for key in _taken_up(there):
+    for key in taken_up(there.problem, there.states, there.goes_on, there.now):
         row = CookTickRow(
             id=uuid5(event_id, f"begun:{key}"),
             run_id=there.run_id,
@@ -142,16 +143,6 @@ def _take_up(session: HouseholdSession, caller: Caller, there: Running, event_id
             happened_at=utc_now(),
         )
         add_once(session, row)
-
-
-def _taken_up(there: Running) -> list[str]:
-    """The hands-on steps that come now, for whoever has nothing in hand."""
-    starts = there.goes_on.sheet.starts
-    hands = [t for t in there.problem.tasks if t.is_hands_on and t.key in starts]
-    busy = sum(there.states[t.key].is_running for t in hands)
-    free = there.problem.kitchen.most_hands - busy
-    open_now = [t.key for t in hands if there.states[t.key].begun_at is None and starts[t.key] <= there.now]
-    return sorted(open_now, key=lambda key: (starts[key], key))[: max(0, free)]
 
 
 def running(caller: Caller, first_day: date, session_id: UUID) -> Running:

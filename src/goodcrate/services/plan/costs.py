@@ -1,7 +1,7 @@
 """What the weeks that the planner found would cost at the till, in whole packs, against what a week may cost."""
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID
 
@@ -25,11 +25,13 @@ from goodcrate.services.week.weeks import WeekPicture, pinned_versions, week_pic
 @dataclass(frozen=True)
 class PlanCost:
     """What a week's list would cost in whole packs, with all that stays in it; `is_at_least` where prices are missing.
-    `over` is so much more than a week may cost, None where that is not said, negative below it."""
+    `over` is so much more than a week may cost, None where that is not said, negative below it; `more` so much more
+    than the first week that was found."""
 
     price: float
     is_at_least: bool
     over: float | None
+    more: float = 0.0
 
 
 def plan_costs(caller: Caller, first_day: date) -> Mapping[str, PlanCost]:
@@ -42,7 +44,9 @@ def plan_costs(caller: Caller, first_day: date) -> Mapping[str, PlanCost]:
     with caller.transaction() as session:
         around = around_of(session, picture.week.id)
         budget = around.settings.week_budget if job.wishes.budget is None else job.wishes.budget
-        return {plan["aim"]: cost_of(session, picture, plan, gone, around, budget) for plan in job.plans}
+        found = {plan["aim"]: cost_of(session, picture, plan, gone, around, budget) for plan in job.plans}
+    first = next(iter(found.values()), None)
+    return {aim: replace(cost, more=cost.price - first.price) if first else cost for aim, cost in found.items()}
 
 
 def cost_of(

@@ -55,6 +55,11 @@ class BatchCard:
         return sum(1 for line in self.worked.outcome.state.lines if not line.is_poured_off)
 
     @property
+    def lines_left(self) -> int:
+        """Ingredients that are not in yet."""
+        return self.line_count - self.weighed_lines
+
+    @property
     def packed(self) -> int:
         """Boxes that are weighed."""
         return sum(p.stage == WEIGHED for p in self.worked.outcome.portions)
