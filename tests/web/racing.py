@@ -227,7 +227,7 @@ def changed(kitchen: Kitchen) -> UUID:
     return kitchen.recipe_id
 
 
-def line(kitchen: Kitchen) -> UUID:
+def line(kitchen: Kitchen, n: int = 0) -> UUID:
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     batch_id = UUID(batch(kitchen).partition("/")[2])
@@ -235,7 +235,7 @@ def line(kitchen: Kitchen) -> UUID:
     with kitchen.caller.transaction() as session:
         row = session.find(BatchRow, batch_id)
         assert row is not None
-        return row.lines[0].id
+        return row.lines[n].id
 
 
 def session_id(cook: Cook, kitchen: Kitchen) -> UUID:

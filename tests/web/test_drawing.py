@@ -5,7 +5,7 @@ from datetime import date
 import pytest
 
 from goodcrate.core.ground.nutrients import Composition, Measured, Tally
-from goodcrate.core.ground.writing import TODAY, day_month, span
+from goodcrate.core.ground.writing import TODAY, day_month, signed, span
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.targets.day_target import DayTarget, NutrientBand
 from goodcrate.web import figures
@@ -62,7 +62,7 @@ def test_figures_are_written_for_people() -> None:
     assert figures.whole(172.5) == "173"
     assert figures.whole(-0.2) == "0"
     assert figures.whole(2450) == "2,450"
-    assert [figures.signed(x) for x in (-18, 0.2, 12)] == ["−18", "±0", "+12"]
+    assert [signed(x) for x in (-18, 0.2, 12)] == ["−18", "±0", "+12"]
     assert [figures.grams(x) for x in (0, 5.35, 9.96, 446)] == ["0", "5.4", "10", "446"]
     assert figures.plain(1.250) == "1.25"
     bands = (NutrientBand("fibre_g", 30), NutrientBand("sodium_mg", high=2300), NutrientBand("fat_g", 60, 92.5))

@@ -54,6 +54,16 @@ REPEATED: dict[str, Pairing] = {
     "/cook/{first_day}/{batch_id}/lines/{line_id}/take-out": lambda _, k: (
         [(f"{racing.taken_in(k, 1190)}/take-out", event())] * 2
     ),
+    "/cook/{first_day}/{batch_id}/lines/{line_id}/spoon": lambda _, k: (
+        [(f"/cook/{racing.batch(k)}/lines/{racing.line(k, 2)}/spoon", event(spoon="teaspoon"))] * 2
+    ),
+    "/cook/{first_day}/{batch_id}/lines/{line_id}/said": lambda _, k: (
+        [(f"/cook/{racing.batch(k)}/lines/{racing.line(k)}/said", event(how="left_out"))] * 2
+    ),
+    "/cook/{first_day}/{batch_id}/rest": lambda _, k: [(f"/cook/{racing.begun(k)}/rest", event(how="as_planned"))] * 2,
+    "/cook/{first_day}/{batch_id}/put-in": lambda _, k: (
+        [(f"/cook/{racing.begun(k)}/put-in", event(food="carrot_raw", net="20 g"))] * 2
+    ),
     "/cook/{first_day}/sheet/{session_id}": lambda c, k: [(racing.sheet(c, k), {"id": str(uuid4())})] * 2,
     "/cook/{first_day}/sheet/{session_id}/begin": lambda c, k: [(f"{racing.made_sheet(c, k)}/begin", {})] * 2,
     "/cook/{first_day}/now/{session_id}/steps": lambda c, k: (

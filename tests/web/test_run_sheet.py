@@ -18,6 +18,7 @@ from goodcrate.services.recipes import saving
 from goodcrate.services.week.weeks import week_picture
 from goodcrate.web.cook.sheet_view import core_words
 from tests.conftest import Cook, text_of
+from tests.hostile import forms_of
 from tests.services.kitchen import MONDAY, Kitchen, furnish, turkey_pot
 
 
@@ -122,8 +123,14 @@ def test_a_session_is_cooked_step_by_step(cook: Cook, kitchen: Kitchen) -> None:
     assert "NOW Turkey pot" in said
     assert "Make pot for Turkey pot" in said
     assert "0 of 2 steps done" in said
-    assert "3 ingredients not in yet" in said
     work, box = re.findall(r'name="step" value="([^"]+)"', now)[0], f"{kitchen.recipe_id}/box"
+    assert "rapeseed oil are not in yet. In as planned Left out Weigh in" in said
+    cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": work, "kind": "done"})
+    assert "0 of 2 steps done" in text_of(cook.get(f"/cook/{MONDAY}/now/{key}")), "it is asked before the pot comes off"
+    rest = next(form for form in forms_of(there, now) if form.endswith("/rest"))
+    answer = cook.post(rest, {"event": str(uuid4()), "how": "as_planned", "to": key})
+    assert answer.headers["location"] == f"/cook/{MONDAY}/now/{key}"
+    assert "not in yet" not in text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))
     cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": work, "kind": "done"})
     cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": box, "kind": "put_off"})
     skipped = text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))

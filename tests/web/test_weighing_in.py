@@ -6,9 +6,11 @@ from uuid import UUID, uuid4
 
 from goodcrate.services.calling import Caller
 from goodcrate.services.recipes import library, saving
+from goodcrate.services.targets import household_eaters
+from goodcrate.services.week import weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
-from tests.services.kitchen import Kitchen, furnish
+from tests.services.kitchen import MONDAY, Kitchen, eater_input, furnish, place
 from tests.web import racing
 
 
@@ -68,3 +70,99 @@ def test_a_weight_near_the_plan_asks_nothing(cook: Cook, household: Caller) -> N
     line_id, there = racing.line(kitchen), racing.batch(kitchen)
     weigh(cook, f"/cook/{there}/lines/{line_id}", "700 g", 303, uuid4())
     assert "weighed 700 g" in text_of(cook.get(f"/cook/{there}"))
+
+
+def event(**fields: str) -> dict[str, str]:
+    return {"event": str(uuid4()), **fields}
+
+
+def test_what_is_not_in_yet_is_asked_before_the_pot_is_weighed(cook: Cook, household: Caller) -> None:
+    """Everything in as planned but the oil, which is left out: 20 g of it hold 180 kcal, for three boxes."""
+    there = racing.begun(furnish(household))
+    asked = text_of(cook.get(f"/portion/{there}"))
+    assert "600 g turkey thigh, 450 g cabbage, 20 g rapeseed oil are not in yet." in asked
+    assert "Pot with food" not in asked
+    assert "Pot with food" in text_of(cook.get(f"/portion/{there}?all_the_same=1"))
+    lines = re.findall(r'id="line-([^"]+)"', cook.get(f"/cook/{there}"))
+    cook.post(f"/cook/{there}/lines/{lines[2]}/said", event(how="left_out"))
+    assert "2 of 3" not in text_of(cook.get(f"/cook/{there}"))
+    cook.post(f"/cook/{there}/rest", event(how="as_planned", to="pot"))
+    assert "Pot with food" in text_of(cook.get(f"/portion/{there}"))
+    said = text_of(cook.get(f"/cook/{there}"))
+    assert "left out" in said
+    assert "in as planned" in said
+    assert "−60 kcal a box: 20 g less rapeseed oil" in said
+    cook.post(f"/cook/{there}/lines/{lines[2]}/said", event(how="eaten"), expect=422)
+
+
+def test_spoons_are_counted_tap_by_tap_on_two_devices(cook: Cook, household: Caller) -> None:
+    there = racing.begun(furnish(household))
+    page = cook.get(f"/cook/{there}")
+    lines = re.findall(r'id="line-([^"]+)"', page)
+    oil = f"/cook/{there}/lines/{lines[2]}/spoon"
+    assert "+ 1 tbsp 14 g" in text_of(page)
+    assert f"/lines/{lines[0]}/spoon" not in page, "nobody counts 600 g in spoons"
+    once = event(spoon="tablespoon")
+    for tap in (once, once, event(spoon="tablespoon"), event(spoon="teaspoon")):
+        cook.post(oil, tap)
+    said = text_of(cook.get(f"/cook/{there}"))
+    assert "2 tbsp + 1 tsp" in said
+    assert "by spoon 32 g" in said, "35 ml of oil at 0.915 g each"
+    assert "+36 kcal a box: 12 g more rapeseed oil" in said
+    cook.post(oil, event(spoon="tablespoon", less="1"))
+    assert "1 tbsp + 1 tsp" in text_of(cook.get(f"/cook/{there}"))
+    cook.post(oil, event(spoon="ladle"), expect=422)
+    cook.post(oil, event(spoon="tablespoon", less="1"))
+    cook.post(oil, event(spoon="teaspoon", less="1"))
+    assert "by spoon" not in text_of(cook.get(f"/cook/{there}")), "none is as if nobody had counted"
+
+
+def test_something_else_goes_in_and_something_is_added(cook: Cook, household: Caller) -> None:
+    there = racing.begun(furnish(household))
+    lines = re.findall(r'id="line-([^"]+)"', cook.get(f"/cook/{there}"))
+    found = cook.get(f"/cook/{there}/put-in?instead_of={lines[1]}&q=savoy")
+    assert "What went in for the cabbage?" in text_of(found)
+    swap = event(food="carrot_raw", net="300", instead_of=lines[1], q="carrot")
+    for _ in range(2):
+        cook.post(f"/cook/{there}/put-in", swap)
+    cook.post(f"/cook/{there}/put-in", event(food="salt", net="8", q="salt"))
+    page = cook.get(f"/cook/{there}")
+    said = text_of(page)
+    assert said.count("went in for cabbage") == 1, "sent twice it is one"
+    assert "something else went in" in said
+    assert ", added to taste" in said
+    assert "450 g less cabbage" in said
+    carrot = re.findall(r'id="line-([^"]+)"', page)[3]
+    cook.post(f"/cook/{there}/lines/{carrot}/take-out", event())
+    said = text_of(cook.get(f"/cook/{there}"))
+    assert "went in for cabbage" not in said
+    assert "something else went in" not in said, "the cabbage is to be weighed again"
+    for wrong in (event(food="", net="3"), event(food="salt", net="0"), event(food="salt", net="9000")):
+        cook.post(f"/cook/{there}/put-in", wrong, expect=422)
+    cook.post(f"/cook/{there}/put-in", event(food="salt", net="3", instead_of=str(uuid4())), expect=404)
+
+
+def test_what_somebody_must_not_get_is_asked_about(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    oskar = eater_input("Oskar", excluded_allergens=("milk",))
+    household_eaters.save_eater(household, oskar)
+    place(replace(kitchen, eater_id=oskar.id, slot_id=oskar.slots[0].id), 1.0, 1)
+    there = racing.begun(kitchen)
+    cream = event(food="quark", net="20", q="quark")
+    asked = text_of(cook.post(f"/cook/{there}/put-in", cream, expect=422).text)
+    assert "holds milk, which Oskar must not get" in asked
+    assert ", added to taste" not in text_of(cook.get(f"/cook/{there}"))
+    cook.post(f"/cook/{there}/put-in", {**cream, "sure": "quark"})
+    assert ", added to taste" in text_of(cook.get(f"/cook/{there}"))
+
+
+def test_what_is_for_later_is_not_asked_for_now(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    saved = library.get_input(household, kitchen.recipe_id)
+    pot = saved.components[0]
+    oil = replace(pot.lines[2], use="on_the_day")
+    saving.save_recipe(household, replace(saved, components=(replace(pot, lines=(*pot.lines[:2], oil)),)))
+    weeks.take_new_version(household, MONDAY, kitchen.recipe_id)
+    there = racing.begun(kitchen)
+    assert "600 g turkey thigh, 450 g cabbage are not in yet." in text_of(cook.get(f"/portion/{there}"))
+    assert "Not now: 20 g rapeseed oil (on the day)" in text_of(cook.get(f"/cook/{there}"))

@@ -67,15 +67,22 @@ class BatchRow(HouseholdOwned, Base):
         pots = tuple(str(pot.id) for pot in self.pots if pot.live)
         lines = tuple(line.value() for line in self.lines)
         error_g = None if self.planned_error_g is None else float(self.planned_error_g)
-        return BatchRecord(lines, float(self.planned_cooked_g), tuple(log), pots, planned_error_g=error_g)
+        swapped = {str(line.id): str(line.instead_of) for line in self.lines if line.instead_of is not None}
+        cooked_g = float(self.planned_cooked_g)
+        return BatchRecord(lines, cooked_g, tuple(log), pots, planned_error_g=error_g, went_in_for=swapped)
 
 
 class BatchLineRow(HouseholdOwned, Base):
-    """One ingredient of a batch as planned; what was weighed instead stands in the log."""
+    """One ingredient of a batch as planned; what was weighed instead stands in the log. What was added to taste,
+    or went in `instead_of` another line, was planned with 0 g."""
 
     __tablename__ = "batch_line"
     is_log: ClassVar[bool] = True
-    __table_args__ = (owned_key("batch_id", "batch", ondelete="CASCADE"), owned_key("food_id", "food"))
+    __table_args__ = (
+        owned_key("batch_id", "batch", ondelete="CASCADE"),
+        owned_key("food_id", "food"),
+        owned_key("instead_of", "batch_line"),
+    )
 
     batch_id: Mapped[UUID]
     food_id: Mapped[UUID]
@@ -86,6 +93,8 @@ class BatchLineRow(HouseholdOwned, Base):
     uptake: Mapped[float] = mapped_column(default=1.0)
     is_discarded: Mapped[bool] = mapped_column(Boolean, default=False)
     is_poured_off: Mapped[bool] = mapped_column(Boolean, default=False)
+    use_at: Mapped[str] = mapped_column(String(16), default="")
+    instead_of: Mapped[UUID | None]
     position: Mapped[int]
 
     food: Mapped[FoodRow] = relationship(lazy="joined", viewonly=True)
@@ -104,7 +113,7 @@ class BatchLineRow(HouseholdOwned, Base):
         food = self.food.value(None if self.kept_version is None else self.past)
         amount = stored_amount(self.planned_g, self.measure, self.error_g, None)
         leaves = LineFlags(is_discarded=self.is_discarded, is_poured_off=self.is_poured_off)
-        return IngredientLine(str(self.id), food, amount, self.uptake, "", **flags_of(leaves))
+        return IngredientLine(str(self.id), food, amount, self.uptake, self.use_at, **flags_of(leaves))
 
 
 class PotRow(HouseholdOwned, Base):
@@ -153,13 +162,17 @@ class WeighingRow(HouseholdOwned, Base):
     tare_g: Mapped[Grams | None]
     net_g: Mapped[Grams | None]
     shortfall: Mapped[str | None] = mapped_column(String(12))
+    how: Mapped[str] = mapped_column(String(12), default="")
+    teaspoons: Mapped[int] = mapped_column(default=0)
+    tablespoons: Mapped[int] = mapped_column(default=0)
     user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
     weighed_at: Mapped[datetime] = mapped_column(UtcTime)
 
     def value(self, boxes: Mapping[UUID, str]) -> Weighing:
         """The event as core reads it; the subject is the line, the pot, or by content whose box it is in (`boxes`)."""
         subject = str(self.batch_line_id or self.pot_id) if self.content_id is None else boxes[self.content_id]
-        return Weighing(subject, None if self.net_g is None else float(self.net_g), self.shortfall)
+        net_g = None if self.net_g is None else float(self.net_g)
+        return Weighing(subject, net_g, self.shortfall, self.how, self.teaspoons, tablespoons=self.tablespoons)
 
 
 def last_events(session: HouseholdSession, *batch_ids: UUID) -> dict[UUID, tuple[Weighing, ...]]:

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 from goodcrate.core.ground.nutrients import KEYS, Tally, energy_by_source, main_energy_source
 from goodcrate.core.ground.wording import Saying, say
+from goodcrate.core.ground.writing import signed
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.targets.day_target import DayTarget, Judgement, Standing, judge_energy, judge_protein
-from goodcrate.web.figures import signed, whole
+from goodcrate.web.figures import whole
 
 FULL_BOX_G = 800.0
 """Grams that fill a drawn box to the brim, the same in every drawing, so that boxes can be compared by eye."""

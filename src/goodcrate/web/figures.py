@@ -34,14 +34,6 @@ def and_doubt(standard_error: float | None) -> str:
     return f"± {at_least_one(standard_error)}" if standard_error else ""
 
 
-def signed(value: float, decimals: int = 0) -> str:
-    """A difference with its sign: +12, −18, ±0, +0.4."""
-    rounded = round_half_up(value, decimals)
-    if rounded == 0:
-        return "±0"
-    return f"{'+' if rounded > 0 else MINUS}{shown(abs(rounded), decimals)}"
-
-
 def percent_signed(value: float) -> str:
     """A difference in % with its sign and one decimal: +0.4 %, −1.2 %."""
     return f"{'+' if round_half_up(value, 1) > 0 else ''}{number(value)} %"

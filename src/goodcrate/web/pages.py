@@ -84,9 +84,9 @@ templates.globals.update(
     words_of_scripts=words_of_scripts,
 )
 for _name in ("clock", "day_month", "weekday", "session_time", "span", "dated", "price", "coins", "week_number",
-              "figures_told", "short", "shown"):  # fmt: skip
+              "figures_told", "short", "shown", "signed"):  # fmt: skip
     templates.filters[_name] = _each_time(getattr(writing, _name))
-for _name in ("whole", "grams", "signed", "number", "plain", "percent",
+for _name in ("whole", "grams", "number", "plain", "percent",
               "measured", "expected_weight", "and_doubt", "sentence", "percent_signed", "at_least_one",
               "counted", "conditions", "oven_heat", "from_to", "full_sentence"):  # fmt: skip
     templates.filters[_name] = _each_time(getattr(figures, _name))

@@ -5,13 +5,13 @@ the subject's earlier ones, which stay in the log.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, amount_of
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, Amount, amount_of
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import round_half_up, shown
-from goodcrate.core.recipes.component import IngredientLine
+from goodcrate.core.recipes.component import LATER_USES, IngredientLine
 from goodcrate.core.recipes.recipe import Batch, batch_of
 
 COOKED_DOWN, TAKEN_OUT = "cooked_down", "taken_out"
@@ -26,13 +26,24 @@ SMALLEST_COOKED_SHARE = 0.3
 """A pot under 30 % of its expected weight did not cook down to that: our line, beyond jam and reduced stock."""
 
 
+BY_SPOON, LEFT_OUT, AS_PLANNED, SWAPPED = "by_spoon", "left_out", "as_planned", "swapped"
+"""How an ingredient's weight is known where no scale said it: counted in spoons, not put in, said to be in as planned,
+or something else went in for it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Weighing:
-    """One event of the log: the net weight of a subject in g, or None to take out what was weighed before."""
+    """One event of the log: the net weight of a subject in g, or None to take out what was weighed before.
+
+    `how` is how it is known, empty off a scale; counted by spoon it was so many tea- and tablespoons.
+    """
 
     subject: str
     net_g: float | None
     shortfall: str | None = None
+    how: str = ""
+    teaspoons: int = 0
+    tablespoons: int = 0
 
 
 def settled(log: Iterable[Weighing]) -> dict[str, Weighing]:
@@ -77,7 +88,8 @@ class BatchRecord:
     `lines` carry planned amounts; `planned_cooked_g` is what they should weigh when cooked, `planned_error_g` its
     standard error, None where nobody kept one. `pots` are what it was
     cooked in: trays beside each other, or one pot filled again. Subjects of the log are the lines' keys, those of the
-    pots, the placings' keys for their boxes, and the keys of boxes that are for nobody yet.
+    pots, the placings' keys for their boxes, and the keys of boxes that are for nobody yet. Lines that were not planned
+    have 0 g; `went_in_for` is by such a line the one whose place it took.
     """
 
     lines: tuple[IngredientLine, ...]
@@ -85,6 +97,7 @@ class BatchRecord:
     log: tuple[Weighing, ...] = ()
     pots: tuple[str, ...] = (POT,)
     planned_error_g: float | None = None
+    went_in_for: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +117,12 @@ class CookedState:
     batch: Batch
     pots_g: tuple[float | None, ...] = (None,)
     expected_error_g: float | None = None
+
+    @property
+    def not_in_yet(self) -> tuple[IngredientLine, ...]:
+        """What is to be put in and nobody said anything of; what is for the night before a meal, its day or at packing
+        is not among them."""
+        return tuple(line for line in self.lines if goes_in_now(line) and line.key not in self.weighed_keys)
 
     @property
     def available_g(self) -> float:
@@ -126,9 +145,7 @@ def cooked_state(record: BatchRecord) -> CookedState:
     last = settled(record.log)
     planned_g = sum(line.kept_g for line in record.lines)
     lines = tuple(
-        replace(line, amount=amount_of(event.net_g))
-        if (event := last.get(line.key)) is not None and event.net_g is not None
-        else line
+        line if (event := last.get(line.key)) is None else replace(line, amount=_went_in(line, event))
         for line in record.lines
     )
     actual_g = sum(line.kept_g for line in lines)
@@ -142,6 +159,17 @@ def cooked_state(record: BatchRecord) -> CookedState:
     weighed = frozenset(line.key for line in record.lines if line.key in last)
     batch = batch_of(lines, at_density_of)
     return CookedState(lines, weighed, expected_g, pot_g, shortfall, batch, pots_g=pots_g, expected_error_g=error_g)
+
+
+def goes_in_now(line: IngredientLine) -> bool:
+    """Whether a planned line is put in while its batch is cooked."""
+    return line.amount.grams > 0 and not line.is_poured_off and line.use not in LATER_USES
+
+
+def _went_in(line: IngredientLine, event: Weighing) -> Amount:
+    if event.net_g is None or event.how == AS_PLANNED:
+        return line.amount
+    return amount_of(event.net_g, "volume" if event.how == BY_SPOON else "weighed")
 
 
 def needs_shortfall_answer(pot_g: float, expected_g: float) -> bool:

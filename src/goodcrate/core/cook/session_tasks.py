@@ -7,6 +7,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from math import ceil
 
+from goodcrate.core.cook.batch_record import goes_in_now
+from goodcrate.core.cook.bowls import foods_by_step
 from goodcrate.core.cook.sheet_problem import HOB, OVEN, Hold, SheetKitchen, SheetProblem, Task, Within
 from goodcrate.core.foods.line.words import NIGHT_BEFORE, ON_THE_DAY
 from goodcrate.core.ground.wording import say
@@ -70,7 +72,10 @@ class DishToCook:
 
 @dataclass(frozen=True, slots=True)
 class TaskTold:
-    """What a task is called: in full, shortly, of which component; what it is guessed from, empty when it is not."""
+    """What a task is called: in full, shortly, of which component; what it is guessed from, empty when it is not.
+
+    `weighs` are the foods, by key, that are weighed out for it; with `comes_off` what it heats is done with the heat.
+    """
 
     words: str
     short: str
@@ -78,6 +83,8 @@ class TaskTold:
     guessed: str = ""
     step_key: str = ""
     core_kind: str = ""
+    weighs: tuple[str, ...] = ()
+    comes_off: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,13 +188,17 @@ def _add_dish(made: _Tasks, dish: DishToCook) -> None:
     made.later += [(dish.name, s.text) for s in steps if is_later(s)]
     keys = {s.key: f"{dish.key}/{s.key}" for s in now}
     waited = {key for s in now for key in s.after}
+    heats = _last_heats(now)
+    weighed_out = [foods_by_step(now, batch.component) for batch in dish.batches]
     for step in now:
+        weighs = tuple(food for bowls in weighed_out for food in bowls.get(step.key, ()))
         _add_step(made, dish, step, keys)
+        told = made.told[keys[step.key]]
+        made.told[keys[step.key]] = replace(told, weighs=weighs, comes_off=step in heats)
     ends = [keys[s.key] for s in now if s.key not in waited]
     bare = [b for b in dish.batches if not any(s.component_key in ("", b.component.key) for s in now)]
     if not now or (bare and all(s.component_key for s in now)):
         ends += [_add_unwritten(made, dish, batch) for batch in (bare or dish.batches)]
-    heats = _last_heats(now)
     if heats and not _cools(now):
         cool = Task(f"{dish.key}/cool", dish.key, round(GUESSED_MIN[COOLING]), False, COOLING, after=tuple(ends))
         words = say("Cool {dish}, lids off", dish=dish.name)
@@ -258,7 +269,9 @@ def _add_unwritten(made: _Tasks, dish: DishToCook, batch: BatchToCook) -> str:
     task = Task(f"{dish.key}/{batch.component.key}", dish.key, round(WHOLE_RECIPE_MIN))
     words = say("Make {component} for {dish}", component=batch.component.name, dish=dish.name)
     guessed = say("the recipe says no steps for it")
-    return made.add(task, TaskTold(words, shortly(batch.component.name), batch.component.name, guessed))
+    weighs = tuple(dict.fromkeys(line.food.key for line in batch.component.lines if goes_in_now(line)))
+    name = batch.component.name
+    return made.add(task, TaskTold(words, shortly(name), name, guessed, weighs=weighs, comes_off=True))
 
 
 def _filling(batch: BatchToCook, vessels: Sequence[Vessel], *, as_written: bool = False) -> Filling | None:

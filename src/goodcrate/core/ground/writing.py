@@ -133,6 +133,14 @@ def short(value: float, decimals: int = 3, *, grouped: bool = False) -> str:
 _POINTED = re.compile(r"\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d+\.\d+")
 
 
+def signed(value: float, decimals: int = 0) -> str:
+    """A difference with its sign: +12, −18, ±0, +0.4."""
+    rounded = round_half_up(value, decimals)
+    if rounded == 0:
+        return "±0"
+    return f"{'+' if rounded > 0 else MINUS}{shown(abs(rounded), decimals)}"
+
+
 def figures_told(text: str) -> str:
     """A text that stands in a table of ours, its figures with the household's marks. Never one with typed or worked
     figures in it: those have the marks already."""

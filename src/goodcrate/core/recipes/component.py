@@ -180,6 +180,8 @@ _SEASONING = frozenset({"fat", "condiment", "spice", "herb", "sweet", "baking"})
 
 
 UNCOOKED_USES = frozenset({"at_packing", "on_the_day"})
+LATER_USES = UNCOOKED_USES | {"night_before"}
+"""When a line goes in that no session asks for."""
 
 
 def step_heats(step: Step, component: Component) -> bool:

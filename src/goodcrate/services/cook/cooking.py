@@ -7,7 +7,7 @@ from sqlalchemy import select
 
 from goodcrate.core.cook.batch_record import BatchRecord, check_lines
 from goodcrate.core.cook.weighing_doubts import WeighingDoubt, weighing_doubt
-from goodcrate.core.foods.food import largest_plausible_g
+from goodcrate.core.foods.food import Food, largest_plausible_g
 from goodcrate.core.ground.amounts import Amount
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
@@ -107,6 +107,7 @@ def _planned_lines(
             uptake=line.uptake,
             is_discarded=line.is_discarded,
             is_poured_off=line.is_poured_off,
+            use_at=line.use,
             kept_version=kept.get(_line_key(line.key.removeprefix(f"{session_key}/"))),
         )
         for position, line in enumerate(record.lines)
@@ -123,11 +124,11 @@ def _own_error_g(amount: Amount) -> float | None:
     return None if amount.measure == "weighed" else amount.standard_error_g
 
 
-class FarFromPlan(InvalidInput):
-    """A weight that is asked about before it counts; `instead_g` is what is meant if it was weighed cooked."""
+class AskedFirst(InvalidInput):
+    """Something that is asked about before it counts; `instead_g` is what is meant if it was weighed cooked."""
 
-    def __init__(self, doubt: WeighingDoubt) -> None:
-        super().__init__("net_g", doubt.words)
+    def __init__(self, doubt: WeighingDoubt, field: str = "net_g") -> None:
+        super().__init__(field, doubt.words)
         self.instead_g = doubt.instead_g
 
 
@@ -144,31 +145,67 @@ def weigh_ingredient(
     """Log what was really weighed of one ingredient; None takes it out. The batch is started if it was not.
 
     Raises:
-        FarFromPlan: for a weight far from plan that nobody is sure of yet.
+        AskedFirst: for a weight far from plan that nobody is sure of yet.
         NotFound: when batch or line is not the household's.
         InvalidInput: for a weight no ingredient has.
     """
     with caller.transaction() as session:
         take_turns(session, first_day)
-        batch = started(session, first_day, batch_id)
-        line = next((line for line in batch.lines if line.id == line_id), None)
-        if line is None or line.is_poured_off:
-            raise NotFound("ingredient")
+        line = line_to_weigh(session, first_day, batch_id, line_id)
         if net_g is not None:
-            check_lines([("net_g", net_g)])
             food = existing(session, type(line.food), line.food_id, "food").value()
-            most = largest_plausible_g(food)
-            if net_g > most:
-                raise InvalidInput(
-                    "net_g",
-                    say("{net_g} g of {name} is not plausible.", net_g=shown(net_g), name=food.name.lower()),
-                    say("At most {most} g.", most=shown(most)),
-                )
+            check_grams(food, net_g)
             is_asked = not is_sure and session.find(WeighingRow, event_id) is None  # sent again, it is no question
             doubt = weighing_doubt(food, float(line.planned_g), net_g) if is_asked else None
             if doubt is not None:
-                raise FarFromPlan(doubt)
+                raise AskedFirst(doubt)
         log(session, caller, event_id, batch_id=batch_id, kind=INGREDIENT, batch_line_id=line_id, net_g=net_g)
+        if net_g is None:
+            _take_back_with_it(session, caller, line, event_id)
+
+
+def line_to_weigh(session: HouseholdSession, first_day: date, batch_id: UUID, line_id: UUID) -> BatchLineRow:
+    """A line of a batch that is put in; the batch is started if it was not.
+
+    Raises:
+        NotFound: when batch or line is not the household's.
+    """
+    line = next((line for line in started(session, first_day, batch_id).lines if line.id == line_id), None)
+    if line is None or line.is_poured_off:
+        raise NotFound("ingredient")
+    return line
+
+
+def check_grams(food: Food, net_g: float) -> None:
+    """Refuse what nobody puts into a pot.
+
+    Raises:
+        InvalidInput, InvalidInputs: for a weight no ingredient, or not this one, has.
+    """
+    check_lines([("net_g", net_g)])
+    most = largest_plausible_g(food)
+    if net_g > most:
+        raise InvalidInput(
+            "net_g",
+            say("{net_g} g of {name} is not plausible.", net_g=shown(net_g), name=food.name.lower()),
+            say("At most {most} g.", most=shown(most)),
+        )
+
+
+def _take_back_with_it(session: HouseholdSession, caller: Caller, line: BatchLineRow, event_id: UUID) -> None:
+    """What went in for a line is taken out with it, and the other way round."""
+    siblings = session.scalars(select(BatchLineRow).where(BatchLineRow.batch_id == line.batch_id)).all()
+    for other in siblings:
+        if other.instead_of == line.id or other.id == line.instead_of:
+            log(
+                session,
+                caller,
+                uuid5(event_id, str(other.id)),
+                batch_id=line.batch_id,
+                kind=INGREDIENT,
+                batch_line_id=other.id,
+                net_g=None,
+            )
 
 
 def log(
@@ -185,6 +222,9 @@ def log(
     gross_g: float | None = None,
     tare_g: float | None = None,
     shortfall: str | None = None,
+    how: str = "",
+    teaspoons: int = 0,
+    tablespoons: int = 0,
 ) -> bool:
     """Append one event; False when this very event is already in the log.
 
@@ -202,6 +242,9 @@ def log(
         tare_g=None if tare_g is None else grams(tare_g),
         net_g=None if net_g is None else grams(net_g),
         shortfall=shortfall,
+        how=how,
+        teaspoons=teaspoons,
+        tablespoons=tablespoons,
         user_id=caller.user_id,
         weighed_at=utc_now(),
     )
@@ -224,4 +267,7 @@ _WHAT_AN_EVENT_SAYS = (
     "tare_g",
     "net_g",
     "shortfall",
+    "how",
+    "teaspoons",
+    "tablespoons",
 )

@@ -22,16 +22,19 @@ from goodcrate.core.cook.running import (
 )
 from goodcrate.core.cook.session_tasks import TaskTold
 from goodcrate.core.cook.sheet_problem import Hold, Sheet, SheetKitchen, SheetProblem, Task, Within
+from goodcrate.core.cook.weighing_doubts import WeighingDoubt
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
+from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.db.running import CookRunRow, CookTickRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.stored import by_name
 from goodcrate.db.week import SessionRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.cook.cooking import AskedFirst
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, as_stored, session_sheet, sheet_of
-from goodcrate.services.week.weeks import existing_week, take_turns
+from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
 KINDS = (BEGUN, DONE, BACK, MORE, PUT_OFF)
 MOST_MORE_MIN = 24 * 60
@@ -45,6 +48,7 @@ class Running:
     """
 
     run_id: UUID
+    session_key: str
     begun_at: datetime
     now: int
     seq: int
@@ -93,12 +97,15 @@ def begin_cooking(caller: Caller, first_day: date, session_id: UUID, asked: Shee
         return run_id
 
 
-def tick(caller: Caller, first_day: date, session_id: UUID, event_id: UUID, said: Tick) -> None:
+def tick(
+    caller: Caller, first_day: date, session_id: UUID, event_id: UUID, said: Tick, *, is_sure: bool = True
+) -> None:
     """Log what was said of a step, at the server's own time. The same event sent twice is one.
 
     What then comes next for a pair of hands is begun with it: its minutes run.
 
     Raises:
+        AskedFirst: when a pot would come off the heat while something is not in yet, and nobody is sure.
         NotFound: when the session was never begun, or has no such step.
         InvalidInput: for something nobody says, or a number of minutes that cannot be.
     """
@@ -108,6 +115,8 @@ def tick(caller: Caller, first_day: date, session_id: UUID, event_id: UUID, said
         if said.task_key not in before.states:
             raise NotFound("step")
         _check(said)
+        if said.kind == DONE and not is_sure and session.find(CookTickRow, event_id) is None:
+            _ask_what_is_missing(load_picture(session, existing_week(session, first_day)), before, said.task_key)
         row = CookTickRow(
             id=event_id,
             run_id=before.run_id,
@@ -121,6 +130,28 @@ def tick(caller: Caller, first_day: date, session_id: UUID, event_id: UUID, said
             return
         session.flush()
         _take_up(session, caller, _running(session, first_day, session_id), event_id)
+
+
+def batches_of(there: Running, picture: WeekPicture, task_key: str) -> tuple[WorkedBatch, ...]:
+    """The batches that a step is about, as the week has them now: its component's, else all of its dish."""
+    told = there.told[task_key]
+    dish = there.problem.by_key[task_key].dish
+    plans = {w.plan.component_key: w for w in picture.outcome.batches if w.plan.recipe_key == dish}
+    parts = picture.recipes[dish].components if dish in picture.recipes else ()
+    mine = (part for part in parts if told.component in ("", part.name) and part.key in plans)
+    return tuple(plans[part.key] for part in mine if plans[part.key].plan.session_key == there.session_key)
+
+
+def _ask_what_is_missing(picture: WeekPicture, there: Running, task_key: str) -> None:
+    if not there.told.get(task_key, NO_TASK).comes_off:
+        return
+    missing = [x for w in batches_of(there, picture, task_key) for x in w.outcome.state.not_in_yet]
+    if missing:
+        names = ", ".join(line.food.name.split(",")[0].lower() for line in missing)
+        raise AskedFirst(WeighingDoubt(say("Not in yet: {names}.", names=names)), "step")
+
+
+NO_TASK = TaskTold("", "")
 
 
 def _check(said: Tick) -> None:
@@ -188,11 +219,12 @@ def _running(session: HouseholdSession, first_day: date, session_id: UUID) -> Ru
     told = {key: by_name(TaskTold, value) for key, value in row.made["told"].items()}
     return Running(
         row.id,
+        str(session_id),
         row.begun_at,
         now,
         ticks[-1].seq if ticks else 0,
-        problem,
-        sheet,
+        problem=problem,
+        sheet=sheet,
         told=told,
         dishes=row.made["dishes"],
         states=states,

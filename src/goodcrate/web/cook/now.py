@@ -1,5 +1,7 @@
 """Routes of cooking a session step by step: what is now and next, timers, and what is said of each step."""
 
+from collections.abc import Collection
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
@@ -13,9 +15,11 @@ from goodcrate.core.cook.sheet_problem import OVEN, Task
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import clock, heat, heat_unit, weekday_whole
+from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.services.calling import NotFound, utc_now
 from goodcrate.services.cook import running
+from goodcrate.services.cook.cooking import AskedFirst
 from goodcrate.services.cook.run_sheet import SheetAsked
 from goodcrate.services.cook.running import Running
 from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
@@ -39,7 +43,8 @@ LATE_WORDS = {
 class Step:
     """A step as the kitchen shows it: words, dish and place, when it begins and is over by the kitchen's clock.
 
-    `ends_ms` is that end for a countdown, in ms since 1970 by the server; `whole_s` how long it runs in all.
+    `ends_ms` is that end for a countdown, in ms since 1970 by the server; `whole_s` how long it runs in all. `bowls` is
+    what is weighed in at it, `missing` what is not in though its pot comes off with it.
     """
 
     key: str
@@ -53,8 +58,17 @@ class Step:
     ends_ms: int = 0
     whole_s: int = 1
     is_look: bool = False
-    batch: BatchCard | None = None
+    bowls: tuple["StepBowl", ...] = ()
+    missing: tuple["StepBowl", ...] = ()
     core: str = ""
+
+
+@dataclass(frozen=True)
+class StepBowl:
+    """Ingredients of a batch that are not in yet, with the page they are weighed in on."""
+
+    card: BatchCard
+    lines: tuple[IngredientLine, ...]
 
 
 @dataclass(frozen=True)
@@ -78,11 +92,8 @@ class _View:
     def __init__(self, there: Running, picture: WeekPicture, session_key: str) -> None:
         self.there, self.starts = there, there.goes_on.sheet.starts
         self.minutes = {task.key: task.minutes for task in there.goes_on.problem.tasks}
-        self.batches = {
-            (card.worked.plan.recipe_key, card.name): card
-            for card in batch_cards(picture)
-            if card.session_key == session_key
-        }
+        self.picture, self.session_key = picture, session_key
+        self.cards = {id(card.worked): card for card in batch_cards(picture)}
 
     def at(self, minute: int) -> str:
         """A minute by the kitchen's clock."""
@@ -107,9 +118,20 @@ class _View:
             ends_ms=round(ends.timestamp() * 1000),
             whole_s=max(1, (end - start) * 60),
             is_look=look is not None,
-            batch=self.batches.get((task.dish, told.component)) if look is None else None,
+            bowls=self._bowls(task, told.weighs) if look is None else (),
+            missing=self._bowls(task) if look is None and told.comes_off else (),
             core="" if look is not None else core_words(told.core_kind),
         )
+
+    def _bowls(self, task: Task, foods: Collection[str] | None = None) -> tuple[StepBowl, ...]:
+        """What is not in yet of a step's batches; of these foods, or all of it."""
+        found = []
+        for worked in running.batches_of(self.there, self.picture, task.key):
+            lines = worked.outcome.state.not_in_yet
+            lines = lines if foods is None else tuple(x for x in lines if x.food.key in foods)
+            if lines:
+                found.append(StepBowl(self.cards[id(worked)], lines))
+        return tuple(found)
 
     def _where(self, task: Task) -> str:
         if task.place == OVEN:
@@ -204,7 +226,9 @@ def say_of_step(request: Request, visitor: Signed, form: Posted, first_day: Day,
     """A step is begun, done, put off, or takes longer."""
     kind = text(form, "kind")
     said = Tick(text(form, "step")[:160], kind, 0, MORE_MIN if kind == MORE else 0)
-    running.tick(visitor.caller, first_day, session_id, event_id(text(form, "event")), said)
+    event, is_sure = event_id(text(form, "event")), bool(text(form, "sure"))
+    with suppress(AskedFirst):  # it is asked at the step
+        running.tick(visitor.caller, first_day, session_id, event, said, is_sure=is_sure)
     return go(_now(first_day, session_id))
 
 

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 
+from goodcrate.core.cook.batch_record import goes_in_now
 from goodcrate.core.cook.session_tasks import PAUSE_MIN, TaskTold
 from goodcrate.core.cook.sheet_problem import CHECK_MIN, HOB, OVEN, Sheet, Task
 from goodcrate.core.ground.wording import Saying, say
@@ -88,10 +89,11 @@ class SheetLine:
 
 @dataclass(frozen=True)
 class Bowl:
-    """What is weighed out for a batch, and when it is first needed."""
+    """What is weighed out for a step of a batch, and when it is needed."""
 
     at: str
     words: str
+    step: str
     lines: tuple[tuple[str, float], ...]
 
 
@@ -345,7 +347,7 @@ class _Drawn:
         return str(EQUIPMENT[task.place]) if task.place else ""
 
     def bowls(self) -> Iterable[Bowl]:
-        """What is weighed out, batch by batch, in the order it is needed."""
+        """What is weighed out, step by step, in the order it is needed."""
         worked = {
             (w.plan.recipe_key, w.plan.component_key): w
             for w in self.there.picture.outcome.batches
@@ -353,20 +355,16 @@ class _Drawn:
         }
         found = []
         for dish in self.there.dishes.values():
-            mine = [t for t in self.tasks if t.dish == dish.key]
-            if not mine:
-                continue
             for batch in dish.batches:
-                own = [t for t in mine if self.told(t).component == batch.component.name] or mine
-                record = worked[dish.key, batch.component.key].record
-                lines = tuple(
-                    (line.food.name, line.amount.grams)
-                    for line in record.lines
-                    if line.amount.grams > 0 and not line.is_poured_off and line.use not in LATER_USES
-                )
-                first = min(self.start(t) for t in own)
-                if lines:
-                    found.append((first, Bowl(self.at(first), _of(batch.component.name, dish.name), lines)))
+                lines = [x for x in worked[dish.key, batch.component.key].record.lines if goes_in_now(x)]
+                for task in (t for t in self.tasks if t.dish == dish.key):
+                    told = self.told(task)
+                    if told.component not in ("", batch.component.name):
+                        continue
+                    bowl = tuple((x.food.name, x.amount.grams) for x in lines if x.food.key in told.weighs)
+                    if bowl:
+                        words = _of(batch.component.name, dish.name)
+                        found.append((self.start(task), Bowl(self.at(self.start(task)), words, told.short, bowl)))
         return [bowl for _, bowl in sorted(found, key=lambda f: (f[0], f[1].words))]
 
 
@@ -378,9 +376,6 @@ def core_words(kind: str) -> str:
         return ""
     told = {"what": found.label, "heat": at_least_heat(found.core_c), "hold": found.hold, "source": found.source}
     return say("Inside: {what} {heat}, {hold} ({source})", **told)
-
-
-LATER_USES = frozenset({"night_before", "on_the_day", "at_packing"})
 
 
 def _of(component: str, dish: str) -> str:

@@ -3,10 +3,10 @@
 from goodcrate.core.cook.batch_record import CookedState
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import round_half_up
+from goodcrate.core.ground.writing import round_half_up, signed
 from goodcrate.core.recipes.figures_shown import FiguresShown, contents_of
 from goodcrate.web.cook.view import BatchCard
-from goodcrate.web.figures import expected_weight, grams, measured, number, percent, signed, whole
+from goodcrate.web.figures import expected_weight, grams, measured, number, percent, whole
 from goodcrate.web.tape import (
     Tape,
     TapeLine,

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
+from goodcrate.core.cook.batch_record import goes_in_now
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up, weekday_whole
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
@@ -46,18 +47,23 @@ class BatchCard:
 
     @property
     def weighed_lines(self) -> int:
-        """Ingredients that were really weighed."""
-        return len(self.worked.outcome.state.weighed_keys)
+        """Ingredients of which it is known what went in."""
+        return self.line_count - self.lines_left
 
     @property
     def line_count(self) -> int:
-        """Ingredients in all."""
-        return sum(1 for line in self.worked.outcome.state.lines if not line.is_poured_off)
+        """Ingredients that go in while it is cooked."""
+        return sum(goes_in_now(line) for line in self.worked.record.lines)
+
+    @property
+    def weigh_in_g(self) -> float:
+        """What goes in while it is cooked, in g."""
+        return sum(line.amount.grams for line in self.worked.outcome.state.lines if goes_in_now(line))
 
     @property
     def lines_left(self) -> int:
         """Ingredients that are not in yet."""
-        return self.line_count - self.weighed_lines
+        return len(self.worked.outcome.state.not_in_yet)
 
     @property
     def packed(self) -> int:

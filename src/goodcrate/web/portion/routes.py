@@ -19,7 +19,7 @@ from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.cook.routes import event_id, find_card
 from goodcrate.web.cook.tapes import batch_tape
-from goodcrate.web.cook.view import boxes_on_bench, by_session_and_recipe, took_other_than_divided
+from goodcrate.web.cook.view import BatchCard, boxes_on_bench, by_session_and_recipe, took_other_than_divided
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
@@ -75,8 +75,15 @@ def _bench(
         pots=card.worked.outcome.state.pots_g,
         shortfalls=SHORTFALLS,
         new_id=new_id(),
+        ids=new_id,
+        is_asked=_is_asked(request, card, status),
         uneven=took_other_than_divided(card, last),
     )
+
+
+def _is_asked(request: Request, card: BatchCard, status: int) -> bool:
+    """Whether nothing is asked any more about what is not in yet: somebody weighs the pot all the same, or is at it."""
+    return bool(status != 200 or request.query_params.get("all_the_same") or len(card.worked.record.pots) > 1)
 
 
 @router.get("/{first_day}/{batch_id}")
