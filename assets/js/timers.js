@@ -2,6 +2,29 @@
 let ahead = 0; // how far the server's clock is ahead of this one, ms
 const heard = new Set();
 let sound = null;
+let told = null; // what the server tells of changes, and where it is asked
+let toldAt = "";
+
+function listen() {
+  const at = document.getElementById("run")?.dataset.told ?? "";
+  const lost = told?.readyState === EventSource.CLOSED; // refused: it is asked again; a line that broke mends itself
+  if (at === toldAt && !lost) return;
+  told?.close();
+  toldAt = lost ? "" : at; // after a refusal not at once
+  told = at && !lost ? new EventSource(at) : null;
+  told?.addEventListener("message", () => document.getElementById("run")?.dispatchEvent(new CustomEvent("toldof")));
+}
+
+// What rings and notifies needs a tap first: browsers' rule.
+document.addEventListener("pointerdown", () => {
+  if (!document.getElementById("run")) return;
+  sound ??= new AudioContext();
+  sound.resume();
+});
+document.addEventListener("click", async (event) => {
+  const asks = event.target.closest("[data-notify]");
+  if (asks) asks.hidden = (await Notification.requestPermission()) !== "default";
+});
 
 function readClock() {
   const said = Number(document.getElementById("run")?.dataset.clock);
@@ -13,7 +36,7 @@ function readClock() {
   }
 }
 
-function ring() {
+function ring(what) {
   try {
     sound ??= new AudioContext();
     for (const at of [0, 0.35, 0.7]) {
@@ -27,7 +50,7 @@ function ring() {
     /* not allowed without a tap: it flashes */
   }
   if (globalThis.Notification?.permission === "granted" && document.hidden) {
-    new Notification(document.title);
+    new Notification(what, { body: document.title });
   }
 }
 
@@ -41,7 +64,7 @@ function count() {
     const id = timer.dataset.ends + timer.querySelector("h3").textContent;
     if (left <= 0 && !heard.has(id)) {
       heard.add(id);
-      if (left > -30) ring();
+      if (left > -30) ring(timer.querySelector("h3").textContent);
     }
   }
 }
@@ -53,6 +76,11 @@ document.addEventListener("htmx:after:swap", () => {
 readClock();
 count();
 setInterval(count, 250);
+setInterval(() => {
+  listen();
+  const asks = document.querySelector("[data-notify]");
+  if (asks) asks.hidden = globalThis.Notification?.permission !== "default";
+}, 500);
 
 // The space bar ticks off what is first.
 document.addEventListener("keydown", (event) => {

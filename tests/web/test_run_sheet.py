@@ -9,17 +9,19 @@ import pytest
 
 from goodcrate.core.recipes.equipment import Equipment
 from goodcrate.core.recipes.steps import Step
-from goodcrate.services.calling import Caller
+from goodcrate.services.calling import Caller, utc_now
 from goodcrate.services.cook import elsewhere
 from goodcrate.services.cook.run_sheet import SheetAsked, ask_for_sheet, make_sheet
 from goodcrate.services.jobs import process
 from goodcrate.services.kitchen import save_equipment
 from goodcrate.services.recipes import saving
 from goodcrate.services.week.weeks import week_picture
+from goodcrate.web.cook import now
 from goodcrate.web.cook.sheet_view import core_words
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
 from tests.services.kitchen import MONDAY, Kitchen, furnish, turkey_pot
+from tests.web import racing
 
 
 @pytest.fixture
@@ -140,3 +142,28 @@ def test_a_session_is_cooked_step_by_step(cook: Cook, kitchen: Kitchen) -> None:
     assert "All steps are done" in text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))
     assert "Go on cooking" in text_of(cook.get(there))
     assert "Run sheet" in text_of(cook.get("/cook")), "all done: Cook opens the batches again"
+
+
+def test_devices_are_told_when_something_is_said(cook: Cook, kitchen: Kitchen, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What is told is another after a tick and after a weighing, and the same when nothing was said."""
+    key = session_of(kitchen)
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), key, SheetAsked()))
+    there = f"/cook/{MONDAY}/now/{key}"
+    cook.get(f"{there}/changes", expect=404)
+    cook.post(f"/cook/{MONDAY}/sheet/{key}/begin", {})
+    moment = utc_now()
+    monkeypatch.setattr(now, "utc_now", lambda: moment)
+    monkeypatch.setattr(now, "LISTENS_S", 0.0001)
+
+    def told() -> str:
+        answer = cook.client.get(f"{there}/changes")
+        assert answer.headers["content-type"].startswith("text/event-stream")
+        return str(re.findall(r"data: (.+)", answer.text)[0])
+
+    first = told()
+    assert told() == first
+    cook.post(f"{there}/steps", {"event": str(uuid4()), "step": f"{kitchen.recipe_id}/box", "kind": "put_off"})
+    second = told()
+    assert second != first
+    cook.post(f"/cook/{racing.begun(kitchen)}/rest", {"event": str(uuid4()), "how": "as_planned"})
+    assert told() not in (first, second)

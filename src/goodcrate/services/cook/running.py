@@ -5,7 +5,7 @@ from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid5
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 
 from goodcrate.core.cook.running import (
     BACK,
@@ -27,6 +27,7 @@ from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.portion.week_outcome import WorkedBatch
+from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.running import CookRunRow, CookTickRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.stored import by_name
@@ -200,6 +201,18 @@ def now_cooking(caller: Caller) -> tuple[date, UUID] | None:
         first_day = existing(session, WeekRow, row.week_id, "week").first_day
         over = _running(session, first_day, row.session_id).is_over
         return None if over else (first_day, row.session_id)
+
+
+def last_said(caller: Caller, session_id: UUID) -> tuple[int, int]:
+    """How far the logs of a session have come: of its steps, and of what is weighed in its batches and pots.
+
+    What a device shows is old when one of the two is another.
+    """
+    batches = select(BatchRow.id).where(BatchRow.session_id == session_id)
+    with caller.transaction() as session:
+        ticks = session.scalar(select(func.max(CookTickRow.seq)).where(CookTickRow.run_id == run_id_of(session_id)))
+        weighed = session.scalar(select(func.max(WeighingRow.seq)).where(WeighingRow.batch_id.in_(batches)))
+        return ticks or 0, weighed or 0
 
 
 def is_begun(caller: Caller, session_id: UUID) -> bool:

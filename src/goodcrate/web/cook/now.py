@@ -1,13 +1,17 @@
 """Routes of cooking a session step by step: what is now and next, timers, and what is said of each step."""
 
-from collections.abc import Collection
+from asyncio import sleep
+from collections.abc import AsyncIterator, Collection
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date, datetime
+from time import monotonic
 from uuid import UUID
 
 from fastapi import Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
+from fastapi.sse import EventSourceResponse, format_sse_event
 
 from goodcrate.core.cook.running import MORE, Late, Tick, look_key
 from goodcrate.core.cook.session_tasks import TaskTold
@@ -185,6 +189,29 @@ def show_now(request: Request, visitor: Signed, first_day: Day, session_id: UUID
     """The kitchen: now, next, timers."""
     there = running.running(visitor.caller, first_day, session_id)
     return _kitchen_page(request, visitor, first_day, session_id, there)
+
+
+LISTENS_S, LOOKS_EVERY_S = 300.0, 0.4
+"""A device that listens is answered so long, then asks anew; so often is looked whether something was said."""
+
+
+@router.get("/{first_day}/now/{session_id}/changes")
+async def changes(request: Request, visitor: Signed, first_day: Day, session_id: UUID) -> Response:
+    """Server-sent events: one at once, then one whenever something is said or weighed, on whichever device, and
+    whenever a minute is over."""
+    there = await run_in_threadpool(running.running, visitor.caller, first_day, session_id)
+    return EventSourceResponse(_changes(request, visitor, there), headers={"cache-control": "no-store"})
+
+
+async def _changes(request: Request, visitor: Visitor, there: Running) -> AsyncIterator[bytes]:
+    until, shown = monotonic() + LISTENS_S, None
+    while monotonic() < until and not await request.is_disconnected():
+        said = await run_in_threadpool(running.last_said, visitor.caller, UUID(there.session_key))
+        mark = (*said, int((utc_now() - there.begun_at).total_seconds() // 60))
+        if mark != shown:
+            shown = mark
+            yield format_sse_event(data_str=" ".join(map(str, mark)), retry=1000)
+        await sleep(LOOKS_EVERY_S)
 
 
 def _kitchen_page(request: Request, visitor: Visitor, first_day: date, session_id: UUID, there: Running) -> Response:
