@@ -5,6 +5,8 @@ import time
 from collections.abc import Callable, Iterator
 from statistics import median
 
+from goodcrate.core.cook.free_order import in_better_order
+from goodcrate.core.cook.running import BEGUN, DONE, MORE, StepState, Tick, in_same_order, look_key, states_of
 from goodcrate.core.cook.sheet_check import check_sheet
 from goodcrate.core.cook.sheet_problem import Sheet, SheetKitchen, SheetProblem, Task, Within, longest_chain
 from goodcrate.core.cook.sheet_solver import one_after_another, shortest_sheet
@@ -123,6 +125,45 @@ def longest_first(problem: SheetProblem) -> int:
     return max(ends.values())
 
 
+def half_done(problem: SheetProblem, sheet: Sheet, seed: int) -> tuple[dict[str, StepState], int]:
+    """The states of a session at half of its time: what was due is begun or done, and of what runs half needs 10 min
+    more."""
+    dice, now, ticks = random.Random(seed), sheet.minutes // 2, list[Tick]()
+    for task in sorted(problem.tasks, key=lambda t: sheet.starts[t.key]):
+        start = sheet.starts[task.key]
+        if start < now:
+            ticks.append(Tick(task.key, BEGUN, start))
+        if start + task.minutes <= now:
+            ticks.append(Tick(task.key, DONE, start + task.minutes))
+        elif start < now and dice.random() < 0.5:
+            ticks.append(Tick(task.key, MORE, now, 10))
+    ticks += [Tick(look_key(*look), DONE, at) for look, at in sheet.looks.items() if at < now]
+    return dict(states_of(problem, sheet, ticks)), now
+
+
+def measure_replans(recipes: int, seeds: int) -> None:
+    """Print what it takes to go on after an overrun, in the order there was and in a free one."""
+    kept_ms, free_ms, late, other = [], [], [], 0
+    for seed in range(seeds):
+        problem = session(recipes, seed)
+        sheet = shortest_sheet(problem, 5.0)
+        assert sheet is not None
+        states, now = half_done(problem, sheet, seed)
+        began = time.perf_counter()
+        kept = in_same_order(problem, sheet, states, now)
+        kept_ms.append((time.perf_counter() - began) * 1000)
+        began = time.perf_counter()
+        order = in_better_order(problem, sheet, states, now)
+        free_ms.append((time.perf_counter() - began) * 1000)
+        late.append(kept.sheet.minutes - sheet.minutes)
+        other += order is not None
+    print(
+        f"  goes on after an overrun, {recipes} recipes: order kept {median(kept_ms):.0f} ms "
+        f"(most {max(kept_ms):.0f}), {median(late):.0f} min later; free order {median(free_ms):.0f} ms (most {max(free_ms):.0f}), "
+        f"taken in {other} of {seeds}"
+    )
+
+
 def measure_run_sheets() -> None:
     """Print each size: the first sheet, to proof or what is left of the gap, and two other ways."""
     for recipes, seeds, limit_s in SIZES:
@@ -151,3 +192,5 @@ def measure_run_sheets() -> None:
             f"proven {proven} of {seeds}, gap {median(gaps):.1f} % (most {max(gaps):.1f}); one after another takes "
             f"{median(gains):.2f} ×, longest first {median(longest):.2f} ×"
         )
+    for recipes in (4, 8, 14):
+        measure_replans(recipes, 8)

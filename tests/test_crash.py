@@ -1,4 +1,4 @@
-"""Killing the app and the database right after an acknowledged weighing loses nothing."""
+"""Killing the app and the database right after acknowledged weighings, spoons and ticks loses nothing."""
 
 import json
 import os
@@ -69,6 +69,37 @@ def signed_in(address: str) -> tuple[httpx2.Client, str]:
     return client, token[1]
 
 
+def cooking(client: httpx2.Client, csrf: str) -> tuple[str, str]:
+    """Begin the demo's session: where it is cooked, and the step that is in hand."""
+    sheet = re.search(r'href="(/cook/2026-11-23/sheet/[^"]+)"', client.get("/cook").text)
+    assert sheet is not None
+    client.post(sheet[1], data={"csrf": csrf, "id": str(uuid4())})
+    now = sheet[1].replace("/sheet/", "/now/")
+    for _ in range(600):
+        client.post(f"{sheet[1]}/begin", data={"csrf": csrf})
+        page = client.get(now)
+        if page.status_code == 200:
+            return now, re.findall(r'name="step" value="([^"]+)"', page.text)[0]
+        time.sleep(0.2)
+    raise AssertionError("the run sheet was not made")
+
+
+def told_of(page: str) -> tuple[str, list[str]]:
+    """Until when the step in hand runs by the kitchen's page, and the steps that are in hand and next."""
+    until = re.search(r"until (\d\d:\d\d)", page)
+    assert until is not None
+    return until[1], re.findall(r'name="step" value="([^"]+)"', page)
+
+
+def spooned(client: httpx2.Client, csrf: str) -> str:
+    """The address at which spoons of some ingredient are counted."""
+    for there in re.findall(r'href="(/cook/2026-11-23/[0-9a-f-]+)"', client.get("/cook/2026-11-23").text):
+        client.post(f"{there}/start", data={"csrf": csrf})
+        if found := re.search(r'action="(/cook/[^"]+/spoon)"', client.get(there).text):
+            return found[1]
+    raise AssertionError("nothing is counted in spoons")
+
+
 def mariadb_pid(data_dir: Path) -> int:
     return int((data_dir / "mariadb.pid").read_text())
 
@@ -93,15 +124,24 @@ def test_an_acknowledged_weighing_survives_kill_nine(tmp_path: Path) -> None:
         answer = client.post(
             line[1], data={"csrf": csrf, "net": "641 g", "sure": "641 g", "event": str(uuid4())}, follow_redirects=False
         )
+        now, step = cooking(client, csrf)
+        spoon = spooned(client, csrf)
+        tapped = [client.post(spoon, data={"csrf": csrf, "spoon": "teaspoon", "event": str(uuid4())}) for _ in range(2)]
+        said = {"csrf": csrf, "step": step, "kind": "more", "event": str(uuid4())}
+        ticked = client.post(f"{now}/steps", data=said, follow_redirects=False)
+        shown = told_of(client.get(now).text)
         os.kill(process.pid, signal.SIGKILL)
         os.kill(database, signal.SIGKILL)
-        assert answer.status_code == 303
+        assert answer.status_code == ticked.status_code == 303
+        assert [one.status_code for one in tapped] == [200, 200]
         process.wait(60)
         client.close()
     with crate_demo(data_dir) as (_, address):
         client, _csrf = signed_in(address)
         page = client.get(pot[1]).text
         assert re.search(r"weighed</span>\s*<span class=\"num ok\">641<", page)
+        assert "2 tsp" in client.get(spoon.partition("/lines/")[0]).text
+        assert told_of(client.get(now).text) == shown
         client.close()
         database = mariadb_pid(data_dir)
         assert is_running(database)

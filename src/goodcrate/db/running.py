@@ -1,4 +1,5 @@
-"""A session while it is cooked: the sheet it was begun with, and the append-only log of what was said of its steps."""
+"""A session while it is cooked: the sheet it was begun with, and the append-only logs of what was said of its steps
+and of the orders the rest went in."""
 
 from datetime import datetime
 from typing import ClassVar
@@ -50,4 +51,22 @@ class CookTickRow(HouseholdOwned, Base):
     kind: Mapped[str] = mapped_column(String(10))
     minutes: Mapped[int] = mapped_column(default=0)
     user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    happened_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class CookOrderRow(HouseholdOwned, Base):
+    """The rest of a session in another order, never changed and never deleted: `made` is its sheet, and what it was
+    better than. `seq` is on the same count as what was said."""
+
+    __tablename__ = "cook_order"
+    is_log: ClassVar[bool] = True
+    __table_args__ = (
+        owned_key("run_id", "cook_run"),
+        UniqueConstraint("seq"),
+        Index(None, "household_id", "run_id", "seq"),
+    )
+
+    seq: Mapped[int] = mapped_column(BigInteger, COOK_TICK_ORDER)
+    run_id: Mapped[UUID]
+    made: Mapped[Document] = mapped_column(Stored)
     happened_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -1,7 +1,8 @@
 """A session while it is cooked: begun once with its sheet, each word logged once, two devices, and what stays."""
 
+import time
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4
 
 import pytest
@@ -9,7 +10,9 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
 from goodcrate.core.cook.running import DONE, MORE, PUT_OFF, Tick
+from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.writing import wall_clock
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import elsewhere, running
 from goodcrate.services.cook.run_sheet import SheetAsked, ask_for_sheet, make_sheet
@@ -111,3 +114,48 @@ def test_what_was_said_stays_and_nothing_else_is_said(begun: tuple[Caller, UUID,
     for change in ("UPDATE cook_tick SET kind = 'done'", "DELETE FROM cook_tick"):
         with caller.database.engine.connect() as connection, pytest.raises(DBAPIError, match="stays"):
             connection.execute(text(change))
+
+
+def test_another_order_is_kept_with_what_it_is_better_than(
+    begun: tuple[Caller, UUID, str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    caller, session_id, _ = begun
+    there = running.running(caller, MONDAY, session_id)
+    work, box = (task.key for task in there.problem.tasks)
+    other = replace(there.order, starts={work: 0, box: 33})
+    monkeypatch.setattr(running, "in_better_order", lambda *_: other)
+    event = uuid4()
+    for _n in range(2):
+        said(caller, session_id, work, MORE, 10, event=event)
+    monkeypatch.undo()
+    after = running.running(caller, MONDAY, session_id)
+    assert after.order.starts[box] == 33
+    assert after.changed is not None
+    assert after.changed.kept_min == 34, "20 min of work and 10 more, four boxes"
+    assert after.sheet == there.sheet, "what it was begun with stays"
+    for change in ("UPDATE cook_order SET seq = 1", "DELETE FROM cook_order"):
+        with caller.database.engine.connect() as connection, pytest.raises(DBAPIError, match="stays"):
+            connection.execute(text(change))
+
+
+def test_minutes_are_minutes_when_the_clocks_change(
+    begun: tuple[Caller, UUID, str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Begun at 1:30, half an hour before the clocks go on: an hour later the wall says 3:30, and 60 min have gone."""
+    caller, session_id, _ = begun
+    there = running.running(caller, MONDAY, session_id)
+    monkeypatch.setenv("TZ", "Europe/Berlin")
+    time.tzset()
+    try:
+        begun_at = datetime(2027, 3, 28, 0, 30, tzinfo=UTC)
+        assert wall_clock(begun_at) == "01:30"
+        there = replace(there, begun_at=begun_at)
+        assert wall_clock(there.at(60)) == "03:30"
+        assert there.at(60) - there.at(0) == timedelta(hours=1)
+        planned = datetime(2027, 3, 28, 1, 30)
+        assert minutes_later(planned, 60) == planned.replace(hour=3)
+        back = datetime(2027, 10, 31, 1, 30)
+        assert minutes_later(back, 150) == back.replace(hour=3, minute=0)
+    finally:
+        monkeypatch.undo()
+        time.tzset()

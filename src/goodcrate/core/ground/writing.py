@@ -276,6 +276,11 @@ TODAY: ContextVar[date | None] = ContextVar("today", default=None)
 """What day it is, for the request being answered: dates of another year say their year."""
 
 
+def wall_clock(at: datetime) -> str:
+    """A moment by the clock on this kitchen's wall: in its time zone, summer time as it is then."""
+    return clock(at.astimezone().time())
+
+
 def day_month(day: date) -> str:
     """A date: 23 November; with its year when it is not this one."""
     today = TODAY.get()

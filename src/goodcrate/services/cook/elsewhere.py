@@ -1,9 +1,10 @@
 """What a run sheet gives back to the week: when its food is ready, and dishes that are cooked in another session."""
 
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 from uuid import UUID
 
+from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.week.placings import LONGEST_SESSION_MIN
@@ -54,7 +55,7 @@ def keep_ready(caller: Caller, first_day: date, session_id: UUID, minutes: int) 
         if not 1 <= minutes <= LONGEST_SESSION_MIN:
             told = say("{count} min is not possible.", count=minutes)
             raise InvalidInput("minutes", told, say("1 to {most}.", most=LONGEST_SESSION_MIN))
-        row.length_min, row.ready_at = minutes, row.starts_at + timedelta(minutes=minutes)
+        row.length_min, row.ready_at = minutes, minutes_later(row.starts_at, minutes)
 
 
 def cook_elsewhere(caller: Caller, first_day: date, session_key: str, recipe_key: str, other_key: str) -> Moved:

@@ -7,6 +7,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import func, select
 
+from goodcrate.core.cook.free_order import in_better_order
 from goodcrate.core.cook.running import (
     BACK,
     BEGUN,
@@ -19,6 +20,7 @@ from goodcrate.core.cook.running import (
     in_same_order,
     states_of,
     taken_up,
+    worth_of,
 )
 from goodcrate.core.cook.session_tasks import TaskTold
 from goodcrate.core.cook.sheet_problem import Hold, Sheet, SheetKitchen, SheetProblem, Task, Within
@@ -28,7 +30,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.db.cook import BatchRow, WeighingRow
-from goodcrate.db.running import CookRunRow, CookTickRow
+from goodcrate.db.running import CookOrderRow, CookRunRow, CookTickRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.stored import by_name
 from goodcrate.db.week import SessionRow, WeekRow
@@ -45,7 +47,8 @@ MOST_MORE_MIN = 24 * 60
 class Running:
     """A session that was begun, as it stands `now` (minutes since): its sheet, what it became, and each step's state.
 
-    `seq` is the number of the last thing said. `told` and `dishes` name tasks and dishes.
+    `seq` is the number of the last thing said, `changed` the last change of its order. `told` and `dishes` name tasks
+    and dishes.
     """
 
     run_id: UUID
@@ -58,7 +61,9 @@ class Running:
     told: Mapping[str, TaskTold]
     dishes: Mapping[str, str]
     states: Mapping[str, StepState]
+    order: Sheet
     goes_on: Replanned
+    changed: "OrderChange | None" = None
 
     def at(self, minute: int) -> datetime:
         """When a minute of it is, in UTC."""
@@ -68,6 +73,16 @@ class Running:
     def is_over(self) -> bool:
         """Whether every step is done."""
         return all(self.states[task.key].done_at is not None for task in self.problem.tasks)
+
+
+@dataclass(frozen=True)
+class OrderChange:
+    """The rest goes in another order since `at` (minutes from the beginning); kept, it would have been over at minute
+    `kept_min`, with `kept_late_min` too late in all."""
+
+    at: int
+    kept_min: int
+    kept_late_min: int
 
 
 def run_id_of(session_id: UUID) -> UUID:
@@ -130,7 +145,15 @@ def tick(
         if not add_once(session, row):
             return
         session.flush()
-        _take_up(session, caller, _running(session, first_day, session_id), event_id)
+        there = _running(session, first_day, session_id)
+        if said.kind != BEGUN and (order := in_better_order(there.problem, there.order, there.states, there.now)):
+            late, end, _ = worth_of(there.goes_on)
+            made: Document = {"sheet": as_stored(order), "kept_min": end, "kept_late_min": late}
+            order_id = uuid5(event_id, "order")
+            add_once(session, CookOrderRow(id=order_id, run_id=there.run_id, made=made, happened_at=utc_now()))
+            session.flush()
+            there = _running(session, first_day, session_id)
+        _take_up(session, caller, there, event_id)
 
 
 def batches_of(there: Running, picture: WeekPicture, task_key: str) -> tuple[WorkedBatch, ...]:
@@ -227,6 +250,9 @@ def _running(session: HouseholdSession, first_day: date, session_id: UUID) -> Ru
         raise NotFound("session")
     ticks = session.scalars(select(CookTickRow).where(CookTickRow.run_id == row.id).order_by(CookTickRow.seq)).all()
     problem, sheet = _problem_of(row.made), sheet_of(row.made["sheet"])
+    orders = select(CookOrderRow).where(CookOrderRow.run_id == row.id).order_by(CookOrderRow.seq.desc()).limit(1)
+    last = session.scalar(orders)
+    order = sheet if last is None else sheet_of(last.made["sheet"])
     said = [Tick(t.task_key, t.kind, _minutes(t.happened_at - row.begun_at), t.minutes) for t in ticks]
     states, now = states_of(problem, sheet, said), _minutes(utc_now() - row.begun_at)
     told = {key: by_name(TaskTold, value) for key, value in row.made["told"].items()}
@@ -241,8 +267,14 @@ def _running(session: HouseholdSession, first_day: date, session_id: UUID) -> Ru
         told=told,
         dishes=row.made["dishes"],
         states=states,
-        goes_on=in_same_order(problem, sheet, states, now),
+        order=order,
+        goes_on=in_same_order(problem, order, states, now),
+        changed=None if last is None else _change_of(last, row.begun_at),
     )
+
+
+def _change_of(row: CookOrderRow, begun_at: datetime) -> OrderChange:
+    return OrderChange(_minutes(row.happened_at - begun_at), row.made["kept_min"], row.made["kept_late_min"])
 
 
 def _minutes(passed: timedelta) -> int:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from datetime import date, datetime, time, timedelta
 
+from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import many, shown, weekday_whole
@@ -52,7 +53,7 @@ def _looks(there: SessionSheet) -> Iterator[CalendarEntry]:
         told = there.tasks.told[key]
         dish = there.dishes[there.problem.by_key[key].dish].name
         words = say("Look at it, stir or turn: {what}", what=told.short)
-        yield CalendarEntry(f"look-{key}-{n}", there.starts_at + timedelta(minutes=at), 1, words, dish)
+        yield CalendarEntry(f"look-{key}-{n}", minutes_later(there.starts_at, at), 1, words, dish)
 
 
 def _from_freezer(picture: WeekPicture) -> Iterator[CalendarEntry]:

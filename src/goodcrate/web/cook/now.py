@@ -17,8 +17,9 @@ from goodcrate.core.cook.running import MORE, Late, Tick, look_key
 from goodcrate.core.cook.session_tasks import TaskTold
 from goodcrate.core.cook.sheet_problem import OVEN, Task
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.typed import read_whole
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.ground.writing import clock, heat, heat_unit, weekday_whole
+from goodcrate.core.ground.writing import heat, heat_unit, wall_clock, weekday_whole
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.services.calling import NotFound, utc_now
@@ -36,6 +37,9 @@ from goodcrate.web.pages import go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
 MORE_MIN = 10
+OTHER_MORE_MIN = (5, 20)
+TOLD_FOR_MIN = 3
+"""So long it is said that the rest goes in another order."""
 LATE_WORDS = {
     "at_once": Saying("{what} should follow at once: it comes {minutes} min late."),
     "within": Saying("{what} comes {minutes} min too late for the cold: do it before anything else."),
@@ -88,6 +92,7 @@ class Kitchen:
     ready: str
     late_min: int
     warnings: tuple[str, ...]
+    changed: str = ""
 
 
 class _View:
@@ -101,7 +106,7 @@ class _View:
 
     def at(self, minute: int) -> str:
         """A minute by the kitchen's clock."""
-        return clock(self.there.at(minute).astimezone().time())
+        return wall_clock(self.there.at(minute))
 
     def step(self, task: Task, *, look: int | None = None) -> Step:
         """A step, or a look at one, as it is shown."""
@@ -168,7 +173,17 @@ class _View:
             ready=self.at(ready),
             late_min=ready - there.sheet.minutes,
             warnings=tuple(self._late(late) for late in there.goes_on.late),
+            changed=self._changed(),
         )
+
+    def _changed(self) -> str:
+        change, there = self.there.changed, self.there
+        if change is None or there.now - change.at >= TOLD_FOR_MIN:
+            return ""
+        if there.goes_on.sheet.minutes < change.kept_min:
+            told = {"at": self.at(there.goes_on.sheet.minutes), "was": self.at(change.kept_min)}
+            return say("The rest goes in another order now: ready {at} instead of {was}.", **told)
+        return say("The rest goes in another order now, so that less is late.")
 
     def _late(self, late: Late) -> str:
         return LATE_WORDS[late.rule].format(what=self.there.told[late.task_key].short, minutes=late.minutes)
@@ -234,9 +249,10 @@ def _kitchen_page(request: Request, visitor: Visitor, first_day: date, session_i
         sheet=f"/cook/{first_day}/sheet/{session_id}",
         day=weekday_whole(session.starts_at.date()),
         clock_ms=round(utc_now().timestamp() * 1000),
-        time_now=clock(utc_now().astimezone().time()),
+        time_now=wall_clock(utc_now()),
         new_id=new_id,
         more_min=MORE_MIN,
+        other_more=OTHER_MORE_MIN,
     )
 
 
@@ -252,7 +268,8 @@ def _ready(there: Running, kitchen: Kitchen) -> str:
 def say_of_step(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
     """A step is begun, done, put off, or takes longer."""
     kind = text(form, "kind")
-    said = Tick(text(form, "step")[:160], kind, 0, MORE_MIN if kind == MORE else 0)
+    minutes = read_whole(text(form, "minutes") or str(MORE_MIN), "minutes", largest=24 * 60) if kind == MORE else 0
+    said = Tick(text(form, "step")[:160], kind, 0, minutes)
     event, is_sure = event_id(text(form, "event")), bool(text(form, "sure"))
     with suppress(AskedFirst):  # it is asked at the step
         running.tick(visitor.caller, first_day, session_id, event, said, is_sure=is_sure)

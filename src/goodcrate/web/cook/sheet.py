@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import date
 from typing import Annotated
 from urllib.parse import urlencode
 from uuid import UUID
@@ -11,6 +11,7 @@ from fastapi import Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData
 
+from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying, say
@@ -88,7 +89,7 @@ def _sheet_page(
     view = sheet_view(there)
     picture = there.picture
     left_out = [d for key, d in there.dishes.items() if view and not any(t.dish == key for t in there.problem.tasks)]
-    ready = None if there.sheet is None else there.starts_at + timedelta(minutes=there.sheet.minutes)
+    ready = None if there.sheet is None else minutes_later(there.starts_at, there.sheet.minutes)
     return page(
         request,
         visitor,
@@ -139,7 +140,7 @@ def _blocked_page(
 def _card(there: SessionSheet, first_day: date, found: WhatIf) -> tuple[str, str, str, str]:
     """What would be otherwise: heading, what comes of it, beside what it is now, and where it is shown."""
     asked = replace(found.asked, start=there.asked.start)
-    ready = clock((there.starts_at + timedelta(minutes=found.minutes)).time())
+    ready = clock(minutes_later(there.starts_at, found.minutes).time())
     now = found.minutes if there.sheet is None else there.sheet.minutes
     later = found.minutes - now
     beside = say("no later") if later == 0 else say("{minutes} min later", minutes=later)

@@ -2,11 +2,12 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from goodcrate.core.cook.batch_record import goes_in_now
 from goodcrate.core.cook.session_tasks import PAUSE_MIN, TaskTold
 from goodcrate.core.cook.sheet_problem import CHECK_MIN, HOB, OVEN, Sheet, Task
+from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import at_least_heat, clock, heat, heat_unit
 from goodcrate.core.recipes.steps import EQUIPMENT
@@ -141,7 +142,7 @@ class _Drawn:
 
     def at(self, minute: int) -> str:
         """The time of day of a minute."""
-        return clock((self.there.starts_at + timedelta(minutes=minute)).time())
+        return clock(minutes_later(self.there.starts_at, minute).time())
 
     def told(self, task: Task) -> TaskTold:
         """What a task is called."""
