@@ -159,7 +159,8 @@ def measure_replans(recipes: int, seeds: int) -> None:
         other += order is not None
     print(
         f"  goes on after an overrun, {recipes} recipes: order kept {median(kept_ms):.0f} ms "
-        f"(most {max(kept_ms):.0f}), {median(late):.0f} min later; free order {median(free_ms):.0f} ms (most {max(free_ms):.0f}), "
+        f"(most {max(kept_ms):.0f}), {median(late):.0f} min later; free order {median(free_ms):.0f} ms "
+        f"(most {max(free_ms):.0f}), "
         f"taken in {other} of {seeds}"
     )
 

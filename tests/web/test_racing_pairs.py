@@ -72,6 +72,9 @@ REPEATED: dict[str, Pairing] = {
     "/cook/{first_day}/sheet/{session_id}/stop": lambda c, k: (
         [(f"{racing.sheet(c, k)}/stop", {"job": str(racing.job(k))})] * 2
     ),
+    "/cook/{first_day}/sheet/{session_id}/times": lambda c, k: (
+        [(f"{racing.sheet(c, k)}/times", {"recipe": str(racing.timed(k)), "step": "chop", "minutes": "5"})] * 2
+    ),
     "/cook/{first_day}/sheet/{session_id}/ready": lambda c, k: [(f"{racing.sheet(c, k)}/ready", {"minutes": "95"})] * 2,
     "/cook/{first_day}/sheet/{session_id}/dishes": lambda c, k: (
         [(f"{racing.sheet(c, k)}/dishes", {"dish": str(k.recipe_id), "to": ""})] * 2

@@ -3,19 +3,20 @@
 import re
 from dataclasses import replace
 from datetime import date
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 
 from goodcrate.core.recipes.equipment import Equipment
 from goodcrate.core.recipes.steps import Step
 from goodcrate.services.calling import Caller, utc_now
-from goodcrate.services.cook import elsewhere
+from goodcrate.services.cook import elsewhere, running
 from goodcrate.services.cook.run_sheet import SheetAsked, ask_for_sheet, make_sheet
 from goodcrate.services.jobs import process
 from goodcrate.services.kitchen import save_equipment
-from goodcrate.services.recipes import saving
-from goodcrate.services.week.weeks import week_picture
+from goodcrate.services.recipes import library, saving
+from goodcrate.services.store import house
+from goodcrate.services.week.weeks import take_new_version, week_picture
 from goodcrate.web.cook import now
 from goodcrate.web.cook.sheet_view import core_words
 from tests.conftest import Cook, text_of
@@ -167,3 +168,39 @@ def test_devices_are_told_when_something_is_said(cook: Cook, kitchen: Kitchen, m
     assert second != first
     cook.post(f"/cook/{racing.begun(kitchen)}/rest", {"event": str(uuid4()), "how": "as_planned"})
     assert told() not in (first, second)
+
+
+def test_cooking_begins_by_the_sheet_that_is_shown(cook: Cook, kitchen: Kitchen) -> None:
+    """Begun from “two burners”, the session has two; a foreign address is not followed."""
+    key, asked = session_of(kitchen), SheetAsked(burners=2)
+    for one in (SheetAsked(), asked):
+        make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), key, one))
+    here = f"/cook/{MONDAY}/sheet/{key}?burners=2"
+    assert f'name="here" value="{here}"' in cook.get(here)
+    answer = cook.post(f"/cook/{MONDAY}/sheet/{key}/begin", {"here": here})
+    assert answer.headers["location"] == f"/cook/{MONDAY}/now/{key}"
+    assert running.running(kitchen.caller, MONDAY, UUID(key)).problem.kitchen.places["hob"] == 2
+    assert (
+        "/sheet/"
+        in cook.post(f"/cook/{MONDAY}/sheet/{key}/ready", {"here": "/elsewhere", "minutes": "30"}).headers["location"]
+    )
+
+
+def test_what_is_done_before_the_session_stands_beside_its_sheet(cook: Cook, kitchen: Kitchen) -> None:
+    saved = library.get_input(kitchen.caller, kitchen.recipe_id)
+    steps = (
+        Step("1", "Soak the cabbage overnight", equipment="fridge", duration_min=600, is_hands_on=False),
+        Step("2", "Chop it", duration_min=10, after=("1",)),
+    )
+    saving.save_recipe(kitchen.caller, replace(saved, steps=steps))
+    take_new_version(kitchen.caller, MONDAY, kitchen.recipe_id)
+    thing = house.ThingInput(uuid4(), "freezer", MONDAY, typed="700 g turkey thigh")
+    house.put_in(kitchen.caller, thing)
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), session_of(kitchen), SheetAsked()))
+    said = text_of(cook.get(f"/cook/{MONDAY}/sheet/{session_of(kitchen)}"))
+    assert "Take out and soak" in said
+    assert "700 g turkey thigh out of the freezer, to thaw in the fridge" in said
+    assert "Soak the cabbage overnight" in said
+    assert said.index("700 g turkey") < said.index("Soak the cabbage"), "the evening before, then at four"
+    calendar = cook.client.get(f"/cook/{MONDAY}/calendar/week.ics").text
+    assert "DTSTART:20261122T040000" in calendar.replace("\r\n", "\n"), "ten hours before 14:00"

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from goodcrate.core.cook.bowls import foods_by_step
 from goodcrate.core.cook.session_tasks import (
     PAUSE,
     RICE_COLD_WITHIN_MIN,
@@ -77,6 +78,44 @@ def test_what_is_for_the_night_before_or_the_day_is_not_now() -> None:
     tasks = session_tasks([dish(steps=steps)], GALLEY, (POT, SMALL_POT))
     assert [words for _, words in tasks.later] == ["On the day: chop the parsley", "The night before, pour milk"]
     assert not {"turkey/6", "turkey/7"} & tasks.problem.by_key.keys()
+
+
+def test_what_soaks_is_begun_before_the_session() -> None:
+    """Beans soak 12 h and are rinsed in the session; what stands overnight in the end is for later."""
+    steps = (
+        Step("s", "Soak the beans, pour the water off", "pot", "fridge", 720, is_hands_on=False),
+        Step("m", "Marinate the turkey overnight", "pot", is_hands_on=False, after=("s",)),
+        *(replace(step, after=(*step.after, "m")) for step in turkey_pot().steps[:1]),
+        *turkey_pot().steps[1:],
+        Step("z", "Let it stand in the fridge overnight", "pot", "fridge", 480, is_hands_on=False, after=("5",)),
+        Step("w", "Marinate for an hour", "pot", "fridge", 60, is_hands_on=False),
+        replace(turkey_pot().steps[0], key="y", after=("w",)),
+    )
+    tasks = session_tasks([dish(steps=steps)], GALLEY, (POT, SMALL_POT))
+    assert [(b.words, b.minutes) for b in tasks.before] == [
+        ("Soak the beans, pour the water off", 720 + 480),
+        ("Marinate the turkey overnight", 480),
+    ]
+    assert [words for _, words in tasks.later] == ["Let it stand in the fridge overnight"]
+    keys = tasks.problem.by_key.keys()
+    assert "turkey/w" in keys
+    assert not {"turkey/s", "turkey/m", "turkey/z"} & keys
+
+
+def test_each_food_is_weighed_out_for_the_step_that_names_it() -> None:
+    made = component("stew", "turkey_thigh_raw 600, cabbage_raw 450, caraway_seed 3, salt 8", 900)
+    steps = (
+        Step("1", "Chop the cabbage", "stew"),
+        Step("2", "Brown the turkey, add the cabbage", "stew", "hob", 10, after=("1",)),
+        Step("3", "Season with salt", "stew", after=("2",)),
+        Step("4", "Wash the pears"),
+    )
+    assert foods_by_step(steps, made) == {
+        "1": ("cabbage_raw", "caraway_seed"),
+        "2": ("turkey_thigh_raw",),
+        "3": ("salt",),
+    }, "nobody names the caraway: it stands with the first"
+    assert foods_by_step((), made) == {}
 
 
 def test_two_large_batches_wait_for_the_large_pot_and_a_small_one_takes_any() -> None:

@@ -159,3 +159,10 @@ def test_minutes_are_minutes_when_the_clocks_change(
     finally:
         monkeypatch.undo()
         time.tzset()
+
+
+def test_help_comes_at_its_time_whenever_the_session_is_begun(monkeypatch: pytest.MonkeyPatch) -> None:
+    moment = datetime(2026, 11, 22, 17, 40).astimezone()
+    monkeypatch.setattr(running, "utc_now", lambda: moment)
+    asked = [SheetAsked(help_at=at) for at in ("18:00", "17:40", "17:10", "0:30", "")]
+    assert [running.help_from(one) for one in asked] == [20, 0, 0, 410, None]

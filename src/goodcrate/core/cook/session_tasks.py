@@ -9,8 +9,8 @@ from math import ceil
 
 from goodcrate.core.cook.batch_record import goes_in_now
 from goodcrate.core.cook.bowls import foods_by_step
+from goodcrate.core.cook.outside_session import Before, before_session, is_later
 from goodcrate.core.cook.sheet_problem import HOB, OVEN, Hold, SheetKitchen, SheetProblem, Task, Within
-from goodcrate.core.foods.line.words import NIGHT_BEFORE, ON_THE_DAY
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import many
 from goodcrate.core.recipes.component import Component
@@ -75,6 +75,7 @@ class TaskTold:
     """What a task is called: in full, shortly, of which component; what it is guessed from, empty when it is not.
 
     `weighs` are the foods, by key, that are weighed out for it; with `comes_off` what it heats is done with the heat.
+    `written_min` are its minutes as the recipe is written, or the guess; None of what no step says.
     """
 
     words: str
@@ -85,6 +86,7 @@ class TaskTold:
     core_kind: str = ""
     weighs: tuple[str, ...] = ()
     comes_off: bool = False
+    written_min: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,13 +99,14 @@ class SheetWishes:
 
 @dataclass(frozen=True, slots=True)
 class SessionTasks:
-    """A session to be scheduled, what its tasks are called, and what is done later: dish and words. `assumed` are the
-    kinds of equipment it needs and nobody counted."""
+    """A session to be scheduled, what its tasks are called, what is done later (dish and words), and what before it.
+    `assumed` are the kinds of equipment it needs and nobody counted."""
 
     problem: SheetProblem
     told: Mapping[str, TaskTold]
     later: tuple[tuple[str, str], ...]
     assumed: tuple[str, ...]
+    before: tuple[Before, ...] = ()
 
 
 @dataclass
@@ -116,6 +119,7 @@ class _Tasks:
     within: list[Within] = field(default_factory=list)
     holds: list[Hold] = field(default_factory=list)
     later: list[tuple[str, str]] = field(default_factory=list)
+    before: list[Before] = field(default_factory=list)
 
     def add(self, task: Task, told: TaskTold) -> str:
         """Add a task; answers its key."""
@@ -139,7 +143,7 @@ def session_tasks(
     used = {task.place for task in made.tasks if task.place}
     needed = tuple(kind for kind in assumed if kind == COOKS or EQUIPMENT_KINDS[kind].step in used)
     problem = SheetProblem(tuple(made.tasks), kitchen, tuple(made.within), tuple(made.holds))
-    return SessionTasks(problem, made.told, tuple(made.later), needed)
+    return SessionTasks(problem, made.told, tuple(made.later), needed, tuple(made.before))
 
 
 def with_pauses(problem: SheetProblem, minutes: int) -> SheetProblem:
@@ -184,8 +188,10 @@ def _size(vessel: Vessel) -> str:
 def _add_dish(made: _Tasks, dish: DishToCook) -> None:
     batches = {b.component.key: b for b in dish.batches}
     steps = [s for s in dish.steps if not s.component_key or s.component_key in batches]
-    now = [s for s in steps if not is_later(s)]
-    made.later += [(dish.name, s.text) for s in steps if is_later(s)]
+    before = before_session(steps)
+    made.before += [Before(dish.name, s.text, ahead) for s, ahead in before.values()]
+    now = [s for s in steps if s.key not in before and not is_later(s)]
+    made.later += [(dish.name, s.text) for s in steps if s.key not in before and is_later(s)]
     keys = {s.key: f"{dish.key}/{s.key}" for s in now}
     waited = {key for s in now for key in s.after}
     heats = _last_heats(now)
@@ -194,7 +200,8 @@ def _add_dish(made: _Tasks, dish: DishToCook) -> None:
         weighs = tuple(food for bowls in weighed_out for food in bowls.get(step.key, ()))
         _add_step(made, dish, step, keys)
         told = made.told[keys[step.key]]
-        made.told[keys[step.key]] = replace(told, weighs=weighs, comes_off=step in heats)
+        written = step.duration_min or _guess(step)
+        made.told[keys[step.key]] = replace(told, weighs=weighs, comes_off=step in heats, written_min=written)
     ends = [keys[s.key] for s in now if s.key not in waited]
     bare = [b for b in dish.batches if not any(s.component_key in ("", b.component.key) for s in now)]
     if not now or (bare and all(s.component_key for s in now)):
@@ -209,12 +216,6 @@ def _add_dish(made: _Tasks, dish: DishToCook) -> None:
     made.add(box, TaskTold(words, say("box {dish}", dish=shortly(dish.name, 2))))
     made.within += [Within(keys[s.key], box.key, dish.cold_within_min - box_min) for s in heats]
     _add_holds(made, dish, now, keys)
-
-
-def is_later(step: Step) -> bool:
-    """Whether a step is for the night before a meal, or its day: nothing of the session."""
-    words = step.text.lower()
-    return bool(ON_THE_DAY.search(words) or NIGHT_BEFORE.search(words))
 
 
 def _cools(steps: Iterable[Step]) -> bool:

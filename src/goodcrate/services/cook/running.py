@@ -1,7 +1,7 @@
 """A session while it is cooked: begun with its sheet, every word said of a step logged once, and how it goes on."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid5
 
@@ -36,7 +36,7 @@ from goodcrate.db.stored import by_name
 from goodcrate.db.week import SessionRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.cook.cooking import AskedFirst
-from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, as_stored, session_sheet, sheet_of
+from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, as_stored, clock_of, session_sheet, sheet_of
 from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
 KINDS = (BEGUN, DONE, BACK, MORE, PUT_OFF)
@@ -105,7 +105,7 @@ def begin_cooking(caller: Caller, first_day: date, session_id: UUID, asked: Shee
         run_id = run_id_of(session_id)
         if session.find(CookRunRow, run_id) is None:
             row = existing(session, SessionRow, session_id, "session")
-            made = _as_made(there, there.sheet)
+            made = _as_made(there, there.sheet, help_from(asked))
             run = CookRunRow(id=run_id, week_id=row.week_id, session_id=session_id, begun_at=utc_now(), made=made)
             if add_once(session, run):
                 session.flush()
@@ -248,6 +248,11 @@ def _running(session: HouseholdSession, first_day: date, session_id: UUID) -> Ru
     row = session.find(CookRunRow, run_id_of(session_id))
     if row is None or row.week_id != existing_week(session, first_day).id:
         raise NotFound("session")
+    return running_of(session, row)
+
+
+def running_of(session: HouseholdSession, row: CookRunRow) -> Running:
+    """A session that was begun, by its row, inside the caller's transaction."""
     ticks = session.scalars(select(CookTickRow).where(CookTickRow.run_id == row.id).order_by(CookTickRow.seq)).all()
     problem, sheet = _problem_of(row.made), sheet_of(row.made["sheet"])
     orders = select(CookOrderRow).where(CookOrderRow.run_id == row.id).order_by(CookOrderRow.seq.desc()).limit(1)
@@ -258,7 +263,7 @@ def _running(session: HouseholdSession, first_day: date, session_id: UUID) -> Ru
     told = {key: by_name(TaskTold, value) for key, value in row.made["told"].items()}
     return Running(
         row.id,
-        str(session_id),
+        str(row.session_id),
         row.begun_at,
         now,
         ticks[-1].seq if ticks else 0,
@@ -281,9 +286,24 @@ def _minutes(passed: timedelta) -> int:
     return max(0, int(passed.total_seconds() // 60))
 
 
-def _as_made(there: SessionSheet, sheet: Sheet) -> Document:
+def help_from(asked: SheetAsked) -> int | None:
+    """In how many minutes help comes, from now on; one that was to be there in the last half day is there."""
+    helped = clock_of(asked.help_at) if asked.help_at else None
+    if helped is None:
+        return None
+    here = utc_now().astimezone()
+    minutes = (helped.hour - here.hour) * 60 + helped.minute - here.minute
+    return max(0, (minutes + HALF_DAY_MIN) % (2 * HALF_DAY_MIN) - HALF_DAY_MIN)
+
+
+HALF_DAY_MIN = 12 * 60
+
+
+def _as_made(there: SessionSheet, sheet: Sheet, help_from: int | None) -> Document:
     """A sheet with everything it was made from, as it is kept."""
     problem, told = there.problem, there.tasks.told
+    if help_from is not None:
+        problem = replace(problem, kitchen=replace(problem.kitchen, help_from=help_from))
     return {
         "tasks": [asdict(task) for task in problem.tasks],
         "kitchen": asdict(problem.kitchen),

@@ -1,7 +1,7 @@
 """What a week asks of its cook and when: sessions, their looks, boxes out of the freezer, what is soaked at night."""
 
 from collections.abc import Iterator
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime, timedelta
 
 from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.errors import InvalidInputs
@@ -10,11 +10,10 @@ from goodcrate.core.ground.writing import many, shown, weekday_whole
 from goodcrate.core.shop.needs import NIGHT_BEFORE
 from goodcrate.formats.calendar_file import CalendarEntry
 from goodcrate.services.calling import Caller, NotFound
+from goodcrate.services.cook.before import EVENING, beforehand
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, session_sheet
 from goodcrate.services.week.weeks import WeekPicture, week_picture
 
-EVENING = time(20, 0)
-"""When boxes come out of the freezer and things are soaked: our assumption, a calendar moves it."""
 EVENING_MIN, REMIND_MIN = 10, 60
 
 
@@ -44,6 +43,8 @@ def _sessions(caller: Caller, picture: WeekPicture) -> Iterator[CalendarEntry]:
         words = say("Cook for {boxes}", boxes=many(sum(d.boxes for d in there.dishes.values()), "box"))
         yield CalendarEntry(f"session-{session.key}", session.starts_at, minutes, words, dishes, REMIND_MIN)
         yield from _looks(there)
+        for n, thing in enumerate(beforehand(caller, there)):
+            yield CalendarEntry(f"before-{session.key}-{n}", thing.at, EVENING_MIN, thing.words, thing.about)
 
 
 def _looks(there: SessionSheet) -> Iterator[CalendarEntry]:

@@ -16,7 +16,6 @@ from fastapi.sse import EventSourceResponse, format_sse_event
 from goodcrate.core.cook.running import MORE, Late, Tick, look_key
 from goodcrate.core.cook.session_tasks import TaskTold
 from goodcrate.core.cook.sheet_problem import OVEN, Task
-from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import read_whole
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import heat, heat_unit, wall_clock, weekday_whole
@@ -25,7 +24,6 @@ from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.services.calling import NotFound, utc_now
 from goodcrate.services.cook import running
 from goodcrate.services.cook.cooking import AskedFirst
-from goodcrate.services.cook.run_sheet import SheetAsked
 from goodcrate.services.cook.running import Running
 from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
 from goodcrate.web.addresses import Day
@@ -187,16 +185,6 @@ class _View:
 
     def _late(self, late: Late) -> str:
         return LATE_WORDS[late.rule].format(what=self.there.told[late.task_key].short, minutes=late.minutes)
-
-
-@router.post("/{first_day}/sheet/{session_id}/begin")
-def begin(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
-    """Begin to cook by the sheet."""
-    try:
-        running.begin_cooking(visitor.caller, first_day, session_id, SheetAsked())
-    except InvalidInput:
-        return go(f"/cook/{first_day}/sheet/{session_id}")
-    return go(_now(first_day, session_id))
 
 
 @router.get("/{first_day}/now/{session_id}")

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
 from typing import Annotated
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode, urlsplit
 from uuid import UUID
 
 from fastapi import Request
@@ -13,15 +13,15 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.typed import id_of, whole_of
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import clock, weekday_whole
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS
 from goodcrate.formats.calendar_file import calendar_text
 from goodcrate.services.calling import NotFound, utc_now
-from goodcrate.services.cook import elsewhere, run_sheet
+from goodcrate.services.cook import elsewhere, run_sheet, running, step_times
+from goodcrate.services.cook.before import beforehand
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, WhatIf
-from goodcrate.services.cook.running import is_begun
 from goodcrate.services.cook.to_do import to_do
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.week.choosing import take_out
@@ -113,7 +113,9 @@ def _sheet_page(
         is_kept=ready is not None and there.session.ready == ready,
         here=address(first_day, session_key, asked),
         address=address,
-        begun=is_begun(visitor.caller, UUID(session_key)),
+        begun=running.is_begun(visitor.caller, UUID(session_key)),
+        beforehand=beforehand(visitor.caller, there),
+        offers=step_times.offers(visitor.caller, there.dishes),
         hands=there.problem.kitchen.most_hands,
         is_poll="poll" in request.query_params,
         new_id=new_id(),
@@ -204,6 +206,42 @@ def keep_ready(request: Request, visitor: Signed, form: Posted, first_day: Day, 
     minutes = text(form, "minutes")
     elsewhere.keep_ready(visitor.caller, first_day, session_id, int(minutes) if minutes.isdigit() else 0)
     return go(_back(form, first_day, session_id))
+
+
+@router.post("/{first_day}/sheet/{session_id}/times")
+def take_minutes(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
+    """Let a recipe say of a step what it really takes."""
+    existing_sheet(visitor, first_day, session_id)
+    recipe_id, minutes = id_of(text(form, "recipe")), whole_of(text(form, "minutes"))
+    if recipe_id is None:
+        raise NotFound("recipe")
+    try:
+        step_times.take_minutes(visitor.caller, recipe_id, text(form, "step"), minutes or 0)
+    except (InvalidInput, InvalidInputs) as error:
+        faults = Faults.of(error, {*SheetFields.names(), "minutes"})
+        return _sheet_page(request, visitor, first_day, str(session_id), PLAIN, faults=faults)
+    return go(_back(form, first_day, session_id))
+
+
+@router.post("/{first_day}/sheet/{session_id}/begin")
+def begin(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
+    """Begin to cook by the sheet as it is shown, whatever was asked of it."""
+    here = _back(form, first_day, session_id)
+    try:
+        asked = SheetFields.of(FormData(dict(parse_qsl(urlsplit(here).query)))).asked.checked()
+        running.begin_cooking(visitor.caller, first_day, session_id, asked)
+    except (InvalidInput, InvalidInputs):
+        return go(here)
+    return go(f"/cook/{first_day}/now/{session_id}")
+
+
+def existing_sheet(visitor: Visitor, first_day: date, session_id: UUID) -> None:
+    """Raises:
+    NotFound: when the week has no such session.
+    """
+    picture = week_picture(visitor.caller, first_day)
+    if picture is None or all(s.key != str(session_id) for s in picture.sessions):
+        raise NotFound("session")
 
 
 @router.post("/{first_day}/sheet/{session_id}/dishes")
