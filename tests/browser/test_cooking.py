@@ -66,6 +66,14 @@ def test_a_session_is_cooked_on_two_devices(fresh_demo_sight: Sight, chromium: B
         assert 0 < left <= 121 * 60
         theirs.reload()
         assert left - 60 < seconds_left(theirs) <= left, "the timer is the server's"
+        # Something is forgotten: it is asked before the pot comes off, on both, until somebody says.
+        asked = theirs.locator(".notin").first
+        expect(asked).to_contain_text("not in yet")
+        count = theirs.locator(".notin").count()
+        expect(theirs.locator(".timer").get_by_role("button", name="Off all the same")).to_have_count(1)
+        mine.locator(".timer .notin").get_by_role("button", name="In as planned").click()
+        expect(theirs.locator(".notin")).to_have_count(count - 1, timeout=PATIENCE_MS)
+        expect(theirs.locator(".timer").get_by_role("button", name="Done")).to_have_count(1)
         mine.locator(".nowstep").first.get_by_role("button", name="Skip for now").click()
         expect(theirs.locator(".putoff")).to_contain_text(was)
         expect(theirs.locator(".nowstep").first).not_to_contain_text(was)

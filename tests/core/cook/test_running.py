@@ -10,6 +10,7 @@ from goodcrate.core.cook.free_order import in_better_order
 from goodcrate.core.cook.running import (
     BACK,
     BEGUN,
+    DISMISSED,
     DONE,
     MORE,
     PUT_OFF,
@@ -84,6 +85,10 @@ def test_what_was_said_twice_counts_once_and_can_be_taken_back() -> None:
     assert back["peel"] == StepState()
     again = states_of(DAY, sheet, [Tick("peel", PUT_OFF, 0), Tick("peel", BEGUN, 5)])
     assert (again["peel"].is_put_off, again["peel"].is_running) == (False, True)
+    gone = states_of(DAY, sheet, [Tick("peel", PUT_OFF, 0), Tick("peel", DISMISSED, 5)])
+    assert (gone["peel"].is_put_off, gone["peel"].is_over) == (True, True)
+    wanted = states_of(DAY, sheet, [Tick("peel", DISMISSED, 0), Tick("peel", BEGUN, 5)])
+    assert (wanted["peel"].is_over, wanted["peel"].is_running) == (False, True)
     looked = states_of(DAY, sheet, [Tick(look_key("simmer", 0), DONE, 38)])
     assert looked[look_key("simmer", 0)].done_at == 38
 

@@ -80,6 +80,20 @@ def test_what_is_for_the_night_before_or_the_day_is_not_now() -> None:
     assert not {"turkey/6", "turkey/7"} & tasks.problem.by_key.keys()
 
 
+def test_trays_on_two_shelves_change_them_at_half_time_unless_the_step_says_when_to_look() -> None:
+    made = replace(component("roots", "potato_raw 4000", 3000), vessel="tray")
+    bake = Step("1", "Roast the roots", "roots", "oven", 45, is_hands_on=False, low_c=180, high_c=200)
+
+    def looks(step: Step) -> tuple[tuple[int, ...], str]:
+        dish = DishToCook("roots", "Roots", (step,), (BatchToCook(made, 1.0, 3000),), 4)
+        tasks = session_tasks([dish], GALLEY, (TRAYS,))
+        return tasks.problem.by_key["roots/1"].checks, tasks.told["roots/1"].look_words
+
+    assert looks(bake) == ((22,), "Change the shelves of the trays: roast the roots")
+    assert looks(replace(bake, checks_min=(30,))) == ((30,), "Look at it, stir or turn: roast the roots")
+    assert looks(replace(bake, duration_min=15))[0] == ()
+
+
 def test_what_soaks_is_begun_before_the_session() -> None:
     """Beans soak 12 h and are rinsed in the session; what stands overnight in the end is for later."""
     steps = (

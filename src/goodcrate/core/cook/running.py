@@ -11,7 +11,9 @@ from dataclasses import dataclass, replace
 from goodcrate.core.cook.sheet_problem import BLENDER, CHECK_MIN, CHECK_SLACK_MIN, OVEN, Sheet, SheetProblem, Task
 
 BEGUN, DONE, BACK, MORE, PUT_OFF = "begun", "done", "back", "more", "put_off"
-"""What is said of a step: it is begun, done, not done after all, takes so many minutes more, is put off."""
+DISMISSED = "dismissed"
+"""What is said of a step: it is begun, done, not done after all, takes so many minutes more, is put off, is not done
+at all."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +35,12 @@ class StepState:
     done_at: int | None = None
     more_min: int = 0
     is_put_off: bool = False
+    is_dismissed: bool = False
+
+    @property
+    def is_over(self) -> bool:
+        """Whether nothing is to be done of it any more."""
+        return self.done_at is not None or self.is_dismissed
 
     @property
     def is_running(self) -> bool:
@@ -59,16 +67,17 @@ def states_of(problem: SheetProblem, sheet: Sheet, ticks: Iterable[Tick]) -> Map
         if state is None:
             continue
         if tick.kind == BEGUN and state.begun_at is None:
-            state = replace(state, begun_at=tick.at, is_put_off=False)
+            state = replace(state, begun_at=tick.at, is_put_off=False, is_dismissed=False)
         elif tick.kind == DONE and state.done_at is None:
             began = max(0, tick.at - minutes[tick.task_key]) if state.begun_at is None else state.begun_at
-            state = replace(state, begun_at=began, done_at=max(tick.at, began), is_put_off=False)
+            state = replace(state, begun_at=began, done_at=max(tick.at, began), is_put_off=False, is_dismissed=False)
         elif tick.kind == BACK:
             state = StepState(more_min=state.more_min)
         elif tick.kind == MORE and state.done_at is None:
             state = replace(state, more_min=state.more_min + tick.minutes)
-        elif tick.kind == PUT_OFF and state.done_at is None:
-            state = StepState(more_min=state.more_min, is_put_off=True)
+        elif tick.kind in (PUT_OFF, DISMISSED) and state.done_at is None:
+            is_dismissed = tick.kind == DISMISSED or state.is_dismissed
+            state = StepState(more_min=state.more_min, is_put_off=True, is_dismissed=is_dismissed)
         states[tick.task_key] = state
     return states
 

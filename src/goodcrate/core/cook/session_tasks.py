@@ -11,6 +11,7 @@ from goodcrate.core.cook.batch_record import goes_in_now
 from goodcrate.core.cook.bowls import foods_by_step
 from goodcrate.core.cook.outside_session import Before, before_session, is_later
 from goodcrate.core.cook.sheet_problem import HOB, OVEN, Hold, SheetKitchen, SheetProblem, Task, Within
+from goodcrate.core.foods.food import RAW_GROUPS
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import many
 from goodcrate.core.recipes.component import Component
@@ -26,6 +27,8 @@ GUESSED_MIN: Mapping[str, float] = {"": 10, HOB: 20, OVEN: 35, COOLING: 30, FRID
 """Minutes of a step that says none, by its equipment: our guess, marked as one and asked for."""
 OTHER_GUESSED_MIN, WHOLE_RECIPE_MIN = 10.0, 20.0
 """The same of a machine's step, and of a recipe without steps."""
+SWAP_FROM_MIN = 16
+"""Trays on two shelves that bake so long change them at half time, where the step says no look of its own: our line."""
 BOX_MIN = 1
 """Filling, weighing and closing one box: our assumption."""
 COLD_WITHIN_MIN, RICE_COLD_WITHIN_MIN = 120, 60
@@ -75,7 +78,8 @@ class TaskTold:
     """What a task is called: in full, shortly, of which component; what it is guessed from, empty when it is not.
 
     `weighs` are the foods, by key, that are weighed out for it; with `comes_off` what it heats is done with the heat.
-    `written_min` are its minutes as the recipe is written, or the guess; None of what no step says.
+    `written_min` are its minutes as the recipe is written, or the guess; None of what no step says. With `is_raw` hands
+    touch raw meat, fish or egg; with `swaps` its looks are for changing the shelves of its trays.
     """
 
     words: str
@@ -87,6 +91,15 @@ class TaskTold:
     weighs: tuple[str, ...] = ()
     comes_off: bool = False
     written_min: float | None = None
+    is_raw: bool = False
+    swaps: bool = False
+
+    @property
+    def look_words(self) -> str:
+        """What is done at a look in between."""
+        if self.swaps:
+            return say("Change the shelves of the trays: {what}", what=self.short)
+        return say("Look at it, stir or turn: {what}", what=self.short)
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,13 +208,16 @@ def _add_dish(made: _Tasks, dish: DishToCook) -> None:
     keys = {s.key: f"{dish.key}/{s.key}" for s in now}
     waited = {key for s in now for key in s.after}
     heats = _last_heats(now)
+    raw = {x.food.key for batch in dish.batches for x in batch.component.lines if x.food.keep_group in RAW_GROUPS}
     weighed_out = [foods_by_step(now, batch.component) for batch in dish.batches]
     for step in now:
         weighs = tuple(food for bowls in weighed_out for food in bowls.get(step.key, ()))
         _add_step(made, dish, step, keys)
         told = made.told[keys[step.key]]
         written = step.duration_min or _guess(step)
-        made.told[keys[step.key]] = replace(told, weighs=weighs, comes_off=step in heats, written_min=written)
+        made.told[keys[step.key]] = replace(
+            told, weighs=weighs, comes_off=step in heats, written_min=written, is_raw=bool(raw & {*weighs})
+        )
     ends = [keys[s.key] for s in now if s.key not in waited]
     bare = [b for b in dish.batches if not any(s.component_key in ("", b.component.key) for s in now)]
     if not now or (bare and all(s.component_key for s in now)):
@@ -244,6 +260,9 @@ def _add_step(made: _Tasks, dish: DishToCook, step: Step, keys: Mapping[str, str
     timed = step if step.duration_min else replace(step, duration_min=_guess(step))
     minutes = max(1, ceil((scaled_step(timed, factor, turns).duration_min or 1) - 1e-9))
     looks = tuple(sorted({round(at) for at in step.checks_min if 0 <= round(at) < minutes}))
+    shelves = _side_by_side(batches, made.vessels) if step.equipment == OVEN and step.component_key else 1
+    swaps = shelves > 1 and not looks and not step.is_hands_on and minutes >= SWAP_FROM_MIN
+    looks = (minutes // 2,) if swaps else looks
     task = Task(
         keys[step.key],
         dish.key,
@@ -255,10 +274,11 @@ def _add_step(made: _Tasks, dish: DishToCook, step: Step, keys: Mapping[str, str
         after=tuple(keys[key] for key in step.after if key in keys),
         at_once=step.follows_at_once,
         checks=() if step.is_hands_on else looks,
-        takes=_side_by_side(batches, made.vessels) if step.equipment == OVEN and step.component_key else 1,
+        takes=shelves,
     )
     name = batches[0].component.name if step.component_key and batches else ""
-    made.add(task, TaskTold(step.text, shortly(step.text), name, guessed, step.key, step.core_kind))
+    about = TaskTold(step.text, shortly(step.text), name, guessed, step.key, step.core_kind)
+    made.add(task, replace(about, swaps=swaps))
 
 
 def _guess(step: Step) -> float:

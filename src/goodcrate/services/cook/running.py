@@ -11,6 +11,7 @@ from goodcrate.core.cook.free_order import in_better_order
 from goodcrate.core.cook.running import (
     BACK,
     BEGUN,
+    DISMISSED,
     DONE,
     MORE,
     PUT_OFF,
@@ -39,7 +40,7 @@ from goodcrate.services.cook.cooking import AskedFirst
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, as_stored, clock_of, session_sheet, sheet_of
 from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
-KINDS = (BEGUN, DONE, BACK, MORE, PUT_OFF)
+KINDS = (BEGUN, DONE, BACK, MORE, PUT_OFF, DISMISSED)
 MOST_MORE_MIN = 24 * 60
 
 
@@ -71,8 +72,8 @@ class Running:
 
     @property
     def is_over(self) -> bool:
-        """Whether every step is done."""
-        return all(self.states[task.key].done_at is not None for task in self.problem.tasks)
+        """Whether every step is done, or will not be."""
+        return all(self.states[task.key].is_over for task in self.problem.tasks)
 
 
 @dataclass(frozen=True)

@@ -53,7 +53,7 @@ def _looks(there: SessionSheet) -> Iterator[CalendarEntry]:
     for (key, n), at in there.sheet.looks.items():
         told = there.tasks.told[key]
         dish = there.dishes[there.problem.by_key[key].dish].name
-        words = say("Look at it, stir or turn: {what}", what=told.short)
+        words = told.look_words
         yield CalendarEntry(f"look-{key}-{n}", minutes_later(there.starts_at, at), 1, words, dish)
 
 

@@ -29,7 +29,7 @@ from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.routes import event_id
-from goodcrate.web.cook.sheet_view import core_words
+from goodcrate.web.cook.sheet_view import core_words, raw_words
 from goodcrate.web.cook.view import BatchCard, batch_cards
 from goodcrate.web.pages import go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -67,6 +67,7 @@ class Step:
     bowls: tuple["StepBowl", ...] = ()
     missing: tuple["StepBowl", ...] = ()
     core: str = ""
+    raw: str = ""
 
 
 @dataclass(frozen=True)
@@ -111,7 +112,7 @@ class _View:
         told: TaskTold = self.there.told[task.key]
         start = self.starts.get(task.key, self.there.now)
         end = start + self.minutes.get(task.key, task.minutes)
-        words = told.words if look is None else say("Look at it, stir or turn: {what}", what=told.short)
+        words = told.words if look is None else told.look_words
         ends: datetime = self.there.at(end)
         return Step(
             task.key if look is None else look_key(task.key, look),
@@ -128,6 +129,7 @@ class _View:
             bowls=self._bowls(task, told.weighs) if look is None else (),
             missing=self._bowls(task) if look is None and told.comes_off else (),
             core="" if look is not None else core_words(told.core_kind),
+            raw=raw_words() if told.is_raw and look is None else "",
         )
 
     def _bowls(self, task: Task, foods: Collection[str] | None = None) -> tuple[StepBowl, ...]:
@@ -165,8 +167,8 @@ class _View:
             (*looks, *(self.step(t) for t in (*in_hand, *due))),
             tuple(self.step(t) for t in open_ if t not in due)[:3],
             tuple(self.step(t) for t in timers),
-            put_off=tuple(self.step(t) for t in order if states[t.key].is_put_off),
-            done=sum(states[t.key].done_at is not None for t in order),
+            put_off=tuple(self.step(t) for t in order if states[t.key].is_put_off and not states[t.key].is_dismissed),
+            done=sum(states[t.key].is_over for t in order),
             whole=len(order),
             ready=self.at(ready),
             late_min=ready - there.sheet.minutes,

@@ -320,7 +320,7 @@ class _Drawn:
         for (key, _), at in self.sheet.looks.items():
             task = self.problem.by_key[key]
             told = self.told(task)
-            words = say("Look at it, stir or turn: {what}", what=told.short)
+            words = told.look_words
             look = replace(self._line(task, told), at=self.at(at), words=words, minutes=CHECK_MIN, is_look=True)
             found.append((at, replace(look, until="", is_hands_on=True, guessed="", core="")))
         for at in dict.fromkeys(self.there.pauses):
@@ -367,6 +367,14 @@ class _Drawn:
                         words = _of(batch.component.name, dish.name)
                         found.append((self.start(task), Bowl(self.at(self.start(task)), words, told.short, bowl)))
         return [bowl for _, bowl in sorted(found, key=lambda f: (f[0], f[1].words))]
+
+
+def raw_words() -> str:
+    """What to mind where hands touch what must be heated before it is eaten."""
+    return say(
+        "Raw meat, fish or egg: other boards and knives than for what is eaten as it is; wash your hands after "
+        "(UK Food Standards Agency)"
+    )
 
 
 def core_words(kind: str) -> str:
