@@ -34,6 +34,9 @@ class TaskIn(Model):
     earliest: Minutes = Field(0, description="It starts from this minute on.")
     latest: Minutes | None = Field(None, description="It starts at this minute at the latest.")
     takes: int = Field(1, ge=1, le=20, description="How many places it takes.")
+    shares: str = Field(
+        "", max_length=80, description="In the oven two tasks that say the same here may stand on one tray."
+    )
 
 
 class HoldIn(Model):
@@ -81,6 +84,7 @@ class StartOut(Model):
     end: int
     looks: list[int]
     heat_c: int | None
+    on_tray_with: str | None = Field(None, description="The task that shares its tray.")
 
 
 class RunSheetResult(Model):
@@ -119,6 +123,7 @@ def _problem(request: RunSheetRequest) -> SheetProblem:
             earliest=t.earliest,
             latest=t.latest,
             takes=t.takes,
+            shares=t.shares,
         )
         for t in request.tasks
     )
@@ -162,6 +167,7 @@ def compute_runsheet(request: RunSheetRequest) -> RunSheetResult:
                 end=sheet.starts[task.key] + task.minutes,
                 looks=[at for (key, _), at in sorted(sheet.looks.items()) if key == task.key],
                 heat_c=sheet.heats.get(task.key),
+                on_tray_with=sheet.mate_of(task.key) or None,
             )
             for task in by_start
         ],

@@ -2,7 +2,7 @@
 
 import random
 from dataclasses import replace
-from itertools import product
+from itertools import combinations, product
 
 import pytest
 
@@ -84,12 +84,13 @@ def starts_tried(problem: SheetProblem, most: int) -> int | None:
             seen = {(key, n): at[key] + due + by for (key, n, due), by in zip(looks, shifts, strict=True)}
             for heats in product(*(heats_of(t) for t in ovens)):
                 sheet = Sheet(at, seen, {t.key: h for t, h in zip(ovens, heats, strict=True)}, end, 0)
-                if not check_sheet(problem, sheet):
+                pairs: list[tuple[tuple[str, str], ...]] = [(), *(((a.key, b.key),) for a, b in combinations(ovens, 2))]
+                if any(not check_sheet(problem, replace(sheet, together=pair)) for pair in pairs):
                     best = end
     return best
 
 
-@pytest.mark.parametrize("seed", range(10))
+@pytest.mark.parametrize("seed", range(14))
 def test_no_start_that_was_tried_is_shorter(seed: int) -> None:
     dice = random.Random(seed)  # noqa: S311
     places = ["", "hob", "oven", "blender"]
@@ -102,7 +103,8 @@ def test_no_start_that_was_tried_is_shorter(seed: int) -> None:
         hands = place in ("", "blender")
         at_once = bool(after) and dice.random() < 0.5
         minutes = dice.randint(1, 4)
-        tasks.append(Task(f"t{n}", f"d{n}", minutes, hands, place, low_c=low, high_c=low, after=after, at_once=at_once))
+        made = Task(f"t{n}", f"d{n}", minutes, hands, place, low_c=low, high_c=low, after=after, at_once=at_once)
+        tasks.append(replace(made, shares="half" if place == "oven" and n != 1 else ""))
     if seed % 2:
         tasks[0] = replace(tasks[0], earliest=2)
         kitchen = replace(kitchen, help_from=3, places={**kitchen.places, "pot": 1})
@@ -192,6 +194,54 @@ def test_two_trays_take_two_shelves() -> None:
     assert any("oven is over its places" in words for words in check_sheet(problem, both))
     with pytest.raises(InvalidInputs, match="It takes 3 places"):
         SheetProblem((replace(BAKE, takes=3),), KITCHEN)
+
+
+def halves(count: int) -> SheetProblem:
+    """So many half trays of 30 min, one shelf, one tray."""
+    tasks = tuple(replace(BAKE, key=f"half {n}", dish=f"half {n}", shares="tray") for n in range(count))
+    kitchen = replace(KITCHEN, places={"oven": 1, "tray": 1})
+    return SheetProblem(tasks, kitchen, (), tuple(Hold("tray", (t.key,)) for t in tasks))
+
+
+def test_two_things_share_a_tray_and_three_do_not() -> None:
+    two = solved(halves(2))
+    assert two.minutes == 12 + 30
+    assert two.together == (("half 0", "half 1"),)
+    assert two.mate_of("half 1") == "half 0"
+    assert solved(halves(3)).minutes == 12 + 30 + 3 + 30, "the tray is washed in between"
+    unlike = halves(2)
+    unlike = replace(unlike, tasks=(unlike.tasks[0], replace(unlike.tasks[1], shares="another tray")))
+    assert solved(unlike).minutes == 12 + 30 + 3 + 30
+    hotter = replace(halves(2), tasks=(halves(2).tasks[0], replace(halves(2).tasks[1], low_c=200, high_c=220)))
+    assert solved(hotter).minutes == 12 + 30 + 8 + 30
+    assert dishes_that_fit(halves(3), 42, {"half 0": 1, "half 1": 2, "half 2": 3}) == ("half 1", "half 2")
+
+
+def test_a_tray_is_its_pairs_from_the_first_in_to_the_last_out() -> None:
+    """The longer one goes in at 12; the other joins 10 minutes later, when it is cut."""
+    cut = Task("cut", "half 1", 22)
+    tasks = (replace(halves(1).tasks[0], minutes=40), replace(halves(2).tasks[1], minutes=15, after=("cut",)), cut)
+    problem = replace(halves(2), tasks=tasks)
+    sheet = solved(problem)
+    assert sheet.minutes == 12 + 40
+    assert 22 <= sheet.starts["half 1"] < 52
+
+
+@pytest.mark.parametrize(
+    ("broken", "said"),
+    [
+        (lambda s: replace(s, together=()), "over its places"),
+        (lambda s: replace(s, together=(*s.together, ("half 1", "half 0"))), "on two trays"),
+        (lambda s: replace(s, together=(("half 0", "sliced"),)), "cannot be on a tray"),
+        (lambda s: replace(s, heats={**s.heats, "half 1": 150, "half 0": 160}), "another heat"),
+        (lambda s: replace(s, starts={**s.starts, "half 1": s.starts["half 0"] + 40}), "is not in the oven while"),
+    ],
+)
+def test_the_checker_refuses_what_is_on_a_tray_and_cannot_be(broken, said) -> None:  # type: ignore[no-untyped-def]
+    problem = halves(2)
+    problem = replace(problem, tasks=(*problem.tasks, replace(BAKE, key="sliced")))
+    problem = replace(problem, kitchen=replace(problem.kitchen, places={"oven": 2, "tray": 1}))
+    assert any(said in words for words in check_sheet(problem, broken(solved(problem))))
 
 
 def test_as_short_and_each_dish_in_less_time() -> None:

@@ -112,6 +112,22 @@ def test_a_pot_is_waited_for() -> None:
     assert found.sheet.starts["simmer"] == 35 + 3
 
 
+def test_what_was_to_share_a_tray_shares_it_while_the_other_is_in() -> None:
+    """One shelf and one tray: the second joins the first; too late for that, it waits for the shelf and the tray."""
+    tasks = tuple(replace(ROAST, key=key, dish=key, after=(), shares="half") for key in ("beet", "carrot"))
+    kitchen = replace(KITCHEN, places={"oven": 1, "tray": 1})
+    problem = SheetProblem(tasks, kitchen, (), (Hold("tray", ("beet",)), Hold("tray", ("carrot",))))
+    found = goes_on(problem, 0)
+    assert found.sheet.starts == {"beet": 12, "carrot": 12}
+    assert found.sheet.together == (("beet", "carrot"),)
+    later = goes_on(problem, 30, Tick("beet", BEGUN, 12))
+    assert later.sheet.starts == {"beet": 12, "carrot": 30}
+    assert later.sheet.minutes == 30 + 45
+    apart = goes_on(problem, 60, Tick("beet", BEGUN, 12), Tick("beet", DONE, 57))
+    assert apart.sheet.starts["carrot"] == 60
+    assert apart.sheet.together == ()
+
+
 @pytest.mark.parametrize("seed", range(12))
 def test_sessions_go_on_in_their_order_whatever_takes_longer(seed: int) -> None:
     dice = random.Random(seed)  # noqa: S311

@@ -94,6 +94,42 @@ def test_trays_on_two_shelves_change_them_at_half_time_unless_the_step_says_when
     assert looks(replace(bake, duration_min=15))[0] == ()
 
 
+def test_half_a_tray_may_be_shared_with_what_holds_the_same() -> None:
+    def shares(foods: str, grams: float, *steps: Step) -> str:
+        made = replace(component("roots", foods, grams), vessel="tray")
+        bake = Step("1", "Roast", "roots", "oven", 45, is_hands_on=False, low_c=180, high_c=200)
+        dish = DishToCook("roots", "Roots", (bake, *steps), (BatchToCook(made, 1.0, grams),), 4)
+        return session_tasks([dish], GALLEY, (TRAYS,)).problem.by_key["roots/1"].shares
+
+    few = shares("potato_raw 600", 500)
+    assert few == shares("carrot_raw 500", 450) != ""
+    assert shares("potato_raw 3000", 2200) == "", "it needs the tray for itself"
+    assert shares("turkey_thigh_raw 600", 500) != few, "raw meat beside vegetables somebody eats without"
+    assert shares("tofu_firm 600", 500) != few, "soya"
+    again = Step("2", "Brown", "roots", "oven", 10, is_hands_on=False, after=("1",))
+    assert shares("potato_raw 600", 500, again) == "", "it stays on its tray in between"
+
+
+def test_a_hot_tray_is_heated_first_and_stands_in_the_oven_meanwhile() -> None:
+    made = replace(component("roots", "potato_raw 600", 500), vessel="tray")
+    steps = (
+        Step("1", "Cut the roots", "roots", duration_min=25),
+        Step("2", "Roast them on a hot tray", "roots", "oven", 40, False, low_c=200, high_c=220, after=("1",)),
+    )
+    dish = DishToCook("roots", "Roots", steps, (BatchToCook(made, 1.0, 500),), 4)
+    tasks = session_tasks([dish], GALLEY, (replace(TRAYS, count=1),))
+    sheet = shortest_sheet(tasks.problem)
+    assert sheet is not None
+    assert check_sheet(tasks.problem, sheet) == []
+    heated, roasted = sheet.starts["roots/2.tray"] + 10, sheet.starts["roots/2"]
+    assert 25 <= roasted <= heated + 2
+    assert sheet.heats["roots/2.tray"] == sheet.heats["roots/2"]
+    (hold,) = tasks.problem.holds
+    assert set(hold.tasks) == {"roots/2", "roots/2.tray"}
+    cold = {**sheet.starts, "roots/2.tray": 12 if heated > 22 else 11}
+    assert check_sheet(tasks.problem, replace(sheet, starts={**cold, "roots/2": roasted + 20})) != []
+
+
 def test_what_soaks_is_begun_before_the_session() -> None:
     """Beans soak 12 h and are rinsed in the session; what stands overnight in the end is for later."""
     steps = (
@@ -160,8 +196,8 @@ def test_a_batch_of_two_trays_takes_two_shelves_and_one_filled_again_takes_twice
         return task.takes, task.minutes
 
     assert baked(1000) == (1, 40)
-    assert baked(4000) == (2, 40)
-    assert baked(8000) == (2, 80)
+    assert baked(2200) == (2, 40)
+    assert baked(5000) == (2, 80)
 
 
 def test_what_the_kitchen_lacks_is_named_at_its_step() -> None:

@@ -39,6 +39,8 @@ class _Rest:
     looks: list[_Look]
     latest: list[tuple[str, int]] = field(default_factory=list)
     """Tasks with the minute they should begin at, at the latest, by what is over already."""
+    together: frozenset[tuple[str, str]] = frozenset()
+    """Pairs that were to share a tray and still can."""
 
 
 def in_better_order(
@@ -61,7 +63,7 @@ def in_better_order(
     starts = dict(sheet.starts)
     starts |= {key: now + at for key, at in found.starts.items() if key in starts and states[key].begun_at is None}
     looks = dict(sheet.looks) | {look: now + at for look, at in found.looks.items()}
-    other = Sheet(starts, looks, sheet.heats, max(now + found.minutes, 0), 0)
+    other = Sheet(starts, looks, sheet.heats, now + found.minutes, 0, sheet.together)
     return other if _is_better(in_same_order(problem, other, states, now), kept) else None
 
 
@@ -108,7 +110,11 @@ def _rest_of(problem: SheetProblem, sheet: Sheet, states: Mapping[str, StepState
     help_from = None if kitchen.help_from is None else max(0, kitchen.help_from - now)
     here = replace(kitchen, preheat_min=0 if is_baking else warm, help_from=help_from)
     within = tuple(w for w in problem.within if {w.earlier, w.later} <= left)
-    rest = _Rest(SheetProblem((*tasks, *past), here, within, holds), list(_looks(problem, sheet, states, left, now)))
+    together = frozenset(pair for pair in sheet.together if {*pair} <= left)
+    mates = {key for pair in together for key in pair}
+    tasks = [t if t.key in mates else replace(t, shares="") for t in tasks]
+    looks = list(_looks(problem, sheet, states, left, now))
+    rest = _Rest(SheetProblem((*tasks, *past), here, within, holds), looks, together=together)
     for task in problem.tasks:
         if task.key in left and task.at_once and states[task.key].begun_at is None and set(task.after) <= done:
             rest.latest.append((task.key, 0))
@@ -174,6 +180,10 @@ class _RestModel(SheetModel):
         super().__init__(rest.problem, most)
         self.m.minimize(self.end + LATE_WEIGHT * sum(self.late))
 
+    def may_share(self, one: Task, other: Task) -> bool:
+        """Only those that were to: what stands on a tray stays on it."""
+        return {(one.key, other.key), (other.key, one.key)} & self.rest.together != set()
+
     def _lateness(self, by: Any) -> None:
         late = self.m.new_int_var(0, self.most * 4, "")
         self.m.add(late >= by)
@@ -218,5 +228,5 @@ def _solved(rest: _Rest, kept: Replanned, now: int, sheet: Sheet, limit_seconds:
     own = {key: max(0, at - now) for key, at in kept.sheet.starts.items() if key in known}
     looks = {look: max(0, at - now) for look, at in kept.sheet.looks.items() if look in model.look}
     heats = {key: sheet.heats[key] for key in model.heat}
-    model.start_from(Sheet(own, looks, heats, max(0, kept.sheet.minutes - now), 0))
+    model.start_from(Sheet(own, looks, heats, max(0, kept.sheet.minutes - now), 0, kept.sheet.together))
     return model.solve(limit_seconds)

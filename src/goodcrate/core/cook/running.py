@@ -160,6 +160,9 @@ class _Run:
         self.units = {place: [0] * count for place, count in kitchen.places.items() if place not in vessels}
         self.vessels = {place: [0] * kitchen.places[place] for place in vessels}
         self.held: dict[int, int] = {}
+        self.shelf: dict[str, int] = {}
+        self.mates = dict((*sheet.together, *((b, a) for a, b in sheet.together)))
+        self.together: list[tuple[str, str]] = []
         self.late: list[Late] = []
 
     def _takes(self, task: Task) -> int:
@@ -185,7 +188,8 @@ class _Run:
         tasks = tuple(replace(t, minutes=self.minutes[t.key], earliest=0, latest=None, checks=()) for t in kept.tasks)
         whole = max((self._end(key) for key in self.tasks), default=0)
         heats = {key: heat for key, heat in self.sheet.heats.items() if key in self.tasks}
-        return Replanned(replace(kept, tasks=tasks), Sheet(self.starts, self.looks, heats, whole, 0), tuple(self.late))
+        made = Sheet(self.starts, self.looks, heats, whole, 0, tuple(self.together))
+        return Replanned(replace(kept, tasks=tasks), made, tuple(self.late))
 
     def _items(self) -> list[_Item]:
         items = [_Item(task, self.sheet.starts[key]) for key, task in self.tasks.items()]
@@ -228,36 +232,62 @@ class _Run:
         self.starts[task.key], end = at, at + self.minutes[task.key]
         if task.is_hands_on:
             self._occupy(self.hands, 1, at, end)
-        if task.place in self.units:
+        mate = self._on_tray(task, at)
+        if mate:
+            self.together.append((mate, task.key))
+            self.shelf[task.key] = self.shelf[mate]
+            self.units[OVEN][self.shelf[mate]] = max(end, self._end(mate))
+        elif task.place in self.units:
             wash = self.problem.kitchen.wash_min if task.place == BLENDER else 0
-            self._occupy(self.units[task.place], task.takes, at, end + wash)
-        self._hold(task, at)
+            self.shelf[task.key] = self._occupy(self.units[task.place], task.takes, at, end + wash)
+        self._hold(task, at, mate)
+
+    def _on_tray(self, task: Task, at: int) -> str:
+        """With whom a task goes on a tray at a minute: its mate, while that is in and nobody else comes after it on its
+        shelf and in its tray; empty otherwise."""
+        mate = self.mates.get(task.key, "")
+        if mate not in self.starts or not self.starts[mate] <= at < self._end(mate):
+            return ""
+        free = [self.units[OVEN][self.shelf[mate]] == self._end(mate)]
+        for n, hold in enumerate(self.problem.holds):
+            if hold.tasks == (mate,):
+                unit = self.vessels[hold.vessel][self.held[n]]
+                free.append(unit == self._end(mate) + self.problem.kitchen.wash_min)
+        return mate if all(free) else ""
 
     def _earliest(self, task: Task) -> int:
         ready = [self.now, task.earliest, self.sheet.starts[task.key] - self.sooner]
         ready += [*(self._end(key) for key in task.after if key in self.starts)]
         if task.is_hands_on:
             ready.append(min(self.hands))
-        if task.place in self.units:
-            ready.append(sorted(self.units[task.place])[task.takes - 1])
-        ready += [min(self.vessels[self.problem.holds[n].vessel]) for n in self._new_holds(task)]
         if task.place == OVEN:
             ready.append(self.problem.kitchen.preheat_min)
             heat, change = self.sheet.heats[task.key], self.problem.kitchen.reheat_min
             other = (k for k in self.starts if self.tasks[k].place == OVEN and self.sheet.heats[k] != heat)
             ready += [self._end(key) + change for key in other]
+        if self._on_tray(task, max(ready)):
+            return max(ready)
+        if task.place in self.units:
+            ready.append(sorted(self.units[task.place])[task.takes - 1])
+        ready += [min(self.vessels[self.problem.holds[n].vessel]) for n in self._new_holds(task)]
         return max(ready)
 
     @staticmethod
-    def _occupy(units: list[int], count: int, at: int, until: int) -> None:
-        """Take so many units: of those that are free by then the ones that were free last, else the first to be."""
+    def _occupy(units: list[int], count: int, at: int, until: int) -> int:
+        """Take so many units: of those that are free by then the ones that were free last, else the first to be.
+        Answers the first of them."""
         order = sorted(range(len(units)), key=lambda n: (units[n] > at, -units[n] if units[n] <= at else units[n]))
         for n in order[:count]:
             units[n] = max(units[n], until)
+        return order[0] if order else 0
 
-    def _hold(self, task: Task, at: int) -> None:
-        """Take the pots a step is the first to need, and free those it was the last in."""
+    def _hold(self, task: Task, at: int, mate: str) -> None:
+        """Take the pots a step is the first to need, and free those it was the last in; a tray is its mate's."""
+        there = {h.vessel: self.held[n] for n, h in enumerate(self.problem.holds) if mate and h.tasks == (mate,)}
         for n in self._new_holds(task):
+            if self.problem.holds[n].tasks == (task.key,) and self.problem.holds[n].vessel in there:
+                self.held[n] = there[self.problem.holds[n].vessel]
+                continue
             units = self.vessels[self.problem.holds[n].vessel]
             free = [k for k, until in enumerate(units) if until <= at]
             self.held[n] = max(free, key=lambda k: units[k]) if free else min(range(len(units)), key=units.__getitem__)
@@ -265,7 +295,7 @@ class _Run:
         for n, hold in enumerate(self.problem.holds):
             own = [key for key in hold.tasks if key in self.tasks]
             if task.key in own and all(key in self.starts for key in own):
-                last = max(self._end(key) for key in own)
+                last = max(self._end(key) for key in (*own, *([mate] if mate else [])))
                 self.vessels[hold.vessel][self.held[n]] = last + self.problem.kitchen.wash_min
 
     def _tell_late(self) -> None:

@@ -3,6 +3,7 @@
 What nobody said is guessed and told: minutes a step lacks, a recipe without steps, cooling that no step says.
 """
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from math import ceil
@@ -22,11 +23,14 @@ from goodcrate.core.recipes.scaling import scaled_step, turns_of
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.recipes.vessels import Vessel
 
-COOLING, FRIDGE = "cooling", "fridge"
+COOLING, FRIDGE, TRAY = "cooling", "fridge", "tray"
 GUESSED_MIN: Mapping[str, float] = {"": 10, HOB: 20, OVEN: 35, COOLING: 30, FRIDGE: 60}
 """Minutes of a step that says none, by its equipment: our guess, marked as one and asked for."""
 OTHER_GUESSED_MIN, WHOLE_RECIPE_MIN = 10.0, 20.0
 """The same of a machine's step, and of a recipe without steps."""
+HOT_TRAY = re.compile(r"\b(?:hot|pre-?heated|heated) (?:oven )?(?:trays?|tins?|baking sheets?)\b")
+HOT_TRAY_MIN, HOT_TRAY_STAYS_MIN = 10, 2
+"""So long a tray gets hot where a step wants a hot one, and so long it stays hot until it is filled: our assumption."""
 SWAP_FROM_MIN = 16
 """Trays on two shelves that bake so long change them at half time, where the step says no look of its own: our line."""
 BOX_MIN = 1
@@ -275,10 +279,21 @@ def _add_step(made: _Tasks, dish: DishToCook, step: Step, keys: Mapping[str, str
         at_once=step.follows_at_once,
         checks=() if step.is_hands_on else looks,
         takes=shelves,
+        shares=_shares(batches, dish, made.vessels) if step.equipment == OVEN and step.component_key else "",
     )
     name = batches[0].component.name if step.component_key and batches else ""
     about = TaskTold(step.text, shortly(step.text), name, guessed, step.key, step.core_kind)
+    if step.equipment == OVEN and HOT_TRAY.search(step.text.lower()):
+        task = _heat_tray(made, task, dish)
     made.add(task, replace(about, swaps=swaps))
+
+
+def _heat_tray(made: _Tasks, task: Task, dish: DishToCook) -> Task:
+    """The task that follows an empty tray's getting hot, which takes its place in the oven meanwhile."""
+    tray = replace(task, key=f"{task.key}.tray", minutes=HOT_TRAY_MIN, is_hands_on=False, after=(), at_once=False)
+    made.add(replace(tray, checks=()), TaskTold(say("Heat the tray for {dish}", dish=dish.name), say("heat the tray")))
+    made.within.append(Within(tray.key, task.key, HOT_TRAY_STAYS_MIN))
+    return replace(task, after=(*task.after, tray.key))
 
 
 def _guess(step: Step) -> float:
@@ -296,8 +311,9 @@ def _add_unwritten(made: _Tasks, dish: DishToCook, batch: BatchToCook) -> str:
 
 
 def _filling(batch: BatchToCook, vessels: Sequence[Vessel], *, as_written: bool = False) -> Filling | None:
-    grams = expected_cooked_weight(batch.component).grams if as_written else batch.cooked_g
-    return filling(batch.component, grams, vessels)
+    if as_written:
+        return filling(batch.component, expected_cooked_weight(batch.component).grams, vessels)
+    return filling(batch.component.times(batch.factor), batch.cooked_g, vessels)
 
 
 def _turns(batch: BatchToCook, vessels: Sequence[Vessel]) -> float:
@@ -312,11 +328,29 @@ def _side_by_side(batches: Iterable[BatchToCook], vessels: Sequence[Vessel]) -> 
     return max((min(len(f.loads_ml), f.vessel.count) for f in fillings), default=1)
 
 
+def _shares(batches: Sequence[BatchToCook], dish: DishToCook, vessels: Sequence[Vessel]) -> str:
+    """What a batch in the oven may share its tray with: what is half a tray of that size at most, bakes once, and holds
+    the same allergens and kinds of food. Empty when it needs its tray for itself."""
+    if len(batches) != 1:
+        return ""
+    batch = batches[0]
+    fits = _filling(batch, vessels)
+    heated = [s for s in dish.steps if s.heats and s.component_key in ("", batch.component.key)]
+    if fits is None or fits.vessel.kind != TRAY or len(heated) != 1 or HOT_TRAY.search(heated[0].text.lower()):
+        return ""
+    if fits.volume_ml > fits.vessel.usable_ml / 2:
+        return ""
+    foods = [line.food for line in batch.component.lines]
+    kinds = sorted({food.diet for food in foods} | {a for food in foods for a in food.allergens})
+    return "|".join([_size(fits.vessel), *kinds])
+
+
 def _add_holds(made: _Tasks, dish: DishToCook, steps: Sequence[Step], keys: Mapping[str, str]) -> None:
     """The vessels a batch stands in while it is on the hob or in the oven: it may take any that hold as much."""
     for batch in dish.batches:
         fits = _filling(batch, made.vessels)
         own = tuple(keys[s.key] for s in steps if s.equipment in (HOB, OVEN) and s.component_key == batch.component.key)
+        own += tuple(f"{key}.tray" for key in own if f"{key}.tray" in made.told)
         if fits is None or not own:
             continue
         sizes = {_size(v) for v in made.vessels if v.kind == fits.vessel.kind and v.volume_ml <= fits.vessel.volume_ml}

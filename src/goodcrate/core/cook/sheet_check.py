@@ -13,6 +13,7 @@ def check_sheet(problem: SheetProblem, sheet: Sheet) -> list[str]:
         return [say("{task} is not on the sheet.", task=missing[0])]
     return [
         *_order(problem, sheet),
+        *_trays(problem, sheet),
         *_looks(problem, sheet),
         *_minute_by_minute(problem, sheet),
         *_oven(problem, sheet),
@@ -39,6 +40,23 @@ def _order(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
         yield say("The sheet does not end when it says.")
 
 
+def _trays(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
+    """Two on a tray, no more, both for it, at one heat, and at the same time for a while."""
+    by_key = problem.by_key
+    on_trays = [key for pair in sheet.together for key in pair]
+    for key in {key for key in on_trays if on_trays.count(key) > 1}:
+        yield say("{task} is on two trays at once.", task=key)
+    for one, other in sheet.together:
+        a, b = by_key[one], by_key[other]
+        if not a.shares or a.shares != b.shares or a.place != "oven" or b.place != "oven" or a.takes + b.takes != 2:
+            yield say("{task} cannot be on a tray with {other}.", task=one, other=other)
+        if sheet.heats.get(one) != sheet.heats.get(other):
+            yield say("{task} is on a tray with {other} at another heat.", task=one, other=other)
+        starts = sheet.starts[one], sheet.starts[other]
+        if starts[0] >= starts[1] + b.minutes or starts[1] >= starts[0] + a.minutes:
+            yield say("{task} is not in the oven while {other} is.", task=one, other=other)
+
+
 def _looks(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
     for task in problem.tasks:
         for n, due in enumerate(() if task.is_hands_on else task.checks):
@@ -51,6 +69,7 @@ def _looks(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
 def _minute_by_minute(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
     kitchen = problem.kitchen
     minutes = {task.key: task.minutes for task in problem.tasks}
+    on_trays = {key for pair in sheet.together for key in pair}
     held = [
         (
             hold.vessel,
@@ -58,7 +77,13 @@ def _minute_by_minute(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
             max(sheet.starts[key] + minutes[key] for key in hold.tasks),
         )
         for hold in problem.holds
+        if not (len(hold.tasks) == 1 and hold.tasks[0] in on_trays)
     ]
+    trays = []
+    for pair in sheet.together:
+        span = min(sheet.starts[key] for key in pair), max(sheet.starts[key] + minutes[key] for key in pair)
+        trays.append(span)
+        held += [(vessel, *span) for vessel in {h.vessel for h in problem.holds if h.tasks in ((pair[0],), (pair[1],))}]
     for minute in range(sheet.minutes + 1):
         hands = sum(at <= minute < at + 1 for at in sheet.looks.values())
         taken: dict[str, int] = {}
@@ -66,8 +91,13 @@ def _minute_by_minute(problem: SheetProblem, sheet: Sheet) -> Iterator[str]:
             start, end = sheet.starts[task.key], sheet.starts[task.key] + task.minutes
             if start <= minute < end and task.is_hands_on:
                 hands += 1
-            if task.place and start <= minute < end + (kitchen.wash_min if task.place == "blender" else 0):
+            if (
+                task.place
+                and task.key not in on_trays
+                and start <= minute < end + (kitchen.wash_min if task.place == "blender" else 0)
+            ):
                 taken[task.place] = taken.get(task.place, 0) + task.takes
+        taken["oven"] = taken.get("oven", 0) + sum(first <= minute < last for first, last in trays)
         for vessel, first, last in held:
             if first <= minute < last + kitchen.wash_min:
                 taken[vessel] = taken.get(vessel, 0) + 1

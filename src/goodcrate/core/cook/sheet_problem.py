@@ -24,6 +24,7 @@ class Task:
     somebody all the time, another one for its `checks` only (minutes after its start). In the oven any heat from
     `low_c` to `high_c` will do. `after` are tasks that end before; with `at_once` it begins as the last of them ends.
     It starts from minute `earliest` on, at `latest` at the latest (None: whenever), and `takes` so many places.
+    In the oven two tasks whose `shares` are the same stand on one tray, if that helps: each fills half of it at most.
     """
 
     key: str
@@ -39,6 +40,13 @@ class Task:
     earliest: int = 0
     latest: int | None = None
     takes: int = 1
+    shares: str = ""
+
+
+def may_share(one: Task, other: Task) -> bool:
+    """Whether two tasks can stand on one tray in the oven: a heat will do for both."""
+    in_oven = one.place == other.place == OVEN and one.takes == other.takes == 1
+    return in_oven and one.shares == other.shares != "" and bool({*heats_of(one)} & {*heats_of(other)})
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,7 +193,8 @@ def longest_chain(tasks: Iterable[Task]) -> Mapping[str, int]:
 class Sheet:
     """A run sheet: by task the minute it starts at, by look in between (task, number) likewise, by oven task its heat.
 
-    `minutes` is when all is done; no sheet is shorter than `bound`. Proven shortest when they are the same.
+    `minutes` is when all is done; no sheet is shorter than `bound`. Proven shortest when they are the same. `together`
+    are pairs of oven tasks on one tray, which is theirs from the first one in to the last one out.
     """
 
     starts: Mapping[str, int]
@@ -193,6 +202,11 @@ class Sheet:
     heats: Mapping[str, int]
     minutes: int
     bound: int
+    together: tuple[tuple[str, str], ...] = ()
+
+    def mate_of(self, key: str) -> str:
+        """What stands on a tray with an oven task; empty when nothing does."""
+        return next((one if key == other else other for one, other in self.together if key in (one, other)), "")
 
     @property
     def is_proven_shortest(self) -> bool:

@@ -8,6 +8,7 @@ done in the least time.
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from itertools import combinations
+from math import ceil
 from typing import Any
 
 from goodcrate.core.cook.sheet_problem import (
@@ -23,6 +24,7 @@ from goodcrate.core.cook.sheet_problem import (
     Task,
     heats_of,
     longest_chain,
+    may_share,
 )
 
 
@@ -35,9 +37,14 @@ def simple_bound(problem: SheetProblem) -> int:
     busy = sum(task.minutes for task in tasks if task.is_hands_on) + looks
     bounds = [chain, warm, _work_over_hands(busy, kitchen)]
     for place, count in kitchen.places.items():
-        load = sum(task.minutes * task.takes for task in tasks if task.place == place)
+        load = ceil(sum(_least_load(task) for task in tasks if task.place == place))
         bounds.append(-(-load // count) + (kitchen.preheat_min if place == OVEN and load else 0) if count else 0)
     return max(bounds)
+
+
+def _least_load(task: Task) -> float:
+    """Minutes of a place that a task takes at least: two that share a tray take the longer one's, or more."""
+    return task.minutes * task.takes / (2 if task.shares else 1)
 
 
 def _work_over_hands(busy: int, kitchen: SheetKitchen) -> int:
@@ -72,7 +79,11 @@ class SheetModel:
         self.look: dict[tuple[str, int], Any] = {}
         self.heat: dict[str, Any] = {}
         self.end: Any = self.m.new_int_var(simple_bound(problem) if worth is None else 0, most, "")
+        self.share: dict[tuple[str, str], Any] = {}
+        self.span: dict[tuple[str, str], tuple[Any, Any]] = {}
+        self.alone: dict[str, Any] = {}
         self._order()
+        self._share()
         self._hands()
         self._places()
         self._holds()
@@ -125,13 +136,45 @@ class SheetModel:
             busy.append(self.m.new_fixed_size_interval_var(0, helped, ""))  # the help is not there yet
         self._at_most(busy, self.problem.kitchen.most_hands)
 
+    def may_share(self, one: Task, other: Task) -> bool:
+        """Whether two tasks may stand on one tray."""
+        return may_share(one, other)
+
+    def _share(self) -> None:
+        """two_on_one_tray_at_most: which pairs share one, from the first one in to the last one out."""
+        mates: dict[str, list[Any]] = {}
+        for one, other in combinations((t for t in self.problem.tasks if t.shares), 2):
+            if not self.may_share(one, other):
+                continue
+            pair, shares = (one.key, other.key), self.m.new_bool_var("")
+            a, b = self.start[one.key], self.start[other.key]
+            self.m.add(a < b + other.minutes).only_enforce_if(shares)
+            self.m.add(b < a + one.minutes).only_enforce_if(shares)
+            first, last = (self.m.new_int_var(0, self.most * 2, "") for _ in range(2))
+            self.m.add_min_equality(first, [a, b])
+            self.m.add_max_equality(last, [a + one.minutes, b + other.minutes])
+            self.share[pair], self.span[pair] = shares, (first, last)
+            for task in (one, other):
+                mates.setdefault(task.key, []).append(shares)
+        by_key = self.problem.by_key
+        for key, shares in mates.items():
+            self.alone[key] = self.m.new_bool_var("")
+            self.m.add(self.alone[key] + sum(shares) == self.there[by_key[key].dish])
+
+    def _shared_interval(self, pair: tuple[str, str], after: int = 0) -> Any:
+        """The tray of a pair, and what it takes to wash it."""
+        first, last = self.span[pair]
+        size = self.m.new_int_var(0, self.most * 3, "")
+        return self.m.new_optional_interval_var(first, size, last + after, self.share[pair], "")
+
     def _places(self) -> None:
         """no_more_in_a_place_than_it_takes; the blender is washed after each use."""
         for place, count in self.problem.kitchen.places.items():
             after = self.problem.kitchen.wash_min if place == BLENDER else 0
             there = [task for task in self.problem.tasks if task.place == place]
-            held = [self._interval(t, self.start[t.key], t.minutes + after) for t in there]
-            self._at_most(held, count, [t.takes for t in there])
+            held = [self._in_place(t, after) for t in there]
+            shared = [self._shared_interval(pair) for pair in self.share] if place == OVEN else []
+            self._at_most([*held, *shared], count, [*(t.takes for t in there), *(1 for _ in shared)])
 
     def _holds(self) -> None:
         """no_more_pots_than_there_are: each from the first of what is cooked in it to the last, and washed."""
@@ -142,7 +185,12 @@ class SheetModel:
                 self.m.add(first <= self.start[key])
                 self.m.add(last >= self.start[key] + by_key[key].minutes + self.problem.kitchen.wash_min)
             there = self.there[by_key[hold.tasks[0]].dish]
+            if len(hold.tasks) == 1:
+                there = self.alone.get(hold.tasks[0], there)
             by_vessel.setdefault(hold.vessel, []).append(self.m.new_optional_interval_var(first, size, last, there, ""))
+        for pair in self.share:
+            for vessel in {hold.vessel for hold in self.problem.holds if hold.tasks in ((pair[0],), (pair[1],))}:
+                by_vessel[vessel].append(self._shared_interval(pair, self.problem.kitchen.wash_min))
         for vessel, held in by_vessel.items():
             self._at_most(held, self.problem.kitchen.places[vessel])
 
@@ -158,6 +206,8 @@ class SheetModel:
             same, first, second = (self.m.new_bool_var("") for _ in range(3))
             a, b = self.start[one.key], self.start[other.key]
             self.m.add(self.heat[one.key] == self.heat[other.key]).only_enforce_if(same)
+            if (one.key, other.key) in self.share:
+                self.m.add_implication(self.share[one.key, other.key], same)
             self.m.add(a + one.minutes + kitchen.reheat_min <= b).only_enforce_if(first)
             self.m.add(b + other.minutes + kitchen.reheat_min <= a).only_enforce_if(second)
             gone = [self.there[t.dish].negated() for t in (one, other) if self.there[t.dish] is not True]
@@ -165,6 +215,11 @@ class SheetModel:
 
     def _interval(self, task: Task, start: Any, minutes: int) -> Any:
         return self.m.new_optional_fixed_size_interval_var(start, minutes, self.there[task.dish], "")
+
+    def _in_place(self, task: Task, after: int) -> Any:
+        """The time in which a task has a place of its own."""
+        there = self.alone.get(task.key, self.there[task.dish])
+        return self.m.new_optional_fixed_size_interval_var(self.start[task.key], task.minutes + after, there, "")
 
     def _at_most(self, intervals: Sequence[Any], count: int, takes: Sequence[int] = ()) -> None:
         if count == 1:
@@ -180,6 +235,8 @@ class SheetModel:
             self.m.add_hint(self.look[look], at)
         for key, heat in sheet.heats.items():
             self.m.add_hint(self.heat[key], heat // HEAT_STEP_C)
+        for pair, shares in self.share.items():
+            self.m.add_hint(shares, pair in sheet.together)
         self.m.add_hint(self.end, sheet.minutes)
 
     def solve(self, limit_seconds: float, on_better: Callable[[Sheet], bool] | None = None) -> Sheet | None:
@@ -204,6 +261,7 @@ class SheetModel:
             {key: int(value(heat)) * HEAT_STEP_C for key, heat in self.heat.items()},
             int(value(self.end)),
             bound,
+            tuple(pair for pair, shares in self.share.items() if value(shares)),
         )
 
     def dishes_done(self) -> tuple[str, ...]:

@@ -172,6 +172,11 @@ class Component:
             cooked_g = cooked_g * after / before
         return replace(self, lines=tuple(lines), cooked_g=cooked_g)
 
+    def times(self, factor: float) -> "Component":
+        """So many times as much of all of it."""
+        lines = tuple(replace(x, amount=x.amount.scaled_to(x.amount.grams * factor)) for x in self.lines)
+        return replace(self, lines=lines, cooked_g=None if self.cooked_g is None else self.cooked_g * factor)
+
 
 ALL_OF_IT = "all of it"
 """The name that is stored for a component nobody named, in whatever language: it is told by it."""

@@ -1,7 +1,7 @@
 """What a planned batch means at stove and shop: vessels, whole pieces and packs, the least it can be, what is over."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from math import ceil, floor
 
 from goodcrate.core.ground.wording import say
@@ -32,12 +32,6 @@ def batch_notes(component: Component, plan: PlannedBatch, vessels: Sequence[Vess
     return (*_vessel_notes(component, plan, vessels), *_piece_notes(component, plan), *_pack_notes(component, plan))
 
 
-def _scaled(component: Component, factor: float) -> Component:
-    lines = tuple(replace(x, amount=x.amount.scaled_to(x.amount.grams * factor)) for x in component.lines)
-    cooked = None if component.cooked_g is None else component.cooked_g * factor
-    return replace(component, lines=lines, cooked_g=cooked)
-
-
 def _over(plan: PlannedBatch, factor: float) -> tuple[float, float]:
     """Grams and mean portions more when a batch is cooked at `factor` instead."""
     more_g = plan.cooked_g * (factor / plan.factor - 1) if plan.factor > 0 else 0.0
@@ -46,7 +40,7 @@ def _over(plan: PlannedBatch, factor: float) -> tuple[float, float]:
 
 
 def _vessel_notes(component: Component, plan: PlannedBatch, vessels: Sequence[Vessel]) -> Iterable[BatchNote]:
-    made = _scaled(component, plan.factor)
+    made = component.times(plan.factor)
     put = filling(made, expected_cooked_weight(made).grams, vessels)
     if put is None or put.fits:
         return

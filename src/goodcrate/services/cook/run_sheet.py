@@ -255,13 +255,15 @@ def as_stored(sheet: Sheet) -> Document:
         "heats": dict(sheet.heats),
         "minutes": sheet.minutes,
         "bound": sheet.bound,
+        "together": [list(pair) for pair in sheet.together],
     }
 
 
 def sheet_of(stored: ReadDocument) -> Sheet:
     """The sheet that was kept."""
     looks = {(key, n): at for key, n, at in stored["looks"]}
-    return Sheet(stored["starts"], looks, stored["heats"], stored["minutes"], stored["bound"])
+    together = tuple((one, other) for one, other in stored.get("together", ()))
+    return Sheet(stored["starts"], looks, stored["heats"], stored["minutes"], stored["bound"], together)
 
 
 def _what_ifs_of(result: ReadDocument) -> Iterator[WhatIf]:

@@ -319,7 +319,7 @@ def _as_made(there: SessionSheet, sheet: Sheet, help_from: int | None) -> Docume
 def _without_pauses(sheet: Sheet, problem: SheetProblem) -> Sheet:
     keys = {task.key for task in problem.tasks}
     starts = {key: at for key, at in sheet.starts.items() if key in keys}
-    return Sheet(starts, sheet.looks, sheet.heats, sheet.minutes, sheet.bound)
+    return replace(sheet, starts=starts)
 
 
 def _problem_of(made: ReadDocument) -> SheetProblem:

@@ -18,7 +18,7 @@ from goodcrate.core.cook.session_tasks import TaskTold
 from goodcrate.core.cook.sheet_problem import OVEN, Task
 from goodcrate.core.ground.typed import read_whole
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.ground.writing import heat, heat_unit, wall_clock, weekday_whole
+from goodcrate.core.ground.writing import wall_clock, weekday_whole
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.recipes.steps import EQUIPMENT
 from goodcrate.services.calling import NotFound, utc_now
@@ -29,7 +29,7 @@ from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.address import router
 from goodcrate.web.cook.routes import event_id
-from goodcrate.web.cook.sheet_view import core_words, raw_words
+from goodcrate.web.cook.sheet_view import core_words, oven_words, raw_words
 from goodcrate.web.cook.view import BatchCard, batch_cards
 from goodcrate.web.pages import go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
@@ -144,7 +144,7 @@ class _View:
 
     def _where(self, task: Task) -> str:
         if task.place == OVEN:
-            return say("oven, {degrees}", degrees=f"{heat(self.there.sheet.heats[task.key])} {heat_unit()}")
+            return oven_words(self.there.sheet, task.key, self.there.told)
         return str(EQUIPMENT[task.place]) if task.place else ""
 
     def kitchen(self) -> Kitchen:

@@ -344,7 +344,7 @@ class _Drawn:
 
     def _where(self, task: Task) -> str:
         if task.place == OVEN:
-            return say("oven, {degrees}", degrees=_degrees(self.sheet.heats[task.key]))
+            return oven_words(self.sheet, task.key, self.there.tasks.told)
         return str(EQUIPMENT[task.place]) if task.place else ""
 
     def bowls(self) -> Iterable[Bowl]:
@@ -375,6 +375,14 @@ def raw_words() -> str:
         "Raw meat, fish or egg: other boards and knives than for what is eaten as it is; wash your hands after "
         "(UK Food Standards Agency)"
     )
+
+
+def oven_words(sheet: Sheet, key: str, told: Mapping[str, TaskTold]) -> str:
+    """At which heat something is in the oven, and with what on its tray."""
+    degrees, mate = _degrees(sheet.heats[key]), sheet.mate_of(key)
+    if mate:
+        return say("oven, {degrees}, on one tray with: {what}", degrees=degrees, what=told[mate].short)
+    return say("oven, {degrees}", degrees=degrees)
 
 
 def core_words(kind: str) -> str:
