@@ -82,6 +82,13 @@ setInterval(() => {
   if (asks) asks.hidden = globalThis.Notification?.permission !== "default";
 }, 500);
 
+// The whole row of a step ticks it off, not only its button.
+document.addEventListener("click", (event) => {
+  const row = event.target.closest(".nowstep");
+  if (!row || event.target.closest("button, a, input, .notin, .weighnow") || getSelection()?.toString()) return;
+  row.querySelector(".saystep .btn.go")?.click();
+});
+
 // The space bar ticks off what is first.
 document.addEventListener("keydown", (event) => {
   if (event.key !== " " || event.target.closest("button, input, a, textarea, select")) return;

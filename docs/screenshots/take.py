@@ -138,6 +138,10 @@ def main() -> None:
             some = on if on.count() else desk.locator(".nowstep").get_by_role("button", name="Done")
             (some if some.count() else desk.get_by_role("button", name="Begin now")).first.click()
             desk.wait_for_timeout(1200)
+        if not desk.locator(".nowstep .saystep").count():
+            desk.get_by_role("button", name="Begin now").first.click()
+            desk.wait_for_selector(".nowstep .saystep")
+        desk.mouse.move(0, 0)
         shoot(desk, "cook-now")
         shoot(desk, "store", "/store")
         phone = signed_in(browser, base, PHONE)

@@ -138,6 +138,8 @@ def test_a_session_is_cooked_step_by_step(cook: Cook, kitchen: Kitchen) -> None:
     cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": box, "kind": "put_off"})
     skipped = text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))
     assert "1 of 2 steps done" in skipped
+    assert "✓ Make pot for Turkey pot Not done after all" in skipped
+    assert f"/portion/{MONDAY}" in cook.get("/portion"), "Portion opens the week that is being cooked"
     assert "Skipped, still to do" in skipped
     cook.post(f"/cook/{MONDAY}/now/{key}/steps", {"event": str(uuid4()), "step": box, "kind": "done"})
     assert "All steps are done" in text_of(cook.get(f"/cook/{MONDAY}/now/{key}"))
@@ -204,3 +206,18 @@ def test_what_is_done_before_the_session_stands_beside_its_sheet(cook: Cook, kit
     assert said.index("700 g turkey") < said.index("Soak the cabbage"), "the evening before, then at four"
     calendar = cook.client.get(f"/cook/{MONDAY}/calendar/week.ics").text
     assert "DTSTART:20261122T040000" in calendar.replace("\r\n", "\n"), "ten hours before 14:00"
+
+
+def test_a_guess_is_asked_for_on_the_sheet(cook: Cook, kitchen: Kitchen) -> None:
+    saved = library.get_input(kitchen.caller, kitchen.recipe_id)
+    saving.save_recipe(kitchen.caller, replace(saved, steps=(Step("chop", "Chop it"),)))
+    take_new_version(kitchen.caller, MONDAY, kitchen.recipe_id)
+    key, there = session_of(kitchen), f"/cook/{MONDAY}/sheet/{session_of(kitchen)}"
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), key, SheetAsked()))
+    assert "10 min is our guess: the step says no minutes" in text_of(cook.get(there))
+    said = {"recipe": str(kitchen.recipe_id), "step": "chop"}
+    refused = cook.client.post(f"{there}/times", data={"csrf": cook.csrf, **said, "minutes": "soon"})
+    assert "is not a whole number" in text_of(refused.text)
+    cook.post(f"{there}/times", {**said, "minutes": "14"})
+    make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), key, SheetAsked()))
+    assert "our guess" not in text_of(cook.get(there))

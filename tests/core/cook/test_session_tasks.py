@@ -126,8 +126,9 @@ def test_a_hot_tray_is_heated_first_and_stands_in_the_oven_meanwhile() -> None:
     assert sheet.heats["roots/2.tray"] == sheet.heats["roots/2"]
     (hold,) = tasks.problem.holds
     assert set(hold.tasks) == {"roots/2", "roots/2.tray"}
-    cold = {**sheet.starts, "roots/2.tray": 12 if heated > 22 else 11}
-    assert check_sheet(tasks.problem, replace(sheet, starts={**cold, "roots/2": roasted + 20})) != []
+    later = {key: at + 3 if key != "roots/2.tray" else heated - 10 for key, at in sheet.starts.items()}
+    said = check_sheet(tasks.problem, replace(sheet, starts=later, minutes=sheet.minutes + 3))
+    assert any("is more than 2 min after roots/2.tray" in words for words in said), "it is cold again"
 
 
 def test_what_soaks_is_begun_before_the_session() -> None:

@@ -9,7 +9,7 @@ import pytest
 from goodcrate.core.cook.running import DONE, Tick
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.recipes.steps import Step
-from goodcrate.services.calling import Caller, utc_now
+from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.cook import running, step_times
 from goodcrate.services.cook.run_sheet import SheetAsked, ask_for_sheet, make_sheet
 from goodcrate.services.jobs import process
@@ -58,10 +58,24 @@ def test_after_three_sessions_minutes_are_offered_and_taken_once(
     (offer,) = step_times.offers(household, {f"{kitchen.recipe_id}~somebody"})
     assert (offer.minutes, offer.written_min, [round(t) for t in offer.times]) == (22, 10, [20, 24, 22])
     assert step_times.offers(household, {str(uuid4())}) == []
-    with pytest.raises(InvalidInput, match="not what this step takes"):
-        step_times.take_minutes(household, kitchen.recipe_id, "chop", 21)
+    for minutes in (0, 1500):
+        with pytest.raises(InvalidInput, match="is not possible"):
+            step_times.say_minutes(household, MONDAY, kitchen.recipe_id, "chop", minutes)
+    with pytest.raises(NotFound):
+        step_times.say_minutes(household, MONDAY, kitchen.recipe_id, "no such step", 5)
     for _ in range(2):
-        step_times.take_minutes(household, kitchen.recipe_id, "chop", 22)
+        step_times.say_minutes(household, MONDAY, kitchen.recipe_id, "chop", 22)
     after = library.get_input(household, kitchen.recipe_id)
     assert after.steps[0].duration_min == 22
     assert step_times.offers(household, {str(kitchen.recipe_id)}) == []
+
+
+def test_minutes_that_were_guessed_are_said_and_the_week_follows(household: Caller) -> None:
+    kitchen = furnish(household, 1.5, days=4)
+    saved = library.get_input(household, kitchen.recipe_id)
+    saving.save_recipe(household, replace(saved, steps=(Step("chop", "Chop it"),)))
+    weeks.take_new_version(household, MONDAY, kitchen.recipe_id)
+    step_times.say_minutes(household, MONDAY, kitchen.recipe_id, "chop", 14)
+    picture = weeks.week_picture(household, MONDAY)
+    assert picture is not None
+    assert picture.recipes[str(kitchen.recipe_id)].steps[0].duration_min == 14

@@ -108,7 +108,8 @@ def in_same_order(problem: SheetProblem, sheet: Sheet, states: Mapping[str, Step
     since what is hot has to be cold in time. Of the ways tried the one with the least that is late, then over soonest,
     then with the least waiting.
     """
-    return min((_Run(problem, sheet, states, now, sooner).planned() for sooner in SOONER_MIN), key=worth_of)
+    ways = ((sooner, cold) for sooner in SOONER_MIN for cold in (sooner, NEVER))
+    return min((_Run(problem, sheet, states, now, way).planned() for way in dict.fromkeys(ways)), key=worth_of)
 
 
 def worth_of(way: Replanned) -> tuple[int, int, int]:
@@ -140,16 +141,18 @@ class _Item:
 
 NEVER = 10**6
 SOONER_MIN = (0, 5, 10, 20, 40, NEVER)
-"""By how many minutes steps may come before their time on the sheet: each is tried, the best is taken."""
+"""By how many minutes steps may come before their time on the sheet: each is tried, also with work by hand alone (on
+no heat) as soon as it can be, and the best is taken."""
 
 
 class _Run:
     """One pass: what is begun stands, the others are taken up in their order."""
 
     def __init__(
-        self, problem: SheetProblem, sheet: Sheet, states: Mapping[str, StepState], now: int, sooner: int
+        self, problem: SheetProblem, sheet: Sheet, states: Mapping[str, StepState], now: int, sooner: tuple[int, int]
     ) -> None:
-        self.problem, self.sheet, self.states, self.now, self.sooner = problem, sheet, states, now, sooner
+        self.problem, self.sheet, self.states, self.now = problem, sheet, states, now
+        self.sooner, self.sooner_by_hand = sooner
         kitchen = problem.kitchen
         self.tasks = {t.key: t for t in problem.tasks if not states[t.key].is_put_off}
         self.minutes = {key: self._takes(task) for key, task in self.tasks.items()}
@@ -256,7 +259,9 @@ class _Run:
         return mate if all(free) else ""
 
     def _earliest(self, task: Task) -> int:
-        ready = [self.now, task.earliest, self.sheet.starts[task.key] - self.sooner]
+        by_hand = task.is_hands_on and not task.place
+        sooner = self.sooner_by_hand if by_hand else self.sooner
+        ready = [self.now, task.earliest, self.sheet.starts[task.key] - sooner]
         ready += [*(self._end(key) for key in task.after if key in self.starts)]
         if task.is_hands_on:
             ready.append(min(self.hands))

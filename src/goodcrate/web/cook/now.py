@@ -36,6 +36,8 @@ from goodcrate.web.security import Posted, Signed, Visitor, text
 
 MORE_MIN = 10
 OTHER_MORE_MIN = (5, 20)
+UNDONE_FOR_MIN = 10
+"""So long a step that was ticked off can be taken back with a tap."""
 TOLD_FOR_MIN = 3
 """So long it is said that the rest goes in another order."""
 LATE_WORDS = {
@@ -92,6 +94,7 @@ class Kitchen:
     late_min: int
     warnings: tuple[str, ...]
     changed: str = ""
+    just_done: Step | None = None
 
 
 class _View:
@@ -174,7 +177,15 @@ class _View:
             late_min=ready - there.sheet.minutes,
             warnings=tuple(self._late(late) for late in there.goes_on.late),
             changed=self._changed(),
+            just_done=self._just_done(),
         )
+
+    def _just_done(self) -> Step | None:
+        done = {key: s.done_at for key, s in self.there.states.items() if key in self.there.problem.by_key}
+        last = max((at, key) for key, at in [*done.items(), ("", -1)] if at is not None)
+        if last[0] < 0 or self.there.now - last[0] > UNDONE_FOR_MIN:
+            return None
+        return self.step(self.there.problem.by_key[last[1]])
 
     def _changed(self) -> str:
         change, there = self.there.changed, self.there

@@ -13,7 +13,7 @@ from starlette.datastructures import FormData
 
 from goodcrate.core.ground.clocks import minutes_later
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.typed import id_of, whole_of
+from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import clock, weekday_whole
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS
@@ -209,16 +209,17 @@ def keep_ready(request: Request, visitor: Signed, form: Posted, first_day: Day, 
 
 
 @router.post("/{first_day}/sheet/{session_id}/times")
-def take_minutes(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
-    """Let a recipe say of a step what it really takes."""
+def say_minutes(request: Request, visitor: Signed, form: Posted, first_day: Day, session_id: UUID) -> Response:
+    """Let a recipe say what a step takes: what somebody types, or what it really took."""
     existing_sheet(visitor, first_day, session_id)
-    recipe_id, minutes = id_of(text(form, "recipe")), whole_of(text(form, "minutes"))
+    recipe_id, step = id_of(text(form, "recipe")), text(form, "step")
     if recipe_id is None:
         raise NotFound("recipe")
     try:
-        step_times.take_minutes(visitor.caller, recipe_id, text(form, "step"), minutes or 0)
+        minutes = read_whole(text(form, "minutes"), "minutes")
+        step_times.say_minutes(visitor.caller, first_day, recipe_id, step, minutes)
     except (InvalidInput, InvalidInputs) as error:
-        faults = Faults.of(error, {*SheetFields.names(), "minutes"})
+        faults = Faults({f"minutes-{step}": str(error)})
         return _sheet_page(request, visitor, first_day, str(session_id), PLAIN, faults=faults)
     return go(_back(form, first_day, session_id))
 
@@ -254,7 +255,8 @@ def move_dish(request: Request, visitor: Signed, form: Posted, first_day: Day, s
         else:
             picture = week_picture(visitor.caller, first_day)
             meals = [] if picture is None else elsewhere.meals_of(picture, str(session_id), dish)
-            take_out(visitor.caller, first_day, meals)
+            if meals or picture is None:  # sent twice, the second time they are out already
+                take_out(visitor.caller, first_day, meals)
     except (InvalidInput, InvalidInputs) as error:
         faults = Faults.of(error, SheetFields.names())
         return _sheet_page(request, visitor, first_day, str(session_id), PLAIN, faults=faults)

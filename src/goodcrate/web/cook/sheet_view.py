@@ -85,6 +85,7 @@ class SheetLine:
     is_look: bool = False
     guessed: str = ""
     recipe_id: str = ""
+    step_key: str = ""
     core: str = ""
 
 
@@ -339,6 +340,7 @@ class _Drawn:
             is_hands_on=task.is_hands_on,
             guessed=told.guessed,
             recipe_id=base_recipe_key(task.dish),
+            step_key=told.step_key,
             core=core_words(told.core_kind),
         )
 

@@ -12,6 +12,7 @@ from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_gr
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.writing import week_start
+from goodcrate.services.cook.running import now_cooking
 from goodcrate.services.portion import filling
 from goodcrate.services.week.nearby import nearby_sessions, week_at_hand
 from goodcrate.services.week.weeks import new_id, week_picture
@@ -28,9 +29,11 @@ router = APIRouter(prefix="/portion", route_class=AgainRoute)
 
 @router.get("")
 def this_week(request: Request, visitor: Signed) -> Response:
-    """On to the pots of the session that is at hand."""
+    """On to the pots of what is being cooked, else of the session that is at hand."""
     today = request.app.state.clock()
-    return go(f"/portion/{week_at_hand(visitor.caller, today) or week_start(today)}")
+    cooked = now_cooking(visitor.caller)
+    first_day = cooked[0] if cooked else week_at_hand(visitor.caller, today)
+    return go(f"/portion/{first_day or week_start(today)}")
 
 
 @router.get("/{first_day}")
