@@ -185,7 +185,7 @@ def test_typed_grams_stay_when_an_earlier_answer_lands(fresh_demo_sight: Sight) 
     rows = page.locator(".weighlist li:not(.done)")
     held: list[Route] = []
     page.route("**/lines/*", lambda route: held.append(route))  # noqa: PLW0108 — Playwright wants a function
-    planned = rows.nth(0).locator(".plan .num").first.inner_text()
+    planned = rows.nth(0).locator(".wplan .num").first.inner_text()
     rows.nth(0).get_by_label("Grams of").fill(planned)
     with page.expect_request("**/lines/*"):
         rows.nth(0).get_by_role("button", name="Weighed").click()

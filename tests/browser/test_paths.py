@@ -149,6 +149,8 @@ def test_from_an_empty_household(empty_sight: Sight) -> None:
 
     page.keyboard.press("7")
     page.locator(".pot").click()
+    expect(page.locator(".notin")).to_contain_text("not in yet")  # nothing was weighed in
+    page.locator(".notin").get_by_role("button", name="In as planned").click()
     page.get_by_label("Pot with food, g").fill("1712")
     page.get_by_label("Empty pot, g").fill("1012")
     page.get_by_role("button", name="Weigh the pot").click()

@@ -1,6 +1,6 @@
 """A session while it is cooked: begun with its sheet, every word said of a step logged once, and how it goes on."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid5
@@ -48,8 +48,8 @@ MOST_MORE_MIN = 24 * 60
 class Running:
     """A session that was begun, as it stands `now` (minutes since): its sheet, what it became, and each step's state.
 
-    `seq` is the number of the last thing said, `changed` the last change of its order. `told` and `dishes` name tasks
-    and dishes.
+    `seq` is the number of the last thing said, `changed` the last change of its order, `just_done` the step that was
+    ticked off last. `told` and `dishes` name tasks and dishes.
     """
 
     run_id: UUID
@@ -65,6 +65,7 @@ class Running:
     order: Sheet
     goes_on: Replanned
     changed: "OrderChange | None" = None
+    just_done: str = ""
 
     def at(self, minute: int) -> datetime:
         """When a minute of it is, in UTC."""
@@ -276,7 +277,14 @@ def running_of(session: HouseholdSession, row: CookRunRow) -> Running:
         order=order,
         goes_on=in_same_order(problem, order, states, now),
         changed=None if last is None else _change_of(last, row.begun_at),
+        just_done=_just_done(ticks, states),
     )
+
+
+def _just_done(ticks: Sequence[CookTickRow], states: Mapping[str, StepState]) -> str:
+    """The step that was ticked off last and still is; empty when there is none. Looks are none."""
+    done = (t.task_key for t in reversed(ticks) if t.kind == DONE and "#" not in t.task_key)
+    return next((key for key in done if key in states and states[key].done_at is not None), "")
 
 
 def _change_of(row: CookOrderRow, begun_at: datetime) -> OrderChange:

@@ -181,11 +181,11 @@ class _View:
         )
 
     def _just_done(self) -> Step | None:
-        done = {key: s.done_at for key, s in self.there.states.items() if key in self.there.problem.by_key}
-        last = max((at, key) for key, at in [*done.items(), ("", -1)] if at is not None)
-        if last[0] < 0 or self.there.now - last[0] > UNDONE_FOR_MIN:
+        key = self.there.just_done
+        at = self.there.states[key].done_at if key else None
+        if at is None or self.there.now - at > UNDONE_FOR_MIN:
             return None
-        return self.step(self.there.problem.by_key[last[1]])
+        return self.step(self.there.problem.by_key[key])
 
     def _changed(self) -> str:
         change, there = self.there.changed, self.there
