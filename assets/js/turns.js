@@ -29,7 +29,8 @@ document.addEventListener("htmx:before:request", ({ detail: { ctx } }) => {
 
 document.addEventListener("htmx:before:response", (event) => {
   const { ctx } = event.detail;
-  if (ctx.isOvertaken || (asksAgain(ctx) && ctx.page !== pages)) event.preventDefault();
+  const isOfAnother = (ctx.page ?? 0) !== pages; // without a page it was asked before this script stood: of the first
+  if (ctx.isOvertaken || (asksAgain(ctx) && isOfAnother)) event.preventDefault();
 });
 
 document.addEventListener("htmx:finally:request", ({ detail: { ctx } }) => {
