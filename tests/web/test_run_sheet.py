@@ -198,10 +198,12 @@ def test_what_is_done_before_the_session_stands_beside_its_sheet(cook: Cook, kit
     take_new_version(kitchen.caller, MONDAY, kitchen.recipe_id)
     thing = house.ThingInput(uuid4(), "freezer", MONDAY, typed="700 g turkey thigh")
     house.put_in(kitchen.caller, thing)
+    house.put_in(kitchen.caller, house.ThingInput(uuid4(), "freezer", MONDAY, typed="2 kg cabbage"))
     make_sheet(kitchen.caller, ask_for_sheet(kitchen.caller, MONDAY, uuid4(), session_of(kitchen), SheetAsked()))
     said = text_of(cook.get(f"/cook/{MONDAY}/sheet/{session_of(kitchen)}"))
     assert "Take out and soak" in said
-    assert "700 g turkey thigh out of the freezer, to thaw in the fridge" in said
+    assert "700 g turkey thigh out of the freezer, to thaw in the fridge" in said, "all there is of 1,200 g"
+    assert "1,125 g cabbage out of the freezer" in said, "as much as it needs: 900 g, a fifth of it leaves and core"
     assert "Soak the cabbage overnight" in said
     assert said.index("700 g turkey") < said.index("Soak the cabbage"), "the evening before, then at four"
     calendar = cook.client.get(f"/cook/{MONDAY}/calendar/week.ics").text

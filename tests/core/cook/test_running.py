@@ -159,9 +159,8 @@ def test_sessions_go_on_in_their_order_whatever_takes_longer(seed: int) -> None:
         assert old == new
 
 
-@pytest.mark.parametrize("seed", range(10))
-def test_another_order_is_taken_where_it_is_better_and_keeps_the_rules(seed: int) -> None:
-    """Held against the checker, which shares no code with it; what is begun stays where it is."""
+def is_better_and_keeps_the_rules(seed: int) -> bool:
+    """Whether another order was found; held against the checker, which shares no code with it."""
     problem = session(5 + seed % 4, seed, cooks=1 + seed % 2)
     sheet = sheet_of(problem)
     now, ticks = sheet.minutes // 2, []
@@ -175,7 +174,7 @@ def test_another_order_is_taken_where_it_is_better_and_keeps_the_rules(seed: int
     kept = in_same_order(problem, sheet, states, now)
     order = in_better_order(problem, sheet, states, now)
     if order is None:
-        return
+        return False
     other = in_same_order(problem, order, states, now)
     assert check_sheet(replace(other.problem, within=()), other.sheet) == []
     assert all(other.sheet.starts[key] == state.begun_at for key, state in states.items() if state.begun_at is not None)
@@ -185,6 +184,11 @@ def test_another_order_is_taken_where_it_is_better_and_keeps_the_rules(seed: int
 
     cold = [sum(late.minutes for late in way.late if late.rule == "within") for way in (other, kept)]
     assert cold[0] < cold[1] or (cost(other)[0] <= cost(kept)[0] and cost(other) < cost(kept))
+    return True
+
+
+def test_another_order_is_taken_where_it_is_better_and_keeps_the_rules() -> None:
+    assert sum(is_better_and_keeps_the_rules(seed) for seed in range(10)) >= 3, "of ten sessions"
 
 
 def test_another_order_saves_what_the_kept_one_makes_late() -> None:

@@ -35,17 +35,21 @@ def beforehand(caller: Caller, there: SessionSheet) -> list[Beforehand]:
 
 
 def _frozen(caller: Caller, there: SessionSheet) -> Iterator[Beforehand]:
-    """Foods of the house's freezer that the session cooks."""
+    """Foods of the house's freezer that the session cooks: as much as it needs, or all there is."""
     used: dict[str, set[str]] = {}
+    needed: dict[str, float] = {}
     for dish in there.dishes.values():
-        for line in (line for batch in dish.batches for line in batch.component.lines):
-            for key in {line.food.key, as_bought(line.food, line.amount.grams)[0].key}:
+        for line in (line for batch in dish.batches for line in batch.component.times(batch.factor).lines):
+            own_g = line.amount.grams
+            bought, bought_g = as_bought(line.food, own_g)
+            for key, grams in {line.food.key: own_g, bought.key: bought_g}.items():
                 used.setdefault(key, set()).add(dish.name)
+                needed[key] = needed.get(key, 0.0) + grams
     evening = datetime.combine(there.starts_at.date() - timedelta(days=1), EVENING)
     with caller.transaction() as session:
         kept = [(food.name, thing) for row, food, thing in food_kept(session) if row.place == FREEZER]
     for name, thing in kept:
         if thing.food_key in used:
-            told = {"grams": shown(thing.grams), "food": name.split(",")[0].lower()}
+            told = {"grams": shown(min(thing.grams, needed[thing.food_key])), "food": name.split(",")[0].lower()}
             words = say("{grams} g {food} out of the freezer, to thaw in the fridge", **told)
             yield Beforehand(evening, words, ", ".join(sorted(used[thing.food_key])))
