@@ -21,6 +21,8 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
+from goodcrate.devices.scale import LineScale
+from goodcrate.devices.scale_service import in_thread
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app, settle_memory
 
@@ -66,12 +68,14 @@ def serving(today: date) -> Iterator[Visit]:
     with (
         tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder,
         running(EmbeddedServer(Path(folder) / "db")) as server,
+        in_thread() as scale_address,
     ):
         upgrade(server.url)
         database = Database(server.url)
         load_demo(database, today)
         times_ms: list[float] = []
-        app = Clock(create_app(database, Settings(data_dir=Path(folder)), clock=lambda: today), times_ms)
+        scale = LineScale(scale_address, has_pan=True)
+        app = Clock(create_app(database, Settings(data_dir=Path(folder)), clock=lambda: today, scale=scale), times_ms)
         settle_memory()
         listener = socket.socket()
         listener.bind(("127.0.0.1", 0))

@@ -20,3 +20,4 @@ import "./label.js";
 import "./shelf.js";
 import "./listcost.js";
 import "./timers.js";
+import "./scale.js";

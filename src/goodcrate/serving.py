@@ -1,4 +1,4 @@
-"""Running the app: the database under it, the process or processes that answer, and the stand-in catalogue beside it.
+"""Running the app: the database under it, the process or processes that answer, and the stand-in devices beside it.
 
 One process answers by itself. With more, this one holds the database and the listening socket, and starts again
 whatever ends: none goes down with another.
@@ -48,52 +48,58 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     signal.signal(signal.SIGINT, signal.default_int_handler)  # a shell's background job is started deaf to it
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
-    stand_in: subprocess.Popen[str] | None = None
+    stand_ins: dict[str, subprocess.Popen[str]] = {}
     try:
         # The app is imported while the database starts. Not the other way round: a server is told to stop when the
         # thread that started it ends.
         gc.disable()  # a start only makes things, and the app sets the collector itself when it stands
         importing = threading.Thread(target=importlib.import_module, args=("goodcrate.web.app",))
         importing.start()
-        stand_in = _stand_in_catalogue() if settings.catalogue_url is None else None
+        if settings.catalogue_url is None:
+            stand_ins["catalogue"] = _stand_in("catalogue_service")
+        if settings.scale_url == "simulated" or (settings.scale_url is None and demo):
+            stand_ins["scale"] = _stand_in("scale_service")
         if server is not None:
             server.start()
             threading.Thread(target=server.keep_running, args=(say,), name="database", daemon=True).start()
         importing.join()
         url = settings.database_url or (server.url if server else "")
         with suppress(KeyboardInterrupt):
-            catalogue_url = _address_of(stand_in) if stand_in else settings.catalogue_url
+            ours = {f"{name}_url": _address_of(process) for name, process in stand_ins.items()}
             _bring_up(settings, url, demo=demo, today=today)
             listener = _listen(settings.host, settings.port)
-            settings = settings.model_copy(update={"database_url": url, "catalogue_url": catalogue_url})
+            settings = settings.model_copy(update={"database_url": url, "has_pan": "scale" in stand_ins, **ours})
 
             def ready() -> None:
                 address = f"http://{settings.host}:{listener.getsockname()[1]}/"
                 say(f"Good Crate is at {address}   (ready after {time.perf_counter() - began:.1f} s)")
-                _say_more(settings, demo=demo, server=server, is_stand_in=stand_in is not None)
+                _say_more(settings, set(stand_ins), demo=demo, server=server)
 
             if settings.processes == 1:
                 answer(settings, listener, today, ready)
             else:
                 _answer_in_several(settings, listener, today, ready)
     finally:
-        if stand_in is not None:
+        for stand_in in stand_ins.values():
             stand_in.terminate()
+        for stand_in in stand_ins.values():
             stand_in.communicate(timeout=5)
         if server is not None:
             server.stop()
     say(f"Stopped. Your data stays in {settings.data_dir}" if server else "Stopped.")
 
 
-def _say_more(settings: Settings, *, demo: bool, server: EmbeddedServer | None, is_stand_in: bool) -> None:
+def _say_more(settings: Settings, stand_ins: set[str], *, demo: bool, server: EmbeddedServer | None) -> None:
     if demo:
         from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
 
         say(f"Demo sign-in: name {SIGN_IN_NAME}, password {SIGN_IN_PASSWORD}")
     if server is not None:
         say(f"Database on 127.0.0.1:{server.port}, data in {settings.data_dir}")
-    if is_stand_in:
+    if "catalogue" in stand_ins:
         say(f"Stand-in barcode catalogue, made-up goods: {settings.catalogue_url}/")
+    if "scale" in stand_ins:
+        say(f"Simulated kitchen scale: {settings.scale_url}; its pan is on the page of a pot")
     say("Ctrl-C stops everything.")
 
 
@@ -112,9 +118,9 @@ def _bring_up(settings: Settings, url: str, *, demo: bool, today: date | None) -
         database.close()
 
 
-def _stand_in_catalogue() -> subprocess.Popen[str]:
-    """The stand-in barcode catalogue, a process of its own on a free port; it ends when we do."""
-    command = [sys.executable, "-m", "goodcrate.devices.catalogue_service", "0", "--with-starter"]
+def _stand_in(service: str) -> subprocess.Popen[str]:
+    """A stand-in device, a process of its own on a free port; it ends when we do."""
+    command = [sys.executable, "-m", f"goodcrate.devices.{service}", "0", "--with-starter"]
     environment = os.environ | {"PYTHONPATH": str(CHECKOUT / "src")}
     return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=environment)
 
@@ -129,6 +135,7 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
 
     from goodcrate.db.session import Database
     from goodcrate.devices.catalogue import Catalogue, HttpCatalogue, NoCatalogue
+    from goodcrate.devices.scale import scale_at
     from goodcrate.web.app import create_app
     from goodcrate.web.wire import ImpatientProtocol
 
@@ -140,8 +147,9 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
     clock: Callable[[], date] = (lambda: today) if today else date.today
     has_catalogue = settings.catalogue_url not in (None, "none")
     catalogue: Catalogue = HttpCatalogue(str(settings.catalogue_url)) if has_catalogue else NoCatalogue()
+    scale = scale_at(settings.scale_url, has_pan=settings.has_pan)
     config = uvicorn.Config(
-        create_app(Database(str(settings.database_url)), settings, clock, catalogue),
+        create_app(Database(str(settings.database_url)), settings, clock, catalogue, scale=scale),
         log_level="warning",
         http=ImpatientProtocol,
         loop="uvloop",

@@ -35,6 +35,12 @@ class Settings(BaseSettings):
     catalogue_url: str | None = Field(
         None, description="Address of a barcode catalogue; unset: the stand-in that ships; `none`: no catalogue."
     )
+    scale_url: str | None = Field(
+        None,
+        description="Address of a kitchen scale, such as tcp://192.168.1.20:7101 (docs/formats/scale-line.md); unset: "
+        "a simulated one in the demo, else none; `simulated`: that one; `none`: no scale.",
+    )
+    has_pan: bool = Field(False, description="Whether the scale is the simulated one; the start says so.")
     session_days: int = Field(30, description="Days a sign-in lasts.")
     sign_in_failures: int = Field(
         5, description="Failed sign-ins of a name from one place before each further one waits."

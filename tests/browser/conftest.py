@@ -17,6 +17,7 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.devices.catalogue import Catalogue
+from goodcrate.devices.scale import Scale
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from goodcrate.web.wire import ImpatientProtocol
@@ -37,9 +38,10 @@ CHROMIUM_ARGS = [
 
 
 @contextmanager
-def served(database: Database, catalogue: Catalogue | None = None) -> Iterator[str]:
+def served(database: Database, catalogue: Catalogue | None = None, scale: Scale | None = None) -> Iterator[str]:
     """The app on a free port, in a thread of its own."""
-    app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY, catalogue=catalogue)
+    settings = Settings(data_dir=Path("unused"))
+    app = create_app(database, settings, clock=lambda: MONDAY, catalogue=catalogue, scale=scale)
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
     config = uvicorn.Config(

@@ -14,13 +14,8 @@ from goodcrate.services.route import route_states
 from goodcrate.services.week import weeks
 from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.cook.tapes import batch_tape
-from goodcrate.web.cook.view import (
-    BatchCard,
-    batch_cards,
-    boxes_on_bench,
-    by_session_and_recipe,
-    took_other_than_divided,
-)
+from goodcrate.web.cook.view import BatchCard, batch_cards, by_session_and_recipe
+from goodcrate.web.portion.view import boxes_on_bench, took_other_than_divided
 from goodcrate.web.week.tapes import box_tape, day_tape, still_lacking
 from goodcrate.web.week.view import week_view
 from tests.services.kitchen import MONDAY, Kitchen, furnish

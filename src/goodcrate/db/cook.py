@@ -20,7 +20,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
-from goodcrate.core.cook.batch_record import BatchRecord, Weighing
+from goodcrate.core.cook.batch_record import REST, BatchRecord, Weighing
 from goodcrate.core.recipes.component import IngredientLine, LineFlags, flags_of
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
@@ -29,12 +29,16 @@ from goodcrate.db.recipes import stored_amount
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxRow
 
-INGREDIENT, POT_KIND, BOX = "ingredient", "pot", "box"
+INGREDIENT, POT_KIND, BOX, REST_KIND = "ingredient", "pot", "box", "rest"
 WEIGHING_ORDER = Sequence("weighing_order", metadata=Base.metadata)
 
 
 class BatchRow(HouseholdOwned, Base):
-    """One cooking of one component in one prep session, with what was planned when it was started."""
+    """One cooking of one component in one prep session, with what was planned when it was started.
+
+    `pieces` is how many the whole pot was counted as, when it is divided by count; `short_for` the meal whose box takes
+    what is missing or over, when one takes it all.
+    """
 
     __tablename__ = "batch"
     is_log: ClassVar[bool] = True
@@ -43,7 +47,9 @@ class BatchRow(HouseholdOwned, Base):
         owned_key("session_id", "prep_session"),
         owned_key("recipe_id", "recipe"),
         owned_key("component_id", "component"),
+        owned_key("short_for", "placement"),
         UniqueConstraint("household_id", "session_id", "component_id"),
+        CheckConstraint("pieces BETWEEN 1 AND 999", name="pieces"),
     )
 
     week_id: Mapped[UUID]
@@ -53,6 +59,8 @@ class BatchRow(HouseholdOwned, Base):
     factor: Mapped[float]
     planned_cooked_g: Mapped[Grams]
     planned_error_g: Mapped[Grams | None]
+    pieces: Mapped[int | None]
+    short_for: Mapped[UUID | None]
     started_at: Mapped[datetime] = mapped_column(UtcTime)
 
     lines: Mapped[list["BatchLineRow"]] = relationship(
@@ -69,7 +77,16 @@ class BatchRow(HouseholdOwned, Base):
         error_g = None if self.planned_error_g is None else float(self.planned_error_g)
         swapped = {str(line.id): str(line.instead_of) for line in self.lines if line.instead_of is not None}
         cooked_g = float(self.planned_cooked_g)
-        return BatchRecord(lines, cooked_g, tuple(log), pots, planned_error_g=error_g, went_in_for=swapped)
+        return BatchRecord(
+            lines,
+            cooked_g,
+            tuple(log),
+            pots,
+            planned_error_g=error_g,
+            went_in_for=swapped,
+            pieces=self.pieces,
+            short_for=None if self.short_for is None else str(self.short_for),
+        )
 
 
 class BatchLineRow(HouseholdOwned, Base):
@@ -137,7 +154,8 @@ class WeighingRow(HouseholdOwned, Base):
     """One event of the log, never changed and never deleted (triggers hold this). `id` is made by the client, so a
     repeated send is the same event; `seq` is the order of arrival. No net weight means: taken out.
 
-    What was weighed is a line of a batch, a pot, or what is in a box: that may be of no batch (a leftover).
+    What was weighed is a line of a batch, a pot, or what is in a box: that may be of no batch (a leftover). With
+    `rest_as` it is what was left in the pots and what became of it. `pieces` is how many of them a box got.
     """
 
     __tablename__ = "weighing"
@@ -150,6 +168,7 @@ class WeighingRow(HouseholdOwned, Base):
         UniqueConstraint("seq"),
         Index(None, "household_id", "batch_id", "seq"),
         CheckConstraint("net_g IS NULL OR net_g >= 0", name="net"),
+        CheckConstraint("pieces BETWEEN 0 AND 999", name="pieces"),
     )
 
     seq: Mapped[int] = mapped_column(BigInteger, WEIGHING_ORDER)
@@ -165,14 +184,20 @@ class WeighingRow(HouseholdOwned, Base):
     how: Mapped[str] = mapped_column(String(12), default="")
     teaspoons: Mapped[int] = mapped_column(default=0)
     tablespoons: Mapped[int] = mapped_column(default=0)
+    rest_as: Mapped[str] = mapped_column(String(12), default="")
+    pieces: Mapped[int] = mapped_column(default=0)
     user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
     weighed_at: Mapped[datetime] = mapped_column(UtcTime)
 
     def value(self, boxes: Mapping[UUID, str]) -> Weighing:
-        """The event as core reads it; the subject is the line, the pot, or by content whose box it is in (`boxes`)."""
+        """The event as core reads it; the subject is the line, the pot, what became of the rest, or by content whose
+        box it is in (`boxes`)."""
         subject = str(self.batch_line_id or self.pot_id) if self.content_id is None else boxes[self.content_id]
+        if self.rest_as:
+            subject = f"{REST}{self.rest_as}"
         net_g = None if self.net_g is None else float(self.net_g)
-        return Weighing(subject, net_g, self.shortfall, self.how, self.teaspoons, tablespoons=self.tablespoons)
+        spoons = {"teaspoons": self.teaspoons, "tablespoons": self.tablespoons}
+        return Weighing(subject, net_g, self.shortfall, self.how, **spoons, pieces=self.pieces)
 
 
 def last_events(session: HouseholdSession, *batch_ids: UUID) -> dict[UUID, tuple[Weighing, ...]]:
@@ -181,7 +206,13 @@ def last_events(session: HouseholdSession, *batch_ids: UUID) -> dict[UUID, tuple
     last = (
         select(func.max(WeighingRow.seq))
         .where(WeighingRow.batch_id.in_(batch_ids))
-        .group_by(WeighingRow.batch_id, WeighingRow.batch_line_id, WeighingRow.pot_id, WeighingRow.content_id)
+        .group_by(
+            WeighingRow.batch_id,
+            WeighingRow.batch_line_id,
+            WeighingRow.pot_id,
+            WeighingRow.content_id,
+            WeighingRow.rest_as,
+        )
     )
     found: dict[UUID, tuple[Weighing, ...]] = dict.fromkeys(batch_ids, ())
     if not batch_ids:

@@ -23,6 +23,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import TODAY
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
+from goodcrate.devices.scale import NoScale, Scale
 from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
@@ -75,12 +76,19 @@ def _read_tables() -> None:
 
 
 def create_app(
-    database: Database, settings: Settings, clock: Callable[[], date] = date.today, catalogue: Catalogue | None = None
+    database: Database,
+    settings: Settings,
+    clock: Callable[[], date] = date.today,
+    catalogue: Catalogue | None = None,
+    *,
+    scale: Scale | None = None,
 ) -> FastAPI:
-    """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes."""
+    """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes, `scale` what
+    lies on it."""
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
+    app.state.scale = scale or NoScale()
     app.add_middleware(Dated, clock=clock)
     app.add_middleware(GZipMiddleware, minimum_size=SMALLEST_SQUEEZED, compresslevel=SQUEEZE)
     app.add_middleware(Timed)

@@ -83,8 +83,8 @@ templates.globals.update(
     weekday_name=writing.weekday_name,
     words_of_scripts=words_of_scripts,
 )
-for _name in ("clock", "day_month", "weekday", "session_time", "span", "dated", "price", "coins", "week_number",
-              "figures_told", "short", "shown", "signed"):  # fmt: skip
+for _name in ("clock", "day_month", "weekday", "weekday_whole", "session_time", "span", "dated", "price",
+              "coins", "week_number", "figures_told", "short", "shown", "signed"):  # fmt: skip
     templates.filters[_name] = _each_time(getattr(writing, _name))
 for _name in ("whole", "grams", "number", "plain", "percent",
               "measured", "expected_weight", "and_doubt", "sentence", "percent_signed", "at_least_one",

@@ -54,7 +54,7 @@ def test_a_batch_in_two_pots_is_divided_when_both_are_weighed(kitchen: Kitchen) 
     weigh(kitchen, 500, first_event)
     weigh(kitchen, 500, first_event)  # the same reading, not the second pot's
     assert batch_of(kitchen)[1].outcome.state.pots_g == (500, None)
-    assert batch_of(kitchen)[1].outcome.division is None
+    assert batch_of(kitchen)[1].outcome.remainder_g == 0
     weigh(kitchen, 400)
     state = batch_of(kitchen)[1].outcome.state
     assert (state.pots_g, state.pot_g) == ((500, 400), 900)

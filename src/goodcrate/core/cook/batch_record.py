@@ -26,6 +26,15 @@ SMALLEST_COOKED_SHARE = 0.3
 """A pot under 30 % of its expected weight did not cook down to that: our line, beyond jam and reduced stock."""
 
 
+ON_SCALE, COUNTED, BY_VOLUME, BY_EYE = "on_scale", "counted", "volume", "eye"
+"""How what is in a box is known, where nobody typed grams: the scale itself said it, pieces were counted, cups were
+filled, or a share of the pan was poured."""
+REST = "rest:"
+"""What became of what is left in the pots is written down under this and how: `rest:tasted`."""
+TASTED, THROWN = "tasted", "thrown"
+RESTS: Mapping[str, str] = {TASTED: Saying("tasted or eaten by the pot"), THROWN: Saying("thrown away")}
+"""What becomes of what no box takes, in words."""
+
 BY_SPOON, LEFT_OUT, AS_PLANNED, SWAPPED = "by_spoon", "left_out", "as_planned", "swapped"
 """How an ingredient's weight is known where no scale said it: counted in spoons, not put in, said to be in as planned,
 or something else went in for it."""
@@ -35,7 +44,8 @@ or something else went in for it."""
 class Weighing:
     """One event of the log: the net weight of a subject in g, or None to take out what was weighed before.
 
-    `how` is how it is known, empty off a scale; counted by spoon it was so many tea- and tablespoons.
+    `how` is how it is known, empty off a scale; counted by spoon it was so many tea- and tablespoons, and a box divided
+    by count got so many pieces.
     """
 
     subject: str
@@ -44,6 +54,7 @@ class Weighing:
     how: str = ""
     teaspoons: int = 0
     tablespoons: int = 0
+    pieces: int = 0
 
 
 def settled(log: Iterable[Weighing]) -> dict[str, Weighing]:
@@ -88,8 +99,10 @@ class BatchRecord:
     `lines` carry planned amounts; `planned_cooked_g` is what they should weigh when cooked, `planned_error_g` its
     standard error, None where nobody kept one. `pots` are what it was
     cooked in: trays beside each other, or one pot filled again. Subjects of the log are the lines' keys, those of the
-    pots, the placings' keys for their boxes, and the keys of boxes that are for nobody yet. Lines that were not planned
-    have 0 g; `went_in_for` is by such a line the one whose place it took.
+    pots, the placings' keys for their boxes, the keys of boxes that are for nobody yet, and what became of the rest
+    (`REST`). Lines that were not planned have 0 g; `went_in_for` is by such a line the one whose place it took.
+    `pieces` is what the whole pot was counted as, None when it is divided by weight; `short_for` the placing whose box
+    takes what is missing or over, None when all share it.
     """
 
     lines: tuple[IngredientLine, ...]
@@ -98,6 +111,8 @@ class BatchRecord:
     pots: tuple[str, ...] = (POT,)
     planned_error_g: float | None = None
     went_in_for: Mapping[str, str] = field(default_factory=dict)
+    pieces: int | None = None
+    short_for: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -143,6 +143,36 @@ def divide(problem: DivisionProblem) -> Division:
     return Division(tuple(fills), float(remainder))
 
 
+def divide_with_one(problem: DivisionProblem, key: str) -> Division:
+    """Divide so that one box takes all that is missing or over: the others get their whole steps nearest to target.
+
+    When the one box has nothing to give any more (or is filled already), all that are open share as usual.
+
+    Raises:
+        Inconsistent: if the parts ever failed to add up to the whole (a bug of ours).
+    """
+    step = problem.step_g
+    kept: dict[str, float] = {}
+    for box in problem.boxes:
+        if box.filled_g is None and box.key != key:
+            units = _nearest(_exact(box.target_g) / step, _most_units(box, problem))
+            kept[box.key] = float(units * step)
+    filled = sum((_exact(b.filled_g) for b in problem.boxes if b.filled_g is not None), Fraction(0))
+    left = _exact(problem.net_g) - filled - sum((_exact(g) for g in kept.values()), Fraction(0))
+    one = next((box for box in problem.boxes if box.key == key and box.filled_g is None), None)
+    if one is None or left < 0:
+        return divide(problem)
+    most = _most_units(one, problem)
+    units = int(left // step)
+    kept[key] = float((units if most is None else min(units, most)) * step)
+    boxes = []
+    for box in problem.boxes:
+        grams = kept.get(box.key, box.filled_g or 0.0)
+        deviation = float(_exact(grams) / _exact(box.target_g) - 1)
+        boxes.append(BoxFill(box.key, grams, deviation, box.filled_g is not None))
+    return Division(tuple(boxes), float(left - _exact(kept[key])))
+
+
 def _shares(problem: DivisionProblem, rest: Fraction) -> dict[str, Fraction]:
     """What each box that is not filled yet gets of the rest, in g."""
     free = [box for box in problem.boxes if box.filled_g is None]

@@ -72,11 +72,14 @@ def week_outcome(
     recipes: Iterable[Recipe],
     records: Mapping[BatchKey, BatchRecord],
     before: WeekOutcome | None = None,
+    holds_g: Mapping[str, float] | None = None,
 ) -> WeekOutcome:
     """Work a week out. `records` holds the batches that were started; the others follow their recipes.
 
     A placing that no session cooks is counted as its recipe is written. `before` is an earlier outcome of the same
-    placings and recipes: batches whose record is the very same value, and boxes made of such only, are taken from it.
+    placings, recipes and containers: batches whose record is the very same value, and boxes made of such only, are
+    taken from it. `holds_g` says by placing what its container takes in g; each component may have what the others'
+    plans leave of it.
 
     Raises:
         InvalidInputs: when a batch's weighed boxes hold more than its pot gave.
@@ -87,7 +90,11 @@ def week_outcome(
     worked, portions = [], dict[tuple[str, str], BoxPortion]()
     known = {} if before is None else {(w.plan.session_key, w.plan.component_key): w for w in before.batches}
     changed: set[BatchKey] = set()
-    for plan in batches_that_follow(placings, by_key.values()):
+    plans = batches_that_follow(placings, by_key.values())
+    planned_g: dict[str, float] = {}
+    for p in (p for plan in plans for p in plan.portions):
+        planned_g[p.placing_key] = planned_g.get(p.placing_key, 0.0) + p.grams
+    for plan in plans:
         key = (plan.session_key, plan.component_key)
         record = records.get(key)
         was = known.get(key)
@@ -97,7 +104,12 @@ def week_outcome(
             continue
         changed.add(key)
         effective = record or planned_record(components[plan.component_key], plan)
-        outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}")
+        rooms_g = {
+            p.placing_key: holds_g[p.placing_key] - planned_g[p.placing_key] + p.grams
+            for p in plan.portions
+            if holds_g and p.placing_key in holds_g
+        }
+        outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}", rooms_g)
         worked.append(WorkedBatch(plan, effective, outcome, record is not None))
         portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
 

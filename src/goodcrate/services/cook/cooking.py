@@ -225,6 +225,8 @@ def log(
     how: str = "",
     teaspoons: int = 0,
     tablespoons: int = 0,
+    rest_as: str = "",
+    pieces: int = 0,
 ) -> bool:
     """Append one event; False when this very event is already in the log.
 
@@ -245,6 +247,8 @@ def log(
         how=how,
         teaspoons=teaspoons,
         tablespoons=tablespoons,
+        rest_as=rest_as,
+        pieces=pieces,
         user_id=caller.user_id,
         weighed_at=utc_now(),
     )
@@ -270,4 +274,6 @@ _WHAT_AN_EVENT_SAYS = (
     "how",
     "teaspoons",
     "tablespoons",
+    "rest_as",
+    "pieces",
 )

@@ -2,11 +2,13 @@
 
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID, uuid5
 
-from goodcrate.core.cook.batch_record import check_shortfall, net_weight_g
+from sqlalchemy import func, select
+
+from goodcrate.core.cook.batch_record import COUNTED, check_shortfall, net_weight_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
@@ -16,6 +18,7 @@ from goodcrate.core.store.box import GONE, PACKED, BoxEvent, standing
 from goodcrate.core.week.storing import FREEZER, FRIDGE
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BOX, POT_KIND, BatchRow, PotRow, WeighingRow
+from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxRow
 from goodcrate.db.week import PlacementRow, SessionRow
@@ -26,12 +29,39 @@ from goodcrate.services.store.boxes import box_in, content_id, own_box_id, pack,
 from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
 
 
-def _worked(session: HouseholdSession, first_day: date, batch_id: UUID) -> WorkedBatch:
+def worked_at(session: HouseholdSession, first_day: date, batch_id: UUID) -> WorkedBatch:
+    """The worked-out batch of a week, inside the caller's transaction.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
     return worked_batch(load_picture(session, existing_week(session, first_day)), batch_id)
 
 
+@dataclass(frozen=True, slots=True)
+class Filled:
+    """What a box was filled with, in g: gross and tare where a scale said them, `how` it is known (empty: typed off a
+    scale), and `pieces` where they were counted."""
+
+    net_g: float
+    tare_g: float | None = None
+    how: str = ""
+    pieces: int = 0
+
+    @property
+    def gross_g(self) -> float | None:
+        """With what was tared off, None where no tare was said."""
+        return None if self.tare_g is None else self.net_g + self.tare_g
+
+
+def last_weighed(caller: Caller, batch_id: UUID) -> int:
+    """How far a batch's log has come: the order of its last weighing, 0 without one."""
+    with caller.transaction() as session:
+        return session.scalar(select(func.max(WeighingRow.seq)).where(WeighingRow.batch_id == batch_id)) or 0
+
+
 @contextmanager
-def _at_the_bench(caller: Caller, first_day: date) -> Iterator[HouseholdSession]:
+def at_the_bench(caller: Caller, first_day: date) -> Iterator[HouseholdSession]:
     """A transaction that has the week's pots to itself: two cooks at one pot must not both take the last grams."""
     with caller.transaction() as session:
         take_turns(session, first_day)
@@ -59,27 +89,30 @@ def weigh_pot(
     tare_g: float,
     shortfall: str | None = None,
     pot_id: UUID | None = None,
+    *,
+    vessel_id: UUID | None = None,
 ) -> None:
-    """Log what a cooked pot weighs, gross and tare. The batch is started if it was not.
+    """Log what a cooked pot weighs, gross and tare. The batch is started if it was not. `vessel_id` is the vessel of
+    the kitchen it is, where somebody said which.
 
     Of several pots it is `pot_id`, or the first that is not weighed; the last of them is asked why all together are
     lighter than expected.
 
     Raises:
-        NotFound: when the week asks for no such batch, or it has no such pot.
+        NotFound: when the week asks for no such batch, it has no such pot, or the kitchen no such vessel.
         InvalidInput: for impossible weights, a light pot without a reason, or one lighter than its packed boxes.
     """
     net_g = net_weight_g(gross_g, tare_g)
-    with _at_the_bench(caller, first_day) as session:
+    with at_the_bench(caller, first_day) as session:
         batch = started(session, first_day, batch_id)
-        outcome = _worked(session, first_day, batch_id).outcome
+        outcome = worked_at(session, first_day, batch_id).outcome
         pots = dict(zip((pot for pot in batch.pots if pot.live), outcome.state.pots_g, strict=True))
         pot = _pot(session, pots, event_id, pot_id)
         others_g = [g for other, g in pots.items() if other is not pot]
         total_g, answer = net_g + sum(g for g in others_g if g is not None), None
         if None not in others_g:
             answer = check_shortfall(shortfall, total_g, outcome.state.expected_g)
-            if outcome.packed_g > total_g:
+            if outcome.packed_g + sum(outcome.rest_g.values()) > total_g:
                 raise InvalidInput(
                     "gross_g",
                     say("The packed boxes hold {packed_g} g already.", packed_g=shown(outcome.packed_g)),
@@ -97,6 +130,8 @@ def weigh_pot(
             tare_g=tare_g,
             shortfall=answer,
         )
+        if vessel_id is not None:
+            pot.vessel_id = existing(session, VesselRow, vessel_id, "vessel").id
         session.flush()
         learn_yields(session, batch.component_id)
 
@@ -119,11 +154,11 @@ def add_pot(caller: Caller, first_day: date, batch_id: UUID, pot_id: UUID, filli
         NotFound: when the week asks for no such batch.
         InvalidInput: while boxes of it are packed, for their division would change, or for too many pots.
     """
-    with _at_the_bench(caller, first_day) as session:
+    with at_the_bench(caller, first_day) as session:
         batch = started(session, first_day, batch_id)
         if session.find(PotRow, pot_id) is not None:
             return
-        _refuse_if_packed(_worked(session, first_day, batch_id))
+        _refuse_if_packed(worked_at(session, first_day, batch_id))
         if sum(1 for pot in batch.pots if pot.live) >= MOST_POTS:
             raise InvalidInput(
                 "pot", say("A batch in more than {MOST_POTS} pots is not possible.", MOST_POTS=MOST_POTS)
@@ -142,12 +177,12 @@ def leave_pot_out(caller: Caller, first_day: date, batch_id: UUID, event_id: UUI
         NotFound: when the batch was not started.
         InvalidInput: while boxes of it are packed.
     """
-    with _at_the_bench(caller, first_day) as session:
+    with at_the_bench(caller, first_day) as session:
         batch = existing(session, BatchRow, batch_id, "batch")
         pots = [pot for pot in batch.pots if pot.live]
         if len(pots) < 2 or session.find(WeighingRow, event_id) is not None:
             return
-        _refuse_if_packed(_worked(session, first_day, batch_id))
+        _refuse_if_packed(worked_at(session, first_day, batch_id))
         log(session, caller, event_id, batch_id=batch_id, kind=POT_KIND, net_g=None, pot_id=pots[-1].id)
         pots[-1].live = None
         session.flush()
@@ -166,8 +201,8 @@ def take_out_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID
         NotFound: when the week asks for no such batch.
         InvalidInput: while boxes of it are packed.
     """
-    with _at_the_bench(caller, first_day) as session:
-        worked = _worked(session, first_day, batch_id)
+    with at_the_bench(caller, first_day) as session:
+        worked = worked_at(session, first_day, batch_id)
         _refuse_if_packed(worked)
         if worked.is_started:
             batch = existing(session, BatchRow, batch_id, "batch")
@@ -179,22 +214,27 @@ def take_out_pot(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID
 
 
 def weigh_box(
-    caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID, event_id: UUID, net_g: float
+    caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID, event_id: UUID, in_box: Filled | float
 ) -> None:
-    """Log what one box really holds of this batch; the rest is divided again by itself.
+    """Log what one box really holds of this batch, in g; the rest is divided again by itself. Of a batch that is
+    divided by count the pieces say the grams.
 
     Raises:
         NotFound: when the batch has no such box.
         InvalidInput: before the pot is weighed, or for more than is left in it.
     """
-    with _at_the_bench(caller, first_day) as session:
-        worked = _worked(session, first_day, batch_id)
+    with at_the_bench(caller, first_day) as session:
+        worked = worked_at(session, first_day, batch_id)
         portion = portion_of(worked, placement_id)
         pot_g = worked.outcome.state.pot_g
         if pot_g is None:
             raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))
+        filled = in_box if isinstance(in_box, Filled) else Filled(in_box)
+        if filled.pieces and worked.outcome.piece_g:
+            filled = replace(filled, net_g=round(filled.pieces * worked.outcome.piece_g, 1), how=COUNTED)
+        net_g = filled.net_g
         own_g = portion.grams if portion.stage == WEIGHED else 0.0
-        others_g = worked.outcome.packed_g - own_g  # boxes for nobody yet are among them
+        others_g = worked.outcome.packed_g - own_g + sum(worked.outcome.rest_g.values())  # spare boxes are among them
         if net_g <= 0:
             raise InvalidInput("net_g", say("A packed box holds more than 0 g."), say("Give the grams of food in it."))
         if net_g > pot_g - others_g + 0.05:
@@ -203,7 +243,7 @@ def weigh_box(
                 say("Only {pot_g} g are left in the pot.", pot_g=shown(pot_g - others_g)),
                 say("Weigh the box again, or the pot."),
             )
-        _pack(session, caller, batch_id, _OwnBox(placement_id, portion.target_g), event_id, net_g)
+        _pack(session, caller, batch_id, _own_box(session, first_day, portion), event_id, filled)
 
 
 def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
@@ -213,14 +253,16 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
         NotFound: when the week asks for no such batch.
         InvalidInput: before the pot is weighed.
     """
-    with _at_the_bench(caller, first_day) as session:
-        worked = _worked(session, first_day, batch_id)
+    with at_the_bench(caller, first_day) as session:
+        worked = worked_at(session, first_day, batch_id)
         if worked.outcome.state.pot_g is None:
             raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))
         for portion in worked.outcome.portions:
             if portion.stage != WEIGHED and portion.grams > 0:  # with nothing left in the pot, none is packed
-                box = _OwnBox(UUID(portion.placing_key), portion.target_g)
-                _pack(session, caller, batch_id, box, uuid5(event_id, portion.placing_key), portion.grams)
+                box = _own_box(session, first_day, portion)
+                how = COUNTED if portion.pieces else ""
+                filled = Filled(portion.grams, how=how, pieces=portion.pieces)
+                _pack(session, caller, batch_id, box, uuid5(event_id, portion.placing_key), filled)
 
 
 def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, event_id: UUID, net_g: float) -> None:
@@ -230,13 +272,13 @@ def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, ev
         NotFound: when the week asks for no such batch, or the box is a meal's own.
         InvalidInput: before the pot is weighed, or for more than is left in it.
     """
-    with _at_the_bench(caller, first_day) as session:
+    with at_the_bench(caller, first_day) as session:
         there = session.find(BoxRow, box_id)
         if there is not None and there.packed_for is not None:
             raise NotFound("box")
         if there is not None and session.find(WeighingRow, event_id) is not None:
             return
-        outcome = _worked(session, first_day, batch_id).outcome
+        outcome = worked_at(session, first_day, batch_id).outcome
         if outcome.state.pot_g is None:
             raise InvalidInput("spare_g", say("The pot is not weighed yet."), say("Weigh it first."))
         if not 0 < net_g <= outcome.left_g + 0.05:
@@ -245,7 +287,7 @@ def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, ev
                 say("{left_g} g are left in the pot.", left_g=shown(outcome.left_g)),
                 say("More than 0 g, up to that."),
             )
-        _pack(session, caller, batch_id, box_id, event_id, net_g)
+        _pack(session, caller, batch_id, box_id, event_id, Filled(net_g))
 
 
 def take_out_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, event_id: UUID) -> None:
@@ -255,7 +297,7 @@ def take_out_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID
         NotFound: when the batch has no such box.
         InvalidInput: when a meal eats it, or it is not in the house any more.
     """
-    with _at_the_bench(caller, first_day) as session:
+    with at_the_bench(caller, first_day) as session:
         box = box_in(session, box_id)
         if all(content.batch_key != str(batch_id) for content in box.contents):
             raise NotFound("box")
@@ -272,8 +314,8 @@ def take_out_box(caller: Caller, first_day: date, batch_id: UUID, placement_id: 
     Raises:
         NotFound: when the batch has no such box.
     """
-    with _at_the_bench(caller, first_day) as session:
-        portion = portion_of(_worked(session, first_day, batch_id), placement_id)
+    with at_the_bench(caller, first_day) as session:
+        portion = portion_of(worked_at(session, first_day, batch_id), placement_id)
         if portion.stage == WEIGHED:
             _unpack(session, caller, batch_id, own_box_id(placement_id), event_id)
 
@@ -292,14 +334,20 @@ def _unpack(session: HouseholdSession, caller: Caller, batch_id: UUID, box_id: U
 
 @dataclass(frozen=True)
 class _OwnBox:
-    """The box of a meal, and what of a batch was meant for it, in g."""
+    """The box of a meal, what of a batch was meant for it, in g, and the container it goes into, where one is known."""
 
     meal_id: UUID
     planned_g: float
+    vessel_id: UUID | None
+
+
+def _own_box(session: HouseholdSession, first_day: date, portion: BoxPortion) -> _OwnBox:
+    container = load_picture(session, existing_week(session, first_day)).packing.by_key.get(portion.placing_key)
+    return _OwnBox(UUID(portion.placing_key), portion.target_g, None if container is None else UUID(container.key))
 
 
 def _pack(
-    session: HouseholdSession, caller: Caller, batch_id: UUID, box: _OwnBox | UUID, event_id: UUID, net_g: float
+    session: HouseholdSession, caller: Caller, batch_id: UUID, box: _OwnBox | UUID, event_id: UUID, filled: Filled
 ) -> None:
     """Weigh what a batch gives to a meal's own box, or to one (by its id) for nobody yet; it is packed by that."""
     batch = existing(session, BatchRow, batch_id, "batch")
@@ -311,6 +359,7 @@ def _pack(
     row = BoxRow(
         id=box_id,
         recipe_id=batch.recipe_id if meal is None else meal.recipe_id,
+        vessel_id=None if own is None else own.vessel_id,
         packed_for=None if own is None else own.meal_id,
         lot=box_id,
         cooked_on=cooked.starts_at.date(),
@@ -324,4 +373,16 @@ def _pack(
     )
     place = FREEZER if meal is not None and meal.is_frozen else FRIDGE
     pack(session, caller, row, [content], BoxEvent(str(uuid5(event_id, "packed")), PACKED, utc_now(), place))
-    log(session, caller, event_id, batch_id=batch_id, kind=BOX, net_g=net_g, content_id=inside)
+    log(
+        session,
+        caller,
+        event_id,
+        batch_id=batch_id,
+        kind=BOX,
+        net_g=filled.net_g,
+        content_id=inside,
+        gross_g=filled.gross_g,
+        tare_g=filled.tare_g,
+        how=filled.how,
+        pieces=filled.pieces,
+    )

@@ -12,6 +12,7 @@ from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import dated, day_month
+from goodcrate.core.portion.containers import Packing, holds_g
 from goodcrate.core.portion.week_outcome import BatchKey, WeekOutcome, week_outcome
 from goodcrate.core.recipes.figures_shown import USUAL_FIGURES, FiguresShown
 from goodcrate.core.recipes.keeping import storage_of
@@ -47,6 +48,7 @@ from goodcrate.services.calling import Caller, NotFound, add_once, existing
 from goodcrate.services.kitchen import Capacity, Setup, setup_of
 from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.store.house import house_stays
+from goodcrate.services.week.containers import packing_of
 from goodcrate.services.week.history import judged_by
 from goodcrate.services.week.instead import instead_of, recipes_instead
 
@@ -73,6 +75,7 @@ class WeekPicture:
     polyol_share: float = 0.5
     vessels: Sequence[Vessel] = ()
     shown: FiguresShown = USUAL_FIGURES
+    packing: Packing = field(default_factory=lambda: Packing({}))
     _made: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def once(self, key: object, work: Callable[[], T]) -> T:
@@ -297,6 +300,12 @@ class _Planned:
     instead: frozenset[tuple[str, str]] = frozenset()
 
     @property
+    def packing(self) -> Packing:
+        """The containers of its own boxes."""
+        vessels = self.setup.vessels
+        return packing_of(self.meals, self.placings, self.recipes, self.sessions, vessels, made_of=self.made_of)
+
+    @property
     def made_of(self) -> object:
         """All that its recipes depend on: their versions and figures, and what it is judged by once it is closed."""
         kept = self.judged
@@ -379,6 +388,7 @@ def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
         polyol_share=setup.polyol_share,
         vessels=setup.vessels,
         shown=setup.shown,
+        packing=known.packing,
     )
 
 
@@ -437,20 +447,23 @@ def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
         for counted in (func.count(PotRow.id), func.sum(PotRow.live))
     )
     logs = session.execute(
-        select(BatchRow.id, BatchRow.started_at, func.max(WeighingRow.seq), pots, used)
+        select(
+            BatchRow.id, BatchRow.started_at, func.max(WeighingRow.seq), pots, used, BatchRow.pieces, BatchRow.short_for
+        )
         .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
         .where(BatchRow.week_id == known.week.id)
-        .group_by(BatchRow.id, BatchRow.started_at)
+        .group_by(BatchRow.id, BatchRow.started_at, BatchRow.pieces, BatchRow.short_for)
     )
-    same = (known.placings, known.made_of)
+    holds = {key: holds_g(container) for key, container in known.packing.by_key.items()}
+    same = (known.placings, known.made_of, frozenset(holds.items()))
     key = (*same, frozenset(tuple(log) for log in logs))
     outcome = _OUTCOMES.find(key)
     if outcome is None:
-        records = _records(session, key[2])
+        records = _records(session, key[-1])
         if known.judged is not None:
             lines = known.judged.line
             records = {k: replace(r, lines=tuple(map(lines, r.lines))) for k, r in records.items()}
-        outcome = week_outcome(known.placings, known.recipes.values(), records, _LATEST.find(same))
+        outcome = week_outcome(known.placings, known.recipes.values(), records, _LATEST.find(same), holds_g=holds)
         _LATEST.put(same, _OUTCOMES.put(key, outcome))
     return outcome
 

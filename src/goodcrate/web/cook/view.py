@@ -2,26 +2,17 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import datetime
 from uuid import UUID
 
 from goodcrate.core.cook.batch_record import goes_in_now
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import round_half_up, weekday_whole
-from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
+from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.recipes.component import ALL_OF_IT
-from goodcrate.core.targets.eater import Eater
-from goodcrate.core.week.meals import Meal
 from goodcrate.services.cook.cooking import batch_id_for
 from goodcrate.services.week.weeks import WeekPicture
-from goodcrate.web.drawing import BoxDrawing, draw_fill, texture_of
-from goodcrate.web.figures import grams, whole
-
-TELL_FROM_G = 3
-"""A box this many grams off its share is mentioned: less than that is the scale and the spoon."""
-BENCH_ZONE_PX = 150
-"""Height of a bench box's filling zone, as its template draws it."""
+from goodcrate.web.figures import grams
 
 
 @dataclass(frozen=True)
@@ -134,76 +125,3 @@ def by_session_and_recipe(picture: WeekPicture) -> Mapping[datetime, Mapping[str
         at: dict(sorted(recipes.items(), key=lambda item: not any(c.is_open or c.is_weighing_in for c in item[1])))
         for at, recipes in groups.items()
     }
-
-
-@dataclass(frozen=True)
-class BoxOnBench:
-    """One box on the portioning bench."""
-
-    portion: BoxPortion
-    placement: Meal
-    eater_name: str
-    day: date
-    slot_name: str
-    drawing: BoxDrawing
-    mark_y: float
-    is_packed: bool
-    is_current: bool
-
-
-def boxes_on_bench(picture: WeekPicture, card: BatchCard) -> list[BoxOnBench]:
-    """The batch's boxes in the order they are eaten; the first that is not packed is the current one.
-
-    Drawn so that the fullest target stands at four fifths of the box; `mark_y` is the target's line, from the top.
-    """
-    placements = {str(p.id): p for p in picture.meals}
-    eaters: dict[UUID, Eater] = {e.id: e for e in picture.eaters}
-    portions = card.worked.outcome.portions
-    full_g = max((max(p.grams, p.target_g) for p in portions), default=1.0) * 1.25
-    texture = texture_of(card.worked.outcome.state.batch.tally)
-    boxes, current_given = [], card.worked.outcome.state.pot_g is None
-    for p in portions:
-        placement = placements[p.placing_key]
-        eater = eaters[placement.eater_id]
-        is_packed = p.stage == WEIGHED
-        is_current = not is_packed and not current_given
-        current_given = current_given or is_current
-        slot = next(s for s in eater.slots if s.id == placement.slot_id)
-        mark_y = round(BENCH_ZONE_PX * (1 - p.grams / full_g), 1)
-        drawing = draw_fill(p.grams if is_packed else 0.0, full_g, texture)
-        boxes.append(
-            BoxOnBench(
-                p,
-                placement,
-                eater.first_name,
-                placement.day,
-                slot.name,
-                drawing,
-                mark_y=mark_y,
-                is_packed=is_packed,
-                is_current=is_current,
-            )
-        )
-    return boxes
-
-
-def took_other_than_divided(card: BatchCard, last: BoxOnBench | None) -> str:
-    """What a box filled over or under its share means for the others, in a sentence; empty when it was even."""
-    state = card.worked.outcome.state
-    if last is None or state.pot_g is None:
-        return ""
-    share_g = card.worked.outcome.even_share_g(last.portion)
-    apart = round_half_up(last.portion.grams - share_g)
-    if abs(apart) < TELL_FROM_G:
-        return ""
-    more = f"{whole(abs(apart))} g {say('more') if apart > 0 else say('less')}"
-    open_boxes = card.box_count - card.packed
-    rest = (
-        say("the rest is divided again over the other {open_boxes}", open_boxes=open_boxes)
-        if open_boxes > 1
-        else say("the last box takes the rest")
-        if open_boxes
-        else say("its day is counted with what is in it")
-    )
-    told = {"day": weekday_whole(last.day), "more": more, "share_g": whole(share_g), "rest": rest}
-    return say("{day} took {more} than its even share of {share_g} g. It stays; {rest}.", **told)

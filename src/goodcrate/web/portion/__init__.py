@@ -1,5 +1,12 @@
 """The pot on the scale, divided into boxes. Imports services, core and the shared parts of web."""
 
-from goodcrate.web.portion.routes import router
+from fastapi import APIRouter
 
-__all__ = ["router"]
+from goodcrate.web.portion import outcome, routes, scale
+from goodcrate.web.portion.address import router as benches
+
+router = APIRouter()
+router.include_router(scale.router)
+router.include_router(benches)
+
+__all__ = ["outcome", "router", "routes", "scale"]

@@ -1,0 +1,177 @@
+"""Kitchen scales: a stream of readings, and the few words a scale can be told.
+
+A real scale goes in here: anything with `listen` and `tell`. What ships is a line protocol over TCP
+(`docs/formats/scale-line.md`) and a simulated scale that speaks it (`goodcrate.devices.scale_service`). A scale that
+cannot be reached, or sends what makes no sense, is a reading too: who listens is never left without one.
+"""
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Protocol
+
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
+from goodcrate.core.portion.on_scale import GARBLED, GRAMS_IN, LOST, OVERLOADED, SWITCHED_OFF, ScaleReading
+
+TARE, ZERO, ON = "tare", "zero", "on"
+ASKS = (TARE, ZERO, ON)
+"""What any scale can be told."""
+LONGEST_LINE = 200
+PATIENCE_S, AGAIN_S, SILENT_S = 2.0, 0.5, 3.0
+"""How long an answer may take, after which a lost scale is tried again, and how long a live one may say nothing."""
+
+
+class ScaleUnavailable(Exception):
+    """The scale cannot be told anything now; `why` says so for the cook."""
+
+    def __init__(self, why: str) -> None:
+        self.why = why
+        super().__init__(why)
+
+
+class Scale(Protocol):
+    """Anything that weighs. `pan` is whose scale: a household's id."""
+
+    @property
+    def has_pan(self) -> bool:
+        """Whether things are put on it on the screen (a simulated one)."""
+
+    def listen(self, pan: str) -> AsyncIterator[ScaleReading]:
+        """Its readings from now on, for as long as somebody listens."""
+
+    async def tell(self, pan: str, words: str) -> None:
+        """Tell it something, such as `tare`."""
+
+
+class NoScale:
+    """For a kitchen whose scale is read by eye: nothing is ever said."""
+
+    has_pan = False
+
+    async def listen(self, pan: str) -> AsyncIterator[ScaleReading]:  # noqa: ARG002
+        """No reading."""
+        for reading in tuple[ScaleReading, ...]():
+            yield reading
+
+    async def tell(self, pan: str, words: str) -> None:  # noqa: ARG002
+        """There is nobody to tell.
+
+        Raises:
+            ScaleUnavailable: always.
+        """
+        raise ScaleUnavailable(say("No scale is connected."))
+
+
+def read_line(line: bytes) -> ScaleReading | None:
+    """What a line of the protocol says, None for one that says nothing of a weight (a greeting, an answer).
+
+    What makes no sense is a garbled reading, never a number.
+    """
+    words = line.decode("utf-8", "replace").split()
+    match words[:1]:
+        case [] | ["hello"] | ["ok"] | ["no"]:
+            return None
+        case ["off"]:
+            return ScaleReading(None, state=SWITCHED_OFF)
+        case ["over"]:
+            return ScaleReading(None, state=OVERLOADED)
+        case ["weight"]:
+            try:
+                return _weight(words)
+            except (InvalidInput, ValueError, KeyError, OverflowError):
+                pass
+    return ScaleReading(None, state=GARBLED)
+
+
+def _weight(words: list[str]) -> ScaleReading:
+    _, figure, unit, steady, *more = words
+    if steady not in ("stable", "moving"):
+        raise ValueError(steady)
+    extra = dict(word.split("=", 1) for word in more)
+    in_g = GRAMS_IN[unit]
+    tare_g = float(extra.get("tare", "0")) * in_g
+    at_ms = int(extra["at"]) if "at" in extra else None
+    return ScaleReading(round(float(figure) * in_g, 2), steady == "stable", round(tare_g, 2), at_ms=at_ms)
+
+
+class LineScale:
+    """A scale behind `tcp://host:port` that speaks the line protocol; with a pan when it is the simulated one.
+
+    Raises:
+        ValueError: for an address that is none.
+    """
+
+    def __init__(self, address: str, *, has_pan: bool = False) -> None:
+        host, _, port = address.removeprefix("tcp://").rpartition(":")
+        if not address.startswith("tcp://") or not host or not port.isdigit():
+            raise ValueError("a scale's address is tcp://host:port")
+        self._host, self._port, self.has_pan = host, int(port), has_pan
+
+    async def _connected(self, pan: str) -> tuple[asyncio.StreamReader, asyncio.StreamWriter]:
+        coming = asyncio.open_connection(self._host, self._port, limit=LONGEST_LINE)
+        reader, writer = await asyncio.wait_for(coming, PATIENCE_S)
+        writer.write(f"pan {pan}\n".encode())
+        return reader, writer
+
+    async def listen(self, pan: str) -> AsyncIterator[ScaleReading]:
+        """Readings as they come; `lost` once whenever the scale is gone, which is tried again until it is back."""
+        while True:
+            writer = None
+            try:
+                reader, writer = await self._connected(pan)
+                while line := await asyncio.wait_for(_next_line(reader), SILENT_S):
+                    reading = read_line(line)
+                    if reading is not None:
+                        yield reading
+            except (OSError, TimeoutError):
+                pass
+            finally:
+                if writer is not None:
+                    writer.close()
+            yield ScaleReading(None, state=LOST)
+            await asyncio.sleep(AGAIN_S)
+
+    async def tell(self, pan: str, words: str) -> None:
+        """Say a line to it and wait for its `ok`.
+
+        Raises:
+            ScaleUnavailable: when it cannot be reached, does not answer, or says no.
+        """
+        writer = None
+        try:
+            reader, writer = await self._connected(pan)
+            writer.write(f"{words}\n".encode())
+            async with asyncio.timeout(PATIENCE_S):
+                while line := await _next_line(reader):
+                    if line.startswith(b"ok"):
+                        return
+                    if line.startswith(b"no"):
+                        raise ScaleUnavailable(say("The scale does not do that now."))
+        except (OSError, TimeoutError):
+            pass
+        finally:
+            if writer is not None:
+                writer.close()
+        raise ScaleUnavailable(say("The scale does not answer."))
+
+
+async def _next_line(reader: asyncio.StreamReader) -> bytes:
+    """The next line, empty at the end. Of one that is too long the rest is passed over: it makes no sense."""
+    try:
+        return await reader.readuntil(b"\n")
+    except asyncio.IncompleteReadError:
+        return b""
+    except asyncio.LimitOverrunError as error:
+        await reader.readexactly(max(1, error.consumed))
+        return b"?\n"
+
+
+def scale_at(address: str | None, *, has_pan: bool = False) -> Scale:
+    """The scale behind a setting's address; none without one.
+
+    Raises:
+        ValueError: for an address that is none.
+    """
+    if address in (None, "", "none"):
+        return NoScale()
+    return LineScale(str(address), has_pan=has_pan)
