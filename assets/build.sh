@@ -38,6 +38,9 @@ cp "$sans/files/atkinson-hyperlegible-next-latin-wght-normal.woff2" "$out/fonts/
 cp "$sans/files/atkinson-hyperlegible-next-latin-ext-wght-normal.woff2" "$out/fonts/atkinson-next-ext.woff2"
 cp "$condensed/files/sofia-sans-condensed-latin-wght-normal.woff2" "$out/fonts/sofia-condensed.woff2"
 cp "$condensed/files/sofia-sans-condensed-latin-ext-wght-normal.woff2" "$out/fonts/sofia-condensed-ext.woff2"
+labels=src/goodcrate/formats/fonts
+[ "$out" = "$static" ] || labels="$out/labels"
+.venv/bin/python assets/label_fonts.py "$out/fonts" "$labels"
 cat "$sans/LICENSE" > "$out/fonts/LICENSE-atkinson-next.txt"
 cat "$condensed/LICENSE" > "$out/fonts/LICENSE-sofia-condensed.txt"
 cp node_modules/htmx.org/LICENSE "$out/js/LICENSE-htmx.txt"
@@ -50,6 +53,10 @@ done
 
 if [ "$out" != "$static" ]; then
   failed=0
+  for face in "$labels"/*.ttf; do
+    cmp -s "$face" "src/goodcrate/formats/fonts/$(basename "$face")" || { echo "not current: $(basename "$face")" >&2; failed=1; }
+  done
+  rm -rf "$labels"
   while IFS= read -r file; do
     cmp -s "$out/$file" "$static/$file" || { echo "not current: $static/$file — run ./crate assets and commit it" >&2; failed=1; }
   done < <(cd "$out" && find . -type f | sort)

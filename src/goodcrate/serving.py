@@ -62,6 +62,8 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
         if server is not None:
             server.start()
             threading.Thread(target=server.keep_running, args=(say,), name="database", daemon=True).start()
+        if settings.printer_url is None and demo:
+            stand_ins["printer"] = _stand_in("printer_service")
         importing.join()
         url = settings.database_url or (server.url if server else "")
         with suppress(KeyboardInterrupt):
@@ -98,6 +100,8 @@ def _say_more(settings: Settings, stand_ins: set[str], *, demo: bool, server: Em
         say(f"Database on 127.0.0.1:{server.port}, data in {settings.data_dir}")
     if "catalogue" in stand_ins:
         say(f"Stand-in barcode catalogue, made-up goods: {settings.catalogue_url}/")
+    if "printer" in stand_ins:
+        say(f"Stand-in label printer, what came out: {settings.printer_url}/")
     if "scale" in stand_ins:
         say(f"Simulated kitchen scale: {settings.scale_url}; its pan is on the page of a pot")
     say("Ctrl-C stops everything.")
@@ -135,6 +139,7 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
 
     from goodcrate.db.session import Database
     from goodcrate.devices.catalogue import Catalogue, HttpCatalogue, NoCatalogue
+    from goodcrate.devices.printer import printer_at
     from goodcrate.devices.scale import scale_at
     from goodcrate.web.app import create_app
     from goodcrate.web.wire import ImpatientProtocol
@@ -148,8 +153,9 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
     has_catalogue = settings.catalogue_url not in (None, "none")
     catalogue: Catalogue = HttpCatalogue(str(settings.catalogue_url)) if has_catalogue else NoCatalogue()
     scale = scale_at(settings.scale_url, has_pan=settings.has_pan)
+    printer = printer_at(settings.printer_url)
     config = uvicorn.Config(
-        create_app(Database(str(settings.database_url)), settings, clock, catalogue, scale=scale),
+        create_app(Database(str(settings.database_url)), settings, clock, catalogue, scale=scale, printer=printer),
         log_level="warning",
         http=ImpatientProtocol,
         loop="uvloop",

@@ -40,6 +40,11 @@ class Settings(BaseSettings):
         description="Address of a kitchen scale, such as tcp://192.168.1.20:7101 (docs/formats/scale-line.md); unset: "
         "a simulated one in the demo, else none; `simulated`: that one; `none`: no scale.",
     )
+    printer_url: str | None = Field(
+        None,
+        description="Address of a label printer that takes PDFs by POST /jobs; unset: a stand-in in the demo, else "
+        "none; `none`: no printer.",
+    )
     has_pan: bool = Field(False, description="Whether the scale is the simulated one; the start says so.")
     session_days: int = Field(30, description="Days a sign-in lasts.")
     sign_in_failures: int = Field(

@@ -117,6 +117,18 @@ REPEATED: dict[str, Pairing] = {
     "/portion/{first_day}/{batch_id}/spare/{box_id}/take-out": lambda c, k: (
         [(f"{racing.spare(c, k)}/take-out", event())] * 2
     ),
+    "/portion/{first_day}/{batch_id}/rest": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/rest", event(rest_g="40 g", rest_as="tasted"))] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/rest/take-back": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/rest/take-back", event(rest_as="thrown"))] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/pieces": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/pieces", {"pieces": "12"})] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/short": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/short", {"placement": str(racing.meals(k)[0])})] * 2
+    ),
     "/portion/{first_day}/{batch_id}/fill": lambda c, k: [(f"/portion/{racing.weighed(c, k)}/fill", event())] * 2,
     "/recipes/import": lambda *_: [("/recipes/import", {"id": str(uuid4()), "file": racing.LINES.encode()})] * 2,
     "/recipes/import/{import_id}": lambda _, k: [(f"/recipes/import/{racing.import_waiting(k)}", {})] * 2,
@@ -217,6 +229,7 @@ OTHERWISE = {
 }
 WRITES_NOTHING = {
     "/foods/label/compute",
+    "/scale/tell",
     "/recipes/paste",
     "/recipes/steps",
     "/recipes/{recipe_id}/compute",

@@ -112,22 +112,26 @@ def _page(mode: str) -> str:
     )
 
 
-def _end_with_input(service: CatalogueService) -> None:
+def _end_with_input(service: ThreadingHTTPServer) -> None:
     while os.read(0, 1024):  # not sys.stdin: a thread waiting in it holds its lock when Python ends
         pass
     service.shutdown()
 
 
-def main() -> None:
-    """Serve until told to stop."""
-    service = CatalogueService(int(sys.argv[1]) if len(sys.argv) > 1 else 0)
+def serve_until_told(service: ThreadingHTTPServer) -> None:
+    """Serve until told to stop: by a signal, or with --with-starter by the end of the input. Says the address first."""
     signal.signal(signal.SIGTERM, lambda *_: threading.Thread(target=service.shutdown).start())
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C goes to the app, which then ends this service
     if "--with-starter" in sys.argv:  # even one that is killed closes its end of our input
         threading.Thread(target=_end_with_input, args=(service,), daemon=True).start()
-    print(service.address, flush=True)
+    print(f"http://127.0.0.1:{service.server_address[1]}", flush=True)
     service.serve_forever(poll_interval=0.2)
     service.server_close()
+
+
+def main() -> None:
+    """Serve until told to stop."""
+    serve_until_told(CatalogueService(int(sys.argv[1]) if len(sys.argv) > 1 else 0))
 
 
 if __name__ == "__main__":

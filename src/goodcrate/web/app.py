@@ -23,6 +23,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import TODAY
 from goodcrate.devices.catalogue import Catalogue, NoCatalogue
+from goodcrate.devices.printer import NoPrinter, Printer
 from goodcrate.devices.scale import NoScale, Scale
 from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
@@ -82,13 +83,14 @@ def create_app(
     catalogue: Catalogue | None = None,
     *,
     scale: Scale | None = None,
+    printer: Printer | None = None,
 ) -> FastAPI:
     """The whole web application on one database; `clock` says what day it is, `catalogue` knows barcodes, `scale` what
-    lies on it."""
+    lies on it, and `printer` prints labels."""
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
-    app.state.scale = scale or NoScale()
+    app.state.scale, app.state.printer = scale or NoScale(), printer or NoPrinter()
     app.add_middleware(Dated, clock=clock)
     app.add_middleware(GZipMiddleware, minimum_size=SMALLEST_SQUEEZED, compresslevel=SQUEEZE)
     app.add_middleware(Timed)

@@ -1,0 +1,147 @@
+"""What stands on the label of a box: every figure, day and word as it is printed."""
+
+from collections.abc import Sequence
+from datetime import date
+from uuid import UUID
+
+from goodcrate.core.foods.food import ALLERGEN_WORDS
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import WORDS, say
+from goodcrate.core.ground.writing import clock, day_month, many, weekday
+from goodcrate.core.portion.filled_boxes import PLANNED
+from goodcrate.core.recipes.component import UNCOOKED_USES
+from goodcrate.core.recipes.keeping import storage_of
+from goodcrate.core.recipes.recipe import Recipe
+from goodcrate.core.store.box_code import box_code
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.week.meals import Meal
+from goodcrate.core.week.storing import CUPBOARD, FREEZER, Stay, keeps_until
+from goodcrate.formats.label_pdf import BoxLabel, Part
+from goodcrate.formats.reference import keep_groups
+from goodcrate.services.store.boxes import own_box_id
+from goodcrate.services.week.weeks import WeekPicture
+from goodcrate.web.drawing import energy_bar
+from goodcrate.web.figures import grams, number, whole
+
+
+def labels_of(
+    picture: WeekPicture, meals: Sequence[Meal], base_url: str, *, is_blank: bool = False
+) -> tuple[BoxLabel, ...]:
+    """The labels of some meals' own boxes, in the order given; before cooking as planned, then as weighed."""
+    return tuple(_label(picture, meal, base_url.rstrip("/"), is_blank) for meal in meals)
+
+
+def _label(picture: WeekPicture, meal: Meal, base_url: str, is_blank: bool) -> BoxLabel:
+    box = picture.outcome.boxes[str(meal.id)]
+    eater = next(e for e in picture.eaters if e.id == meal.eater_id)
+    slot = next(s for s in eater.slots if s.id == meal.slot_id)
+    recipe = picture.recipes[box.placing.recipe_key]
+    stay = picture.stays.get(str(meal.id))
+    box_id = own_box_id(meal.id)
+    return BoxLabel(
+        box_code(box_id),
+        f"{base_url}/box/{box_id}",
+        eater.first_name,
+        _dated(meal.day),
+        f"{slot.name} {clock(slot.at)}",
+        picture.recipes[str(meal.recipe_id)].name,
+        tuple(Part(part.name, f"{grams(part.grams)} g") for part in box.parts if len(box.parts) > 1),
+        made="" if stay is None else say("made {day}", day=_dated(stay.cooked_on)),
+        eat_by="" if stay is None else _dated(last_day(stay)),
+        rule="" if stay is None else _rule(picture, stay),
+        figures=_figures(box.tally),
+        shares=tuple((share.texture, share.width_pct / 100) for share in energy_bar(box.tally)),
+        allergens=tuple(sorted(ALLERGEN_WORDS[a] for a in recipe.allergens)),
+        not_for=_not_for(picture, eater, recipe),
+        frozen="" if stay is None else _frozen(stay),
+        heat=say("Eat cold.") if slot.must_be_cold else _heat(recipe),
+        on_the_day=_on_the_day(recipe, box.placing.servings),
+        is_planned=box.stage == PLANNED,
+        is_blank=is_blank,
+    )
+
+
+def _not_for(picture: WeekPicture, owner: Eater, recipe: Recipe) -> str:
+    """Who else in the house must not have this box, and why: a box taken by mistake."""
+    told = []
+    for eater in picture.eaters:
+        hurts = sorted(ALLERGEN_WORDS[a] for a in recipe.allergens & eater.exclusions.allergens)
+        if eater.id != owner.id and hurts:
+            told.append(f"{eater.first_name} ({', '.join(hurts)})")
+    return say("Not for {who}.", who=", ".join(told)) if told else ""
+
+
+def _dated(day: date) -> str:
+    month = WORDS.get().months[day.month - 1]
+    return f"{weekday(day)} {day_month(day).replace(month, month[:3])}"
+
+
+def last_day(stay: Stay) -> date:
+    """The last day by guidance: of a frozen box its months, else its days in the fridge; what keeps dry, its meal."""
+    if stay.place == CUPBOARD:
+        return stay.eaten_on
+    return keeps_until(stay.keeping.group, stay.cooked_on, stay.keeping.fridge_days, is_frozen=stay.place == FREEZER)
+
+
+def _rule(picture: WeekPicture, stay: Stay) -> str:
+    rule = picture.capacity.keep_rule
+    told = {"what": stay.keeping.decided_by.split(",")[0].lower(), "rule": say(rule)}
+    if stay.place == CUPBOARD:
+        return say("Keeps dry in the cupboard.")
+    if stay.place == FREEZER:
+        months = stay.keeping.group.freezer_months or 0
+        return say("{months} in the freezer: guidance for {what}.", months=many(months, "month"), **told)
+    return say("{days} in the fridge: the {rule} rule for {what}.", days=many(stay.keeping.fridge_days, "day"), **told)
+
+
+def _frozen(stay: Stay) -> str:
+    if stay.thaw_on is None:
+        return ""
+    told = {"on": _dated(stay.cooked_on), "thaw": _dated(stay.thaw_on)}
+    return say("Frozen {on}. Thaw in the fridge from {thaw}; eat within a day.", **told)
+
+
+def _figures(tally: Tally) -> tuple[tuple[str, str], ...]:
+    energy, protein = tally.amount("energy_kcal"), tally.amount("protein_g")
+    doubt = f" ± {whole(energy.standard_error)}" if energy.standard_error >= 0.5 else ""
+    at_least = "≥ " if energy.is_at_least else ""
+    return (
+        (f"{at_least.replace('≥', say('at least'))}{whole(energy.value)}", f"kcal{doubt}"),
+        (f"{number(protein.value, 0)} g", say("protein")),
+        (f"{grams(tally.grams)} g", say("in the box")),
+    )
+
+
+def _heat(recipe: Recipe) -> str:
+    words: list[str] = []
+    for component in recipe.components:
+        if not component.lines:
+            continue
+        said = storage_of(component, recipe.steps, keep_groups()).reheat
+        line = said if len(recipe.components) == 1 else f"{component.name}: {said}"
+        if said and line not in words:
+            words.append(line)
+    together = {w.partition(": ")[2] for w in words}
+    if len(words) > 1 and len(together) == 1:
+        words = [together.pop()]
+    return " ".join(f"{w[:1].upper()}{w[1:].rstrip('.')}." for w in words)
+
+
+def _on_the_day(recipe: Recipe, servings: float) -> str:
+    share = servings / recipe.servings if recipe.servings else 0.0
+    adds = [
+        f"{grams(line.amount.grams * share)} g {line.food.name.split(',')[0].lower()}"
+        for component in recipe.components
+        for line in component.lines
+        if line.use in UNCOOKED_USES and line.amount.grams > 0
+    ]
+    return say("Then add {what}.", what=", ".join(adds)) if adds else ""
+
+
+def meals_to_label(picture: WeekPicture, session_key: str, chosen: set[UUID]) -> list[Meal]:
+    """The meals whose boxes a session packs, by eater and day; of them the chosen ones, when some are."""
+    times = {slot.id: slot.at for e in picture.eaters for slot in e.slots}
+    order = {e.id: n for n, e in enumerate(picture.eaters)}
+    mine = [m for m in picture.meals if picture.outcome.boxes[str(m.id)].placing.session_key == session_key]
+    mine = [m for m in mine if not chosen or m.id in chosen]
+    return sorted(mine, key=lambda m: (order[m.eater_id], m.day, times[m.slot_id]))
