@@ -91,6 +91,7 @@ function draw() {
 
 // Fields of a weight that the scale fills while nobody types: net, or gross (with what was tared off).
 function fillFields(isLive) {
+  weighIn(isLive);
   for (const field of document.querySelectorAll("[data-from-scale]")) {
     if (!isLive || field.dataset.typed || reading.g <= 0 || !reading.stable) continue;
     const grams = field.dataset.fromScale === "gross" ? reading.g + reading.tare : reading.g;
@@ -185,6 +186,32 @@ function beep() {
   }
 }
 
+// An ingredient on the scale: the line that is weighed now runs along, and a tare goes on to the next.
+function weighIn(isLive) {
+  const form = document.querySelector("form[data-weigh-line]");
+  if (!form) return;
+  const shows = form.querySelector("[data-weighs]"),
+    field = form.elements.net;
+  shows.hidden = !isLive;
+  if (!isLive) return;
+  put(shows.querySelector("b"), whole(reading.g));
+  put(shows.querySelector("i"), inWords("{kcal} kcal", { kcal: whole(Number(form.dataset.kcalPerG) * Math.max(0, reading.g)) }));
+  const planned = Number(form.dataset.planned);
+  const more = planned - reading.g;
+  put(
+    shows.querySelector("span"),
+    more >= 1 ? inWords("{grams} g more", { grams: whole(more) }) : more > -1 ? inWords("as planned") : inWords("{grams} g over", { grams: whole(-more) }),
+  );
+  shows.classList.toggle("right", Math.abs(more) <= Math.max(1, planned * 0.03));
+  if (!field.dataset.typed && reading.g > 0) field.value = String(Math.round(reading.g * 10) / 10);
+}
+
+function takeLine() {
+  const form = document.querySelector("form[data-weigh-line]");
+  if (!form || reading?.state !== "live" || !(reading.g > 0)) return;
+  form.requestSubmit();
+}
+
 // The pot: net = gross − tare, said as it is typed or weighed, beside what is expected.
 function net() {
   const said = document.querySelector("[data-net]");
@@ -199,6 +226,18 @@ function net() {
   put(said, inWords("{grams} g of food; {expected} g ± {error} were expected ({off} %).", told));
 }
 
+// A tare that was typed for a pot of the kitchen can be kept.
+function offerTare(form) {
+  const pot = form.querySelector('[name="vessel"]:checked'),
+    offer = form.querySelector("[data-keep-tare]");
+  if (!offer) return;
+  const empty = form.elements.tare_g.value.trim(),
+    isNew = Boolean(pot) && empty !== "" && empty !== "0" && empty !== pot.dataset.tare;
+  if (isNew === !offer.hidden) return;
+  offer.hidden = !isNew;
+  offer.querySelector("input").checked = isNew;
+}
+
 addEventListener("pointerdown", () => {
   if (!document.querySelector("[data-scale]")) return;
   sound ??= new AudioContext();
@@ -210,13 +249,16 @@ document.addEventListener("input", (event) => {
     typed = true;
     field.form.elements.scale_tare.value = "";
   }
-  if (field.matches?.("[data-from-scale]")) field.dataset.typed = "1";
+  if (field.matches?.("[data-from-scale], form[data-weigh-line] [name='net']")) field.dataset.typed = "1";
   if (field.closest?.(".potform")) {
     if (field.name === "vessel" && field.dataset.tare) field.form.elements.tare_g.value = field.dataset.tare;
+    offerTare(field.form);
     net();
   }
 });
 document.addEventListener("submit", (event) => {
+  // the next ingredient goes into the same bowl
+  if (event.target.matches?.("form[data-weigh-line]") && reading?.state === "live" && reading.stable) tell("tare");
   if (!event.target.matches?.("form[data-accept]") || event.target.id === sent) return;
   if (reading?.state === "live" && reading.g > NOTHING_ON_G && !typed) lift = reading.tare;
   begun = "";
@@ -235,6 +277,7 @@ document.addEventListener("click", (event) => {
   const key = event.target.closest?.("[data-bench-key]")?.dataset.benchKey;
   if (key === " ") acceptAsItIs();
   if (key === "t") tell("tare");
+  if (event.target.closest?.("[data-take-line]")) takeLine();
 });
 document.addEventListener("change", (event) => {
   if (event.target.matches?.("[data-pan-mode]")) tell(`mode ${event.target.value}`);
@@ -248,7 +291,16 @@ function acceptAsItIs() {
 document.addEventListener(
   "keydown",
   (event) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || !bench()) return;
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (document.querySelector("form[data-weigh-line]") && (event.key === " " || event.key === "t")) {
+      const isTyped = event.target.dataset?.typed || (event.target.matches?.("input, textarea, select") && event.target.name !== "net");
+      if (isTyped || event.target.closest?.("button, a, summary")) return;
+      event.preventDefault();
+      if (event.key === " ") takeLine();
+      else tell("tare");
+      return;
+    }
+    if (!bench()) return;
     const inField = event.target.matches?.("input, select, textarea");
     if (inField && event.key !== "ArrowRight" && event.key !== "ArrowLeft") return;
     if (inField || (event.key === " " && event.target.closest?.("button, a, summary"))) return;

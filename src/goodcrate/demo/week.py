@@ -85,19 +85,22 @@ class DemoVessel(NamedTuple):
     pieces: int = 1
     compartments: int = 1
     stands: tuple[str, ...] = ()
+    tare_g: float | None = None
 
 
 VESSELS = (
-    DemoVessel("large pot", "pot", 4500),
-    DemoVessel("small pot", "pot", 2800),
+    DemoVessel("large pot", "pot", 4500, tare_g=1012),
+    DemoVessel("small pot", "pot", 2800, tare_g=786),
     DemoVessel("28 cm pan", "pan", 2500),
     DemoVessel("half tray", "tray", 2400, pieces=2),
-    DemoVessel("3 l bowl", "bowl", 3000),
+    DemoVessel("3 l bowl", "bowl", 3000, tare_g=412),
     DemoVessel("stick blender beaker", "blender", 900, 150),
-    DemoVessel("750 ml box, two compartments", "box", 750, pieces=10, compartments=2, stands=("freezer", "oven")),
-    DemoVessel("500 ml box", "box", 500, pieces=8, stands=("freezer", "oven")),
-    DemoVessel("250 ml jar", "box", 250, pieces=6),
-    DemoVessel("60 ml pot", "box", 60, pieces=8),
+    DemoVessel(
+        "750 ml box, two compartments", "box", 750, pieces=10, compartments=2, stands=("freezer", "oven"), tare_g=94
+    ),
+    DemoVessel("500 ml box", "box", 500, pieces=8, stands=("freezer", "oven"), tare_g=71),
+    DemoVessel("250 ml jar", "box", 250, pieces=6, tare_g=188),
+    DemoVessel("60 ml pot", "box", 60, pieces=8, tare_g=17),
 )
 
 

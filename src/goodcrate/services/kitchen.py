@@ -28,7 +28,7 @@ from goodcrate.db.recipes import ComponentRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxRow
 from goodcrate.db.targets import EaterRow
-from goodcrate.services.calling import Caller, add_once, older_than, saying_again
+from goodcrate.services.calling import Caller, add_once, existing, older_than, saying_again
 
 
 @dataclass(frozen=True)
@@ -45,6 +45,16 @@ class VesselInput:
     version: int = 0
     compartments: int = 1
     stands: frozenset[str] | None = None
+
+
+def keep_tare(caller: Caller, vessel_id: UUID, tare_g: float) -> None:
+    """Write down what a vessel weighs empty, in g.
+
+    Raises:
+        NotFound: when the kitchen has no such vessel.
+    """
+    with caller.transaction() as session:
+        existing(session, VesselRow, vessel_id, "vessel").tare_g = grams(tare_g)
 
 
 def vessels(caller: Caller) -> list[Vessel]:

@@ -26,6 +26,7 @@ from goodcrate.web.cook.view import BatchCard
 from goodcrate.web.figures import plain
 from goodcrate.web.finder import ask_finder
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.scale import scale_of
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
 HOW_WORDS: Mapping[str, str] = {
@@ -53,6 +54,12 @@ class WeighRow:
     def is_planned(self) -> bool:
         """Whether the recipe has it; else it was added."""
         return self.planned.amount.grams > 0
+
+    @property
+    def kcal_per_g(self) -> float:
+        """Energy of a gram of it, 0 where it is not known."""
+        grams = self.planned.amount.grams
+        return self.planned.tally.amount("energy_kcal").value / grams if grams > 0 else 0.0
 
 
 def _rows(visitor: Visitor, card: BatchCard) -> list[WeighRow]:
@@ -97,6 +104,7 @@ def _batch_page(
     picture, card = find_card(visitor, first_day, batch_id)
     rows, state = _rows(visitor, card), card.worked.outcome.state
     portions_g = [portion.grams for portion in card.worked.plan.portions]
+    scale = scale_of(request)
     return page(
         request,
         visitor,
@@ -120,6 +128,8 @@ def _batch_page(
         here=f"/cook/{first_day}/{card.id}",
         tape=batch_tape(card, picture.shown, f"/cook/{first_day}/{card.id}"),
         new_id=new_id,
+        has_scale=scale is not None,
+        has_pan=scale is not None and scale.has_pan,
     )
 
 

@@ -2,12 +2,11 @@
 
 from fastapi import APIRouter
 
-from goodcrate.web.portion import labels, outcome, routes, scale
+from goodcrate.web.portion import labels, outcome, routes
 from goodcrate.web.portion.address import router as benches
 
 router = APIRouter()
-router.include_router(scale.router)
 router.include_router(benches)
 router.include_router(labels.boxes)
 
-__all__ = ["labels", "outcome", "router", "routes", "scale"]
+__all__ = ["labels", "outcome", "router", "routes"]

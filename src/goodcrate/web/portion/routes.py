@@ -16,6 +16,7 @@ from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.core.ground.writing import shown, week_start
 from goodcrate.core.recipes.vessels import COOKS_IN, Vessel
 from goodcrate.services.cook.running import now_cooking
+from goodcrate.services.kitchen import keep_tare
 from goodcrate.services.portion import dividing, filling
 from goodcrate.services.week.nearby import nearby_sessions, week_at_hand
 from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
@@ -27,7 +28,7 @@ from goodcrate.web.drawing import texture_of
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.portion import view
 from goodcrate.web.portion.address import router
-from goodcrate.web.portion.scale import scale_of
+from goodcrate.web.scale import scale_of
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
 
@@ -166,10 +167,12 @@ def act_on_bench(
 def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Log the pot, gross and tare."""
     typed = {name: text(form, name) for name in ("gross_g", "tare_g", "shortfall", "still_in_g", "vessel")}
+    vessel_id = id_of(typed["vessel"])
 
     def act() -> None:
         gross_g = read_grams(typed["gross_g"], "gross_g", LARGEST_POT_G, allow_zero=False)
         tare_g = read_grams(typed["tare_g"] or "0", "tare_g", LARGEST_POT_G)
+        empty_g = tare_g
         # bones and leaves that are still in are no food: they count as the vessel's
         tare_g += read_grams(typed["still_in_g"] or "0", "still_in_g", LARGEST_POT_G)
         event, pot_id = event_id(text(form, "event")), id_of(text(form, "pot"))
@@ -183,8 +186,10 @@ def weigh_pot(request: Request, visitor: Signed, form: Posted, first_day: Day, b
             tare_g,
             shortfall=shortfall,
             pot_id=pot_id,
-            vessel_id=id_of(typed["vessel"]),
+            vessel_id=vessel_id,
         )
+        if vessel_id is not None and text(form, "keep_tare") and empty_g > 0:
+            keep_tare(visitor.caller, vessel_id, empty_g)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, typed)
 
