@@ -7,6 +7,7 @@ let lift = null; // after a box was accepted: the tare it was weighed with, unti
 let begun = ""; // the box that is being filled: it was seen below its band
 let sent = ""; // the form that was sent by itself
 let typed = false; // somebody types: the scale leaves the field alone
+let waits = ""; // the line that is taken when the scale stands still
 let drawn = 0;
 let sound = null;
 const NOTHING_ON_G = 5;
@@ -202,6 +203,8 @@ function weighIn(isLive) {
     shows.querySelector("span"),
     more >= 1 ? inWords("{grams} g more", { grams: whole(more) }) : more > -1 ? inWords("as planned") : inWords("{grams} g over", { grams: whole(-more) }),
   );
+  if (waits === form.id && reading.stable) takeLine();
+  if (waits === form.id) put(shows.querySelector("span"), inWords("hold still"));
   shows.classList.toggle("right", Math.abs(more) <= Math.max(1, planned * 0.03));
   if (!field.dataset.typed && reading.g > 0) field.value = String(Math.round(reading.g * 10) / 10);
 }
@@ -209,6 +212,11 @@ function weighIn(isLive) {
 function takeLine() {
   const form = document.querySelector("form[data-weigh-line]");
   if (!form || reading?.state !== "live" || !(reading.g > 0)) return;
+  if (!reading.stable && waits !== form.id) {
+    waits = form.id; // it is taken when it stands still, or as it is with a second press
+    return;
+  }
+  waits = "";
   form.requestSubmit();
 }
 
@@ -258,7 +266,8 @@ document.addEventListener("input", (event) => {
 });
 document.addEventListener("submit", (event) => {
   // the next ingredient goes into the same bowl
-  if (event.target.matches?.("form[data-weigh-line]") && reading?.state === "live" && reading.stable) tell("tare");
+  if (event.target.matches?.("form[data-weigh-line]") && reading?.state === "live" && !event.target.elements.net.dataset.typed)
+    tell("tare");
   if (!event.target.matches?.("form[data-accept]") || event.target.id === sent) return;
   if (reading?.state === "live" && reading.g > NOTHING_ON_G && !typed) lift = reading.tare;
   begun = "";

@@ -6,6 +6,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from http.server import ThreadingHTTPServer
 from pathlib import Path
 
 import pytest
@@ -17,6 +18,7 @@ from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
 from goodcrate.devices.catalogue import Catalogue
+from goodcrate.devices.printer import Printer
 from goodcrate.devices.scale import Scale
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
@@ -38,10 +40,22 @@ CHROMIUM_ARGS = [
 
 
 @contextmanager
-def served(database: Database, catalogue: Catalogue | None = None, scale: Scale | None = None) -> Iterator[str]:
+def serving_thread(service: ThreadingHTTPServer) -> Iterator[None]:
+    """A stand-in device in a thread of its own."""
+    thread = threading.Thread(target=service.serve_forever, kwargs={"poll_interval": 0.05}, daemon=True)
+    thread.start()
+    yield
+    service.shutdown()
+    service.server_close()
+
+
+@contextmanager
+def served(
+    database: Database, catalogue: Catalogue | None = None, scale: Scale | None = None, printer: Printer | None = None
+) -> Iterator[str]:
     """The app on a free port, in a thread of its own."""
     settings = Settings(data_dir=Path("unused"))
-    app = create_app(database, settings, clock=lambda: MONDAY, catalogue=catalogue, scale=scale)
+    app = create_app(database, settings, clock=lambda: MONDAY, catalogue=catalogue, scale=scale, printer=printer)
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
     config = uvicorn.Config(

@@ -47,6 +47,17 @@ def boxes_there(session: HouseholdSession) -> list[Box]:
     return [box for box in boxes_with(session, BoxRow.packed_for.is_(None), may_be_there()) if box.is_there]
 
 
+def containers_in_use(caller: Caller) -> dict[UUID, int]:
+    """How many containers of a kind hold boxes that are in the house, by the vessel's id."""
+    with caller.transaction() as session:
+        used: dict[UUID, int] = {}
+        for box in boxes_with(session, BoxRow.vessel_id.is_not(None), may_be_there()):
+            if box.is_there and box.container is not None:
+                key = UUID(box.container.key)
+                used[key] = used.get(key, 0) + 1
+        return used
+
+
 def pack(
     session: HouseholdSession, caller: Caller, row: BoxRow, contents: Iterable[BoxContentRow], event: BoxEvent
 ) -> None:

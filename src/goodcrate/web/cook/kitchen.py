@@ -13,10 +13,11 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.recipes.equipment import EQUIPMENT_KINDS, Equipment
-from goodcrate.core.recipes.vessels import FILL_SHARE, KINDS, MOST_COMPARTMENTS, STANDS, Vessel
+from goodcrate.core.recipes.vessels import BOX, FILL_SHARE, KINDS, MOST_COMPARTMENTS, STANDS, Vessel
 from goodcrate.services import kitchen
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.kitchen import VesselInput
+from goodcrate.services.store.boxes import containers_in_use
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Whole
 from goodcrate.web.cook.address import router
@@ -123,8 +124,19 @@ def _kitchen_page(
         was_shown=list(was_shown),
         equipment=EQUIPMENT_KINDS,
         shares=FILL_SHARE,
+        free=_free(visitor),
         counts={key: str(there.get(key, "")) for key in EQUIPMENT_KINDS} if counts is None else counts,
     )
+
+
+def _free(visitor: Visitor) -> list[str]:
+    """How many boxes of each kind are free now: those that are not packed and in the house."""
+    used = containers_in_use(visitor.caller)
+    return [
+        say("{free} of {count} × {name}", free=max(0, v.count - used.get(UUID(v.key), 0)), count=v.count, name=v.name)
+        for v in kitchen.vessels(visitor.caller)
+        if v.kind == BOX
+    ]
 
 
 def _saved(visitor: Visitor) -> list[ShownVessel]:

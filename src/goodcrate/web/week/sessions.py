@@ -11,6 +11,7 @@ from goodcrate.core.week.batch_notes import BatchNote, batch_notes
 from goodcrate.core.week.storing import PAST, Load, loads, thawing
 from goodcrate.services.cook.cooking import batch_id_for
 from goodcrate.services.week.weeks import WeekPicture
+from goodcrate.web.week.container_words import container_warnings
 
 
 @dataclass(frozen=True)
@@ -72,12 +73,14 @@ class ThawLine:
 
 @dataclass(frozen=True)
 class Sessions:
-    """All of it for one week. `past` names boxes that would be eaten past the guidance, with why."""
+    """All of it for one week. `past` names boxes that would be eaten past the guidance, with why; `containers` those
+    that no container is left for or large enough."""
 
     lines: tuple[SessionLine, ...]
     charts: tuple[LoadChart, ...]
     thaw: tuple[ThawLine, ...]
     past: tuple[str, ...]
+    containers: tuple[str, ...] = ()
 
 
 def sessions_of(picture: WeekPicture) -> Sessions:
@@ -94,7 +97,7 @@ def sessions_of(picture: WeekPicture) -> Sessions:
         ThawLine(day, _counted([names[s.key] for s in stays]), heats_told(stays[0].keeping.group.thaw))
         for day, stays in thawing(picture.stays.values()).items()
     )
-    return Sessions(tuple(_lines(picture)), charts, thaw, _past(picture, names))
+    return Sessions(tuple(_lines(picture)), charts, thaw, _past(picture, names), container_warnings(picture))
 
 
 def _lines(picture: WeekPicture) -> list[SessionLine]:
