@@ -19,6 +19,7 @@ from bench.crowd import measure_crowd
 from bench.lines import main as print_lines
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks
+from bench.portioning import measure_portioning
 from bench.run_sheets import measure_run_sheets
 from bench.server_times import Visit, serving
 from bench.shopping import measure_at_the_shelf, measure_shopping
@@ -181,6 +182,7 @@ def main() -> None:
     print_lines()
     measure_shopping(MONDAY)
     measure_run_sheets()
+    measure_portioning(MONDAY)
     measure_weeks()
     measure_crowd()
     if "--quick" not in sys.argv:

@@ -6,7 +6,7 @@ not fit goes, the least needed first. Textures are those of the screen: protein,
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from importlib import resources
 from io import BytesIO
 
@@ -144,8 +144,11 @@ def _fill_grid(canvas: Canvas, labels: Sequence[BoxLabel], grid: Grid, skip: int
 class _Pen:
     """A place on a canvas where lines of text go down from the top, as wide as there is room."""
 
-    def __init__(self, canvas: Canvas, x: float, top: float, width: float, floor: float = 0.0) -> None:
+    def __init__(
+        self, canvas: Canvas, x: float, top: float, width: float, floor: float = 0.0, *, is_measuring: bool = False
+    ) -> None:
         self.c, self.x, self.y, self.width, self.floor = canvas, x, top, width, floor
+        self.is_measuring = is_measuring
 
     def fitting(
         self, text: str, face: str, size: float, width: float | None = None, least: float = LEAST_TYPE
@@ -188,19 +191,27 @@ def _cut(text: str, face: str, size: float, width: float) -> str:
     return f"{text}…"
 
 
+@lru_cache(maxsize=400)
+def _modules(address: str) -> tuple[bytes, ...]:
+    """The rows of a QR code (ISO/IEC 18004, level M), dark modules 1."""
+    return tuple(bytes(row) for row in segno.make(address, error="m", micro=False).matrix)
+
+
 def _qr(canvas: Canvas, address: str, x: float, y: float, side: float) -> None:
-    """A QR code (ISO/IEC 18004, level M) in a square, drawn as bars of its dark modules."""
-    rows = [list(row) for row in segno.make(address, error="m", micro=False).matrix]
+    """A QR code in a square, drawn as bars of its dark modules."""
+    rows = _modules(address)
     one = side / len(rows)
     canvas.setFillGray(0)
+    path = canvas.beginPath()
     for n, row in enumerate(rows):
         start = None
         for m, dark in enumerate([*row, 0]):
             if dark and start is None:
                 start = m
             elif not dark and start is not None:
-                canvas.rect(x + start * one, y + side - (n + 1) * one, (m - start) * one, one * 1.02, stroke=0, fill=1)
+                path.rect(x + start * one, y + side - (n + 1) * one, (m - start) * one, one * 1.02)
                 start = None
+    canvas.drawPath(path, stroke=0, fill=1)
 
 
 def _bar(canvas: Canvas, shares: Iterable[tuple[str, float]], x: float, y: float, width: float, height: float) -> None:
@@ -229,9 +240,14 @@ def _texture(canvas: Canvas, texture: str, x: float, y: float, width: float, hei
         for n in range(int((width + height) / 3.4) + 2):
             canvas.line(x - height + n * 3.4, y, x + n * 3.4, y + height)
     elif texture == "carbohydrate":
+        canvas.setLineCap(1)  # a line of no length with round ends is a dot
+        canvas.setLineWidth(1.4)
+        path = canvas.beginPath()
         for n in range(int(width / 2.4) + 1):
             for m in range(int(height / 2.4) + 1):
-                canvas.circle(x + 1.2 + n * 2.4, y + 1.2 + m * 2.4, 0.7, stroke=0, fill=1)
+                path.moveTo(x + 1.2 + n * 2.4, y + 1.2 + m * 2.4)
+                path.lineTo(x + 1.2 + n * 2.4, y + 1.2 + m * 2.4)
+        canvas.drawPath(path, stroke=1, fill=0)
     else:
         for m in range(int(height / 2.2) + 1):
             canvas.line(x, y + 1 + m * 2.2, x + width, y + 1 + m * 2.2)
@@ -305,7 +321,7 @@ class _Grid:
 def _roll_label(canvas: Canvas, label: BoxLabel) -> None:
     """One label of the roll, as long as what it says: measured first, then drawn."""
     inner = (ROLL_MM - 7) * mm
-    measured = _Pen(Canvas(BytesIO()), 0, 1000 * mm, inner, -1)
+    measured = _Pen(Canvas(BytesIO()), 0, 1000 * mm, inner, -1, is_measuring=True)
     _draw_roll(measured, label)
     tall = 1000 * mm - measured.y + 3 * mm
     canvas.setPageSize((ROLL_MM * mm, tall))
@@ -347,7 +363,8 @@ def _draw_roll(pen: _Pen, label: BoxLabel) -> None:
             pen.write(label.eat_by, STRONG, 17, width=beside)
         pen.write(label.rule, TEXT, 7.6, width=beside)
         pen.write(label.frozen, STRONG, 8.6, width=beside)
-    _qr(c, label.address, pen.x + pen.width - side, top - side - 3, side)
+    if not pen.is_measuring:
+        _qr(c, label.address, pen.x + pen.width - side, top - side - 3, side)
     pen.y = min(pen.y, top - side - 4)
     if not label.is_blank:
         _roll_figures(pen, label)
@@ -400,7 +417,8 @@ def _roll_figures(pen: _Pen, label: BoxLabel) -> None:
         x += stringWidth(unit, TEXT, 8.4 * less) + gap
     if label.shares:
         pen.y -= 13
-        _bar(c, label.shares, pen.x, pen.y, pen.width, 10)
+        if not pen.is_measuring:
+            _bar(c, label.shares, pen.x, pen.y, pen.width, 10)
         pen.y -= 2
         words = " · ".join(f"{_TEXTURE_WORDS[texture]} {round(share * 100)} %" for texture, share in label.shares)
         pen.write(words, TEXT, pen.fitting(words, TEXT, 7.6), most=2)

@@ -7,6 +7,7 @@ target is least, then the next worst, and so on; ties go to the box named first.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from heapq import heappop, heappush
 from math import ceil
 
 from goodcrate.core.ground.errors import Inconsistent, InvalidInput, InvalidInputs
@@ -246,15 +247,22 @@ def _settle(units: list[int], supply: int, targets: Sequence[Fraction], capaciti
     """
     difference = supply - sum(units)
     step = 1 if difference > 0 else -1
+    movable: list[tuple[Fraction, Fraction, int, int]] = []  # a heap: what a move costs depends on its own box alone
+
+    def may_move(i: int) -> None:
+        target, cap, result = targets[i], capacities[i], units[i] + step
+        if result >= 0 and (cap is None or result <= cap):
+            heappush(movable, (abs(result - target) / target, -abs(units[i] - target) / target, i * step, i))
+
+    if difference:
+        for i in range(len(units)):
+            may_move(i)
     for _ in range(abs(difference)):
-        movable = []
-        for i, target in enumerate(targets):
-            cap, result = capacities[i], units[i] + step
-            if result >= 0 and (cap is None or result <= cap):
-                movable.append((abs(result - target) / target, -abs(units[i] - target) / target, i * step, i))
         if not movable:
             return
-        units[min(movable)[-1]] += step
+        i = heappop(movable)[-1]
+        units[i] += step
+        may_move(i)
 
 
 def check_division(problem: DivisionProblem, division: Division) -> tuple[str, ...]:
