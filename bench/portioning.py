@@ -86,14 +86,21 @@ def _dividing() -> None:
 
 def _labels() -> None:
     label = BoxLabel(
-        "7K3Q", "http://kitchen.example:8080/box/64440c9a-23f9-5d63-a28b-65997a1a7ee7", "Maren", "Tue 24 Nov",
-        "dinner 19:30", "Turkey thigh and caraway cabbage pot, swede mash",
-        (Part("turkey and cabbage", "380 g"), Part("swede mash", "240 g")), "made Sun 22 Nov", "Thu 26 Nov",
-        "4 days in the fridge: the usual rule for turkey thigh.",
-        (("654", "kcal ± 12"), ("66 g", "protein"), ("620 g", "in the box")),
-        (("protein", 0.4), ("carbohydrate", 0.29), ("fat", 0.27), ("fibre", 0.04)), ("celery", "milk", "mustard"),
+        "7K3Q",
+        "http://kitchen.example:8080/box/64440c9a-23f9-5d63-a28b-65997a1a7ee7",
+        "Maren",
+        day="Tue 24 Nov",
+        slot="dinner 19:30",
+        dish="Turkey thigh and caraway cabbage pot, swede mash",
+        parts=(Part("turkey and cabbage", "380 g"), Part("swede mash", "240 g")),
+        made="made Sun 22 Nov",
+        eat_by="Thu 26 Nov",
+        rule="4 days in the fridge: the usual rule for turkey thigh.",
+        figures=(("654", "kcal ± 12"), ("66 g", "protein"), ("620 g", "in the box")),
+        shares=(("protein", 0.4), ("carbohydrate", 0.29), ("fat", 0.27), ("fibre", 0.04)),
+        allergens=("celery", "milk", "mustard"),
         heat="Heat once, until 74 °C in the middle.",
-    )  # fmt: skip
+    )
     for layout in (ROLL, "a4-10", "a4-24"):
         began = time.perf_counter()
         sheet = label_sheet([replace(label, address=f"{label.address}{layout}{n}") for n in range(60)], layout)

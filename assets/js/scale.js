@@ -111,7 +111,7 @@ function fillBox(at, isLive) {
     more = at.querySelector("[data-more]"),
     form = at.querySelector("form[data-accept]");
   if (!more) return; // counted in pieces
-  at.classList.toggle("live", isLive);
+  at.classList.toggle("onscale", isLive);
   document.querySelector('[data-bench-key=" "]')?.toggleAttribute("hidden", !isLive || reading.g < 1);
   if (!isLive) {
     put(figure, figure.dataset.typed);
@@ -201,7 +201,11 @@ function weighIn(isLive) {
   const more = planned - reading.g;
   put(
     shows.querySelector("span"),
-    more >= 1 ? inWords("{grams} g more", { grams: whole(more) }) : more > -1 ? inWords("as planned") : inWords("{grams} g over", { grams: whole(-more) }),
+    more >= 1
+      ? inWords("{grams} g more", { grams: whole(more) })
+      : more > -1
+        ? inWords("as planned")
+        : inWords("{grams} g over", { grams: whole(-more) }),
   );
   if (waits === form.id && reading.stable) takeLine();
   if (waits === form.id) put(shows.querySelector("span"), inWords("hold still"));
@@ -230,7 +234,12 @@ function net() {
   const expected = Number(said.dataset.expected);
   if (!number("gross_g") || !(grams > 0)) return;
   const off = Math.round((grams / expected - 1) * 100);
-  const told = { grams: whole(grams), expected: whole(expected), error: whole(Number(said.dataset.error)), off: `${off > 0 ? "+" : ""}${off}`.replace("-", "−") };
+  const told = {
+    grams: whole(grams),
+    expected: whole(expected),
+    error: whole(Number(said.dataset.error)),
+    off: `${off > 0 ? "+" : ""}${off}`.replace("-", "−"),
+  };
   put(said, inWords("{grams} g of food; {expected} g ± {error} were expected ({off} %).", told));
 }
 

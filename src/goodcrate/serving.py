@@ -28,6 +28,8 @@ HANDED_DOWN = "GOODCRATE_HANDED_DOWN"
 LONGEST_WAIT_S = 30.0
 STEADY_S = 20.0
 """A process that answered so long begins again at once when it ends."""
+SIMULATED = "simulated"
+"""What the setting of the scale's address says for the simulated one, and what its address is marked with."""
 Say = Callable[[str], object]
 
 
@@ -57,7 +59,7 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
         importing.start()
         if settings.catalogue_url is None:
             stand_ins["catalogue"] = _stand_in("catalogue_service")
-        if settings.scale_url == "simulated" or (settings.scale_url is None and demo):
+        if settings.scale_url == SIMULATED or (settings.scale_url is None and demo):
             stand_ins["scale"] = _stand_in("scale_service")
         if server is not None:
             server.start()
@@ -68,9 +70,11 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
         url = settings.database_url or (server.url if server else "")
         with suppress(KeyboardInterrupt):
             ours = {f"{name}_url": _address_of(process) for name, process in stand_ins.items()}
+            if ours.get("scale_url"):
+                ours["scale_url"] = f"{SIMULATED}+{ours['scale_url']}"
             _bring_up(settings, url, demo=demo, today=today)
             listener = _listen(settings.host, settings.port)
-            settings = settings.model_copy(update={"database_url": url, "has_pan": "scale" in stand_ins, **ours})
+            settings = settings.model_copy(update={"database_url": url, **ours})
 
             def ready() -> None:
                 address = f"http://{settings.host}:{listener.getsockname()[1]}/"
@@ -103,7 +107,7 @@ def _say_more(settings: Settings, stand_ins: set[str], *, demo: bool, server: Em
     if "printer" in stand_ins:
         say(f"Stand-in label printer, what came out: {settings.printer_url}/")
     if "scale" in stand_ins:
-        say(f"Simulated kitchen scale: {settings.scale_url}; its pan is on the page of a pot")
+        say(f"Simulated kitchen scale: {str(settings.scale_url).partition('+')[2]}; its pan is on the page of a pot")
     say("Ctrl-C stops everything.")
 
 
@@ -152,7 +156,7 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
     clock: Callable[[], date] = (lambda: today) if today else date.today
     has_catalogue = settings.catalogue_url not in (None, "none")
     catalogue: Catalogue = HttpCatalogue(str(settings.catalogue_url)) if has_catalogue else NoCatalogue()
-    scale = scale_at(settings.scale_url, has_pan=settings.has_pan)
+    scale = scale_at(settings.scale_url)
     printer = printer_at(settings.printer_url)
     config = uvicorn.Config(
         create_app(Database(str(settings.database_url)), settings, clock, catalogue, scale=scale, printer=printer),

@@ -45,7 +45,6 @@ class Settings(BaseSettings):
         description="Address of a label printer that takes PDFs by POST /jobs; unset: a stand-in in the demo, else "
         "none; `none`: no printer.",
     )
-    has_pan: bool = Field(False, description="Whether the scale is the simulated one; the start says so.")
     session_days: int = Field(30, description="Days a sign-in lasts.")
     sign_in_failures: int = Field(
         5, description="Failed sign-ins of a name from one place before each further one waits."

@@ -75,21 +75,37 @@ def test_a_tray_is_divided_by_count(cook: Cook, household: Caller) -> None:
     kitchen = furnish(household)
     there = racing.weighed(cook, kitchen)
     for wrong in ("0", "501", "some", "-3"):
-        assert "aria-invalid" in cook.post(f"/portion/{there}/pieces", {"pieces": wrong}, expect=422).text or True
+        cook.post(f"/portion/{there}/pieces", {"pieces": wrong}, expect=422)
+    cook.post(f"/portion/{there}/pieces", {"pieces": "9", "kind": "spadeful"}, expect=422)
     cook.post(f"/portion/{there}/pieces", {"pieces": "9"})
     read = text_of(cook.get(f"/portion/{there}"))
     assert "One piece is 233.3 g on average." in read
-    assert "3 × 700 g" in read
+    assert "700 g 3 pieces" in read
     cook.post(box(kitchen, there, 0), event(pieces="4"))
     read = text_of(cook.get(f"/portion/{there}"))
-    assert "4 × 933 g ✓" in read
-    assert "3 × 700 g" in read
-    assert "2 × 467 g" in read
+    assert "933 g ✓ 4 pieces" in read
+    assert "700 g 3 pieces" in read
+    assert "467 g 2 pieces" in read
     packed = cook.post(f"/portion/{there}/pieces", {"pieces": "8"}, expect=422).text
     assert "Boxes of this pot are packed." in text_of(packed)
     cook.post(f"{box(kitchen, there, 0)}/take-out", event())
     cook.post(f"/portion/{there}/pieces", {"pieces": ""})
     assert "by weight" in text_of(cook.get(f"/portion/{there}"))
+    cook.post(f"/portion/{there}/pieces", {"pieces": "9", "kind": "scoop"})
+    assert "One scoop is 233.3 g on average. Take number 1–3" in text_of(cook.get(f"/portion/{there}"))
+
+
+def test_juice_is_poured_over_one_plate_by_its_share_of_the_pan(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)
+    cook.post(box(kitchen, there, 0), event(net_g="1/3"))
+    read = text_of(cook.get(f"/portion/{there}"))
+    assert "700 g ✓" in read
+    assert re.search(r"700 g ✓ [\d,]+ ± 1\d\d kcal", read), "by eye: 35 % of it"
+    cook.post(box(kitchen, there, 1), event(net_g="25 %"))
+    assert "525 g ✓" in text_of(cook.get(f"/portion/{there}"))
+    for wrong in ("1/0", "0 %", "4/3", "120 %"):
+        cook.post(box(kitchen, there, 2), event(net_g=wrong), expect=422)
 
 
 def test_one_box_takes_the_difference_when_somebody_says_so(cook: Cook, household: Caller) -> None:
@@ -169,12 +185,14 @@ def test_boxes_take_what_their_containers_hold_and_the_week_says_what_is_missing
     kitchen = furnish(household)
     big, jar = uuid4(), uuid4()
     vessels.save_vessels(
-        household, [vessels.VesselInput(big, "500 ml box", "box", 500, count=2, tare_g=71),
-                    vessels.VesselInput(jar, "250 ml jar", "box", 250, count=3)],
-    )  # fmt: skip
+        household,
+        [
+            vessels.VesselInput(big, "500 ml box", "box", 500, count=2, tare_g=71),
+            vessels.VesselInput(jar, "250 ml jar", "box", 250, count=3),
+        ],
+    )
     week = text_of(cook.get(f"/week/{MONDAY}"))
-    assert "1 box too few. None is left for Turkey pot" in week
-    assert "2 × 500 ml box" in week
+    assert "1 box too few, for 1 × Turkey pot (500 ml)." in week
     there = racing.begun(kitchen)
     cook.post(f"/portion/{there}/pot", event(gross_g="1200", tare_g="0"))
     picture = weeks.week_picture(household, MONDAY)

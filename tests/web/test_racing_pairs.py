@@ -230,6 +230,7 @@ OTHERWISE = {
 WRITES_NOTHING = {
     "/foods/label/compute",
     "/scale/tell",
+    "/portion/{first_day}/labels/print",
     "/recipes/paste",
     "/recipes/steps",
     "/recipes/{recipe_id}/compute",

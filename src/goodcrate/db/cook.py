@@ -20,7 +20,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 
-from goodcrate.core.cook.batch_record import REST, BatchRecord, Weighing
+from goodcrate.core.cook.batch_record import PIECE, REST, BatchRecord, Weighing
 from goodcrate.core.recipes.component import IngredientLine, LineFlags, flags_of
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
@@ -36,8 +36,8 @@ WEIGHING_ORDER = Sequence("weighing_order", metadata=Base.metadata)
 class BatchRow(HouseholdOwned, Base):
     """One cooking of one component in one prep session, with what was planned when it was started.
 
-    `pieces` is how many the whole pot was counted as, when it is divided by count; `short_for` the meal whose box takes
-    what is missing or over, when one takes it all.
+    `pieces` is how many the whole pot was counted as, when it is divided by count, `piece_kind` what they are;
+    `short_for` the meal whose box takes what is missing or over, when one takes it all.
     """
 
     __tablename__ = "batch"
@@ -60,6 +60,7 @@ class BatchRow(HouseholdOwned, Base):
     planned_cooked_g: Mapped[Grams]
     planned_error_g: Mapped[Grams | None]
     pieces: Mapped[int | None]
+    piece_kind: Mapped[str] = mapped_column(String(8), default=PIECE)
     short_for: Mapped[UUID | None]
     started_at: Mapped[datetime] = mapped_column(UtcTime)
 
@@ -85,6 +86,7 @@ class BatchRow(HouseholdOwned, Base):
             planned_error_g=error_g,
             went_in_for=swapped,
             pieces=self.pieces,
+            piece_kind=self.piece_kind,
             short_for=None if self.short_for is None else str(self.short_for),
         )
 

@@ -83,7 +83,7 @@ def _vessel_input(caller: Caller, v: boat.DemoVessel) -> kitchen.VesselInput:
         v.volume_ml,
         v.minimum_ml,
         v.pieces,
-        v.tare_g,
+        tare_g=v.tare_g,
         compartments=v.compartments,
         stands=frozenset(v.stands) or None,
     )

@@ -166,12 +166,13 @@ async def _next_line(reader: asyncio.StreamReader) -> bytes:
         return b"?\n"
 
 
-def scale_at(address: str | None, *, has_pan: bool = False) -> Scale:
-    """The scale behind a setting's address; none without one.
+def scale_at(address: str | None) -> Scale:
+    """The scale behind a setting's address; none without one. `simulated+tcp://…` is one with a pan on the screen.
 
     Raises:
         ValueError: for an address that is none.
     """
     if address in (None, "", "none"):
         return NoScale()
-    return LineScale(str(address), has_pan=has_pan)
+    marked, _, where = str(address).rpartition("+")
+    return LineScale(where, has_pan=marked == "simulated")

@@ -28,16 +28,35 @@ LEAST_TYPE = 5.6
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """A sheet of labels, in mm: the page, how many across and down, each one's size, the margins and the gap across."""
+    """A sheet of labels, in mm: the page, how many across and down, each one's size, the margins to the left and on
+    top, and the gap across."""
 
     words: str
     page: tuple[float, float]
-    across: int
-    down: int
+    many: tuple[int, int]
     size: tuple[float, float]
-    left: float
-    top: float
+    margins: tuple[float, float]
     gap: float = 0.0
+
+    @property
+    def across(self) -> int:
+        """Labels beside each other."""
+        return self.many[0]
+
+    @property
+    def down(self) -> int:
+        """Labels below each other."""
+        return self.many[1]
+
+    @property
+    def left(self) -> float:
+        """The margin to the left, in mm."""
+        return self.margins[0]
+
+    @property
+    def top(self) -> float:
+        """The margin on top, in mm."""
+        return self.margins[1]
 
     @property
     def count(self) -> int:
@@ -47,12 +66,12 @@ class Grid:
 
 ROLL = "roll62"
 GRIDS: Mapping[str, Grid] = {
-    "a4-10": Grid(Saying("A4, 2 × 5 (99 × 57 mm)"), A4, 2, 5, (99.0, 57.0), 6.0, 6.0),
-    "a4-14": Grid(Saying("A4, 2 × 7 (99 × 38 mm)"), A4, 2, 7, (99.1, 38.1), 4.7, 15.1, 2.5),
-    "a4-21": Grid(Saying("A4, 3 × 7 (63 × 38 mm)"), A4, 3, 7, (63.5, 38.1), 7.2, 15.1, 2.5),
-    "a4-24": Grid(Saying("A4, 3 × 8 (70 × 37 mm)"), A4, 3, 8, (70.0, 37.0), 0.0, 0.5),
-    "letter-10": Grid(Saying("letter, 2 × 5 (4 × 2 in)"), LETTER, 2, 5, (101.6, 50.8), 4.0, 12.7, 4.7),
-    "letter-20": Grid(Saying("letter, 2 × 10 (4 × 1 in)"), LETTER, 2, 10, (101.6, 25.4), 4.0, 12.7, 4.7),
+    "a4-10": Grid(Saying("A4, 2 × 5 (99 × 57 mm)"), A4, (2, 5), (99.0, 57.0), (6.0, 6.0)),
+    "a4-14": Grid(Saying("A4, 2 × 7 (99 × 38 mm)"), A4, (2, 7), (99.1, 38.1), (4.7, 15.1), gap=2.5),
+    "a4-21": Grid(Saying("A4, 3 × 7 (63 × 38 mm)"), A4, (3, 7), (63.5, 38.1), (7.2, 15.1), gap=2.5),
+    "a4-24": Grid(Saying("A4, 3 × 8 (70 × 37 mm)"), A4, (3, 8), (70.0, 37.0), (0.0, 0.5)),
+    "letter-10": Grid(Saying("letter, 2 × 5 (4 × 2 in)"), LETTER, (2, 5), (101.6, 50.8), (4.0, 12.7), gap=4.7),
+    "letter-20": Grid(Saying("letter, 2 × 10 (4 × 1 in)"), LETTER, (2, 10), (101.6, 25.4), (4.0, 12.7), gap=4.7),
 }
 ROLL_WORDS = Saying("62 mm roll, one after another")
 

@@ -16,7 +16,7 @@ from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import say
 from goodcrate.core.portion.on_scale import ScaleReading
 from goodcrate.devices.scale import ASKS, NoScale, Scale, ScaleUnavailable
-from goodcrate.services.portion.filling import last_weighed
+from goodcrate.services.portion.filling import has_begun, last_weighed
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.security import Posted, Signed, Visitor, text
 
@@ -79,8 +79,14 @@ async def _live(request: Request, visitor: Visitor, scale: Scale | None, batch_i
 
 @router.get("/live")
 async def live(request: Request, visitor: Signed, batch: str = "") -> Response:
-    """Server-sent events: the scale's readings as they come, and a mark whenever something of a batch is weighed."""
-    told = _live(request, visitor, scale_of(request), id_of(batch))
+    """Server-sent events: the scale's readings as they come, and a mark whenever something of a batch is weighed. With
+    neither scale nor a batch that was begun there is nothing to tell (204)."""
+    batch_id, scale = id_of(batch), scale_of(request)
+    if batch_id is not None and not await run_in_threadpool(has_begun, visitor.caller, batch_id):
+        batch_id = None
+    if scale is None and batch_id is None:
+        return Response(status_code=204)
+    told = _live(request, visitor, scale, batch_id)
     return EventSourceResponse(told, headers={"cache-control": "no-store"})
 
 

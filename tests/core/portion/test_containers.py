@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goodcrate.core.portion.containers import APART_ML, ToPack, fits, holds_g, pack_into
-from goodcrate.core.recipes.vessels import ASSUMED_G_PER_ML, BOX, Vessel
+from goodcrate.core.portion.containers import APART_ML, ToPack, fits, pack_into
+from goodcrate.core.recipes.vessels import ASSUMED_G_PER_ML, BOX, Vessel, container_steps, holds_g
 
 LARGE = Vessel("large", "750 ml box", BOX, 750, count=2, compartments=2, stands=frozenset({"freezer"}))
 SMALL = Vessel("small", "500 ml box", BOX, 500, count=1, stands=frozenset())
@@ -20,6 +20,11 @@ def test_a_box_keeps_room_to_freeze() -> None:
     assert not fits(ToPack("a", 608), LARGE)
     assert not fits(ToPack("a", 300, is_frozen=True), SMALL)
     assert fits(ToPack("a", 150, is_frozen=True), JAR), "nobody said what the jar stands"
+
+
+def test_so_many_portions_can_be_larger_than_each_size() -> None:
+    assert [(round(g, 3), more) for g, more in container_steps([LARGE, SMALL, JAR])] == [(202.5, 3), (405, 2)]
+    assert container_steps([LARGE]) == ()
 
 
 def test_ten_large_boxes_take_ten_large_portions() -> None:

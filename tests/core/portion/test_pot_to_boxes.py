@@ -120,11 +120,12 @@ def test_the_one_box_loses_nothing_and_the_others_stand_nearest_their_targets(
     problem = DivisionProblem(supply, tuple(BoxTarget(str(n), t, c) for n, (t, c) in enumerate(boxes)), step)
     division = divide_with_one(problem, str(one))
     assert check_division(problem, division) == ()
-    others = [
-        min(range(0, 1401, step), key=lambda g: (abs(Fraction(g - t)), g)) if c is None
-        else min((g for g in range(0, c + 1, step)), key=lambda g: (abs(Fraction(g - t)), g))
-        for n, (t, c) in enumerate(boxes) if n != one
-    ]  # fmt: skip
+
+    def nearest(target: int, cap: int | None) -> int:
+        steps = range(0, (1400 if cap is None else cap) + 1, step)
+        return min(steps, key=lambda g: (abs(Fraction(g - target)), g))
+
+    others = [nearest(t, c) for n, (t, c) in enumerate(boxes) if n != one]
     if sum(others) <= supply:
         assert [f.grams for n, f in enumerate(division.boxes) if n != one] == others
     else:

@@ -26,9 +26,16 @@ SMALLEST_COOKED_SHARE = 0.3
 """A pot under 30 % of its expected weight did not cook down to that: our line, beyond jam and reduced stock."""
 
 
-ON_SCALE, COUNTED, BY_VOLUME, BY_EYE = "on_scale", "counted", "volume", "eye"
-"""How what is in a box is known, where nobody typed grams: the scale itself said it, pieces were counted, cups were
-filled, or a share of the pan was poured."""
+ON_SCALE, COUNTED, BY_EYE = "on_scale", "counted", "eye"
+"""How what is in a box is known, where nobody typed grams: the scale itself said it, pieces (or scoops) were counted,
+or a share of the pan was poured."""
+PIECE, SCOOP, HANDFUL = "piece", "scoop", "handful"
+COUNTED_IN: Mapping[str, tuple[str, str]] = {
+    PIECE: (Saying("piece"), "count"),
+    SCOOP: (Saying("scoop"), "volume"),
+    HANDFUL: (Saying("handful"), "eye"),
+}
+"""What a pot can be counted in, in words, and the measure whose usual error each of them has (`MEASURES`)."""
 REST = "rest:"
 """What became of what is left in the pots is written down under this and how: `rest:tasted`."""
 TASTED, THROWN = "tasted", "thrown"
@@ -101,8 +108,8 @@ class BatchRecord:
     cooked in: trays beside each other, or one pot filled again. Subjects of the log are the lines' keys, those of the
     pots, the placings' keys for their boxes, the keys of boxes that are for nobody yet, and what became of the rest
     (`REST`). Lines that were not planned have 0 g; `went_in_for` is by such a line the one whose place it took.
-    `pieces` is what the whole pot was counted as, None when it is divided by weight; `short_for` the placing whose box
-    takes what is missing or over, None when all share it.
+    `pieces` is what the whole pot was counted as (of `piece_kind`), None when it is divided by weight; `short_for`
+    the placing whose box takes what is missing or over, None when all share it.
     """
 
     lines: tuple[IngredientLine, ...]
@@ -112,6 +119,7 @@ class BatchRecord:
     planned_error_g: float | None = None
     went_in_for: Mapping[str, str] = field(default_factory=dict)
     pieces: int | None = None
+    piece_kind: str = PIECE
     short_for: str | None = None
 
 

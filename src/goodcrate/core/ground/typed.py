@@ -4,6 +4,7 @@ A pattern that tries again at every letter takes minutes over a text of thousand
 it: whoever reads typed text with one calls `bounded` first.
 """
 
+import re
 from datetime import date
 from uuid import UUID
 
@@ -62,6 +63,19 @@ def read_whole(
             say("From {smallest} to {largest}.", smallest=smallest, largest=largest),
         )
     return value
+
+
+_SHARE = re.compile(r"(?:(\d{1,2})\s*/\s*(\d{1,2})|(\d{1,3})\s*%)")
+
+
+def share_of(text: str) -> float | None:
+    """A share of something as it is typed: “1/3”, “25 %”; None for anything else, or for nothing or more than all."""
+    found = _SHARE.fullmatch(text.strip()) if len(text) <= LONGEST_NUMBER else None
+    if found is None:
+        return None
+    part, whole, percent = found.groups()
+    share = int(percent) / 100 if percent else int(part) / int(whole) if int(whole) else 0.0
+    return share if 0 < share <= 1 else None
 
 
 def id_of(text: object) -> UUID | None:

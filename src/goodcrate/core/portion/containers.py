@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ortools.graph.python.min_cost_flow import SimpleMinCostFlow
 
-from goodcrate.core.recipes.vessels import ASSUMED_G_PER_ML, BOX, MEAL_BOX_ML, STANDS_FREEZER, Vessel
+from goodcrate.core.recipes.vessels import ASSUMED_G_PER_ML, BOX, MEAL_BOX_ML, STANDS_FREEZER, Vessel, holds_g
 
 WITHOUT = 1_000_000
 """What a box without a container costs in the sum: more than any air, so that as many as can be get one."""
@@ -32,11 +32,6 @@ class Packing:
     by_key: Mapping[str, Vessel]
     without: tuple[str, ...] = ()
     too_large: tuple[str, ...] = ()
-
-
-def holds_g(container: Vessel) -> float:
-    """What a container takes in g of cooked food: with room to freeze, at `ASSUMED_G_PER_ML`."""
-    return container.usable_ml * ASSUMED_G_PER_ML
 
 
 def fits(box: ToPack, container: Vessel) -> bool:

@@ -6,8 +6,8 @@ from math import sqrt
 
 from goodcrate.core.cook.batch_record import (
     BY_EYE,
-    BY_VOLUME,
     COUNTED,
+    COUNTED_IN,
     REST,
     BatchRecord,
     CookedState,
@@ -108,7 +108,11 @@ def batch_outcome(
     def portion(key: str, grams: float, stage: str, event: Weighing | None) -> BoxPortion:
         how = "" if event is None else event.how
         pieces = cut.pieces.get(key, 0) if event is None else event.pieces
-        error_g = 0.0 if stage == PLANNED else _error_g(grams, COUNTED if piece_g and event is None else how, pieces)
+        error_g = (
+            0.0
+            if stage == PLANNED
+            else _error_g(grams, COUNTED if piece_g and event is None else how, pieces, record.piece_kind)
+        )
         tally = state.batch.portion(grams, f"{doubt_key}:{key}", error_g)
         return BoxPortion(
             key, grams, targets.get(key, 0.0), stage, tally, pieces=pieces, how=how, room_g=rooms.get(key)
@@ -175,10 +179,10 @@ def _room(room_g: float | None, unit_g: float) -> float | None:
     return None if room_g is None else max(0.0, room_g / unit_g)
 
 
-def _error_g(grams: float, how: str, pieces: int) -> float:
+def _error_g(grams: float, how: str, pieces: int, kind: str) -> float:
     """The standard error of a box's grams by how they are known: the scale's, or the measure's usual share. Of pieces
     each is off by itself, so that several together are less off than each."""
-    measures = {COUNTED: "count", BY_VOLUME: "volume", BY_EYE: "eye"}
+    measures = {COUNTED: COUNTED_IN[kind][1], BY_EYE: "eye"}
     if how not in measures:
         return reading_error_g()
     return amount_of(grams, measures[how]).standard_error_g / sqrt(max(1, pieces if how == COUNTED else 1))

@@ -103,6 +103,19 @@ def volume_ml(component: Component, cooked_g: float) -> float:
     return max(raw_ml, cooked_g / max(per_ml, ASSUMED_G_PER_ML))
 
 
+def holds_g(container: Vessel) -> float:
+    """What a container takes in g of cooked food: with room to freeze, at `ASSUMED_G_PER_ML`."""
+    return container.usable_ml * ASSUMED_G_PER_ML
+
+
+def container_steps(vessels: Iterable[Vessel]) -> tuple[tuple[float, int], ...]:
+    """For each size of meal box but the largest: what it holds in g, and how many boxes hold more. So many portions
+    larger than that can be in the house at a time, each in one box."""
+    boxes = [v for v in vessels if v.kind == BOX and v.volume_ml >= MEAL_BOX_ML]
+    sizes = sorted({holds_g(v) for v in boxes})
+    return tuple((size, sum(v.count for v in boxes if holds_g(v) > size)) for size in sizes[:-1])
+
+
 def meal_boxes(vessels: Iterable[Vessel]) -> int:
     """How many boxes there are for meals; pots for dressings are not counted."""
     return sum(v.count for v in vessels if v.kind == BOX and v.volume_ml >= MEAL_BOX_ML)

@@ -143,7 +143,8 @@ class PlanRules:
 
     `fridge_boxes` and `box_count` (boxes there are, full ones too) None does not count them. Of the places,
     `freezer_taken` and `fridge_taken` are held all week by boxes that no meal eats. `fillings` is how often a session
-    may fill a dish's vessels; each filling after the first takes its hands-on minutes again.
+    may fill a dish's vessels; each filling after the first takes its hands-on minutes again. Of `containers` each says
+    that so many portions of more than so many g can be in the house at a time; none: it does not matter.
     """
 
     different: int = 3
@@ -157,6 +158,7 @@ class PlanRules:
     aim: str = LEAST_COOKING
     limit_seconds: float = 20.0
     seed: int = 1
+    containers: tuple[tuple[float, int], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

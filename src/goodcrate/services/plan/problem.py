@@ -12,7 +12,7 @@ from goodcrate.core.ground.writing import shown
 from goodcrate.core.recipes.instead import with_instead
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater
-from goodcrate.core.recipes.vessels import Vessel
+from goodcrate.core.recipes.vessels import Vessel, container_steps
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
 from goodcrate.core.targets.day_target import banded_amount, banded_per_g
@@ -63,6 +63,7 @@ class Wishes:
     widen_bands_kcal: int = 0
     eat_house: bool = True
     in_turns: int = 1
+    in_two: int = 1
     leave_bands: int = 0
     free_meal: str = ""
     box_count: int | None = None
@@ -109,6 +110,7 @@ class Wishes:
             "lower_floors_g": 100,
             "widen_bands_kcal": 600,
             "in_turns": 1,
+            "in_two": 1,
             "leave_bands": 1,
         }
         for name, high in most.items():
@@ -158,6 +160,7 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
         MOST_FILLINGS if wishes.in_turns else 1,
         freezer_taken=_uneaten(house, put, FREEZER),
         fridge_taken=_uneaten(house, put, FRIDGE),
+        containers=() if wishes.in_two else container_steps(picture.vessels),
     )
     till, weighs = till_for(session, picture, library.made, {str(row_id) for row_id in opened}, wishes.budget)
     dishes = list(with_weights(library.dishes.values(), weighs, till))

@@ -3,7 +3,7 @@
 from datetime import date
 from uuid import UUID
 
-from goodcrate.core.cook.batch_record import RESTS
+from goodcrate.core.cook.batch_record import COUNTED_IN, PIECE, RESTS
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
@@ -15,13 +15,16 @@ from goodcrate.services.portion.filling import at_the_bench, portion_of, worked_
 MOST_PIECES = 500
 
 
-def count_pieces(caller: Caller, first_day: date, batch_id: UUID, pieces: int | None) -> None:
-    """Say how many pieces the whole pot is: boxes get whole ones then, of their average weight. None: by weight again.
+def count_pieces(caller: Caller, first_day: date, batch_id: UUID, pieces: int | None, kind: str = PIECE) -> None:
+    """Say how many pieces (scoops, handfuls) the whole pot is: boxes get whole ones then, of their average weight.
+    None: by weight again.
 
     Raises:
         NotFound: when the week asks for no such batch.
-        InvalidInput: for no number of pieces, or while boxes are packed.
+        InvalidInput: for no number of pieces, another kind of them, or while boxes are packed.
     """
+    if kind not in COUNTED_IN:
+        raise InvalidInput("pieces", say("Nobody counts in these."), say("Pieces, scoops or handfuls."))
     if pieces is not None and not 1 <= pieces <= MOST_PIECES:
         raise InvalidInput(
             "pieces",
@@ -30,11 +33,11 @@ def count_pieces(caller: Caller, first_day: date, batch_id: UUID, pieces: int | 
         )
     with at_the_bench(caller, first_day) as session:
         batch = started(session, first_day, batch_id)
-        if batch.pieces == pieces:
+        if (batch.pieces, batch.piece_kind) == (pieces, kind):
             return
         if worked_at(session, first_day, batch_id).outcome.packed_g > 0:
             raise InvalidInput("pieces", say("Boxes of this pot are packed."), say("Take them out first."))
-        batch.pieces = pieces
+        batch.pieces, batch.piece_kind = pieces, kind
 
 
 def choose_short(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID | None) -> None:

@@ -54,10 +54,26 @@ class Filled:
         return None if self.tare_g is None else self.net_g + self.tare_g
 
 
+def has_begun(caller: Caller, batch_id: UUID) -> bool:
+    """Whether this is a batch of the household that somebody has begun."""
+    with caller.transaction() as session:
+        return session.find(BatchRow, batch_id) is not None
+
+
 def last_weighed(caller: Caller, batch_id: UUID) -> int:
     """How far a batch's log has come: the order of its last weighing, 0 without one."""
     with caller.transaction() as session:
         return session.scalar(select(func.max(WeighingRow.seq)).where(WeighingRow.batch_id == batch_id)) or 0
+
+
+def share_of_pot_g(caller: Caller, first_day: date, batch_id: UUID, share: float) -> float:
+    """A share of the whole weighed pot, in g to 0.1; of what is expected before it is weighed.
+
+    Raises:
+        NotFound: when the week asks for no such batch.
+    """
+    with caller.transaction() as session:
+        return round(worked_at(session, first_day, batch_id).outcome.state.available_g * share, 1)
 
 
 @contextmanager

@@ -12,13 +12,13 @@ from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import dated, day_month
-from goodcrate.core.portion.containers import Packing, holds_g
+from goodcrate.core.portion.containers import Packing
 from goodcrate.core.portion.week_outcome import BatchKey, WeekOutcome, week_outcome
 from goodcrate.core.recipes.figures_shown import USUAL_FIGURES, FiguresShown
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import for_eater, variant_recipe_key
-from goodcrate.core.recipes.vessels import Vessel
+from goodcrate.core.recipes.vessels import Vessel, holds_g
 from goodcrate.core.targets import excluding
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.slot import Slot
@@ -448,11 +448,18 @@ def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
     )
     logs = session.execute(
         select(
-            BatchRow.id, BatchRow.started_at, func.max(WeighingRow.seq), pots, used, BatchRow.pieces, BatchRow.short_for
+            BatchRow.id,
+            BatchRow.started_at,
+            func.max(WeighingRow.seq),
+            pots,
+            used,
+            BatchRow.pieces,
+            BatchRow.piece_kind,
+            BatchRow.short_for,
         )
         .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
         .where(BatchRow.week_id == known.week.id)
-        .group_by(BatchRow.id, BatchRow.started_at, BatchRow.pieces, BatchRow.short_for)
+        .group_by(BatchRow.id, BatchRow.started_at, BatchRow.pieces, BatchRow.piece_kind, BatchRow.short_for)
     )
     holds = {key: holds_g(container) for key, container in known.packing.by_key.items()}
     same = (known.placings, known.made_of, frozenset(holds.items()))

@@ -5,6 +5,7 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
+from goodcrate.core.cook.batch_record import PIECE
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.formats.csv_table import as_text, write_table
@@ -49,7 +50,7 @@ def count_pieces(request: Request, visitor: Signed, form: Posted, first_day: Day
 
     def act() -> None:
         pieces = _pieces(typed["pieces"])
-        dividing.count_pieces(visitor.caller, first_day, batch_id, pieces)
+        dividing.count_pieces(visitor.caller, first_day, batch_id, pieces, text(form, "kind", PIECE))
 
     return act_on_bench(request, visitor, first_day, batch_id, act, {})
 

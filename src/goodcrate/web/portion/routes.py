@@ -8,11 +8,11 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.responses import Response
 
-from goodcrate.core.cook.batch_record import ON_SCALE, RESTS, SHORTFALLS
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
+from goodcrate.core.cook.batch_record import BY_EYE, COUNTED_IN, ON_SCALE, RESTS, SHORTFALLS
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, MEASURES, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.ground.typed import id_of, read_whole
+from goodcrate.core.ground.typed import id_of, read_whole, share_of
 from goodcrate.core.ground.writing import shown, week_start
 from goodcrate.core.recipes.vessels import COOKS_IN, Vessel
 from goodcrate.services.cook.running import now_cooking
@@ -108,6 +108,9 @@ def _bench(
         takers=view.who_takes_rest(picture, boxes, outcome) if outcome.state.pot_g is not None else [],
         rests=RESTS,
         piece_g=outcome.piece_g,
+        piece_word=str(COUNTED_IN[card.worked.record.piece_kind][0]),
+        counted_in=COUNTED_IN,
+        measures=MEASURES,
         not_taken=_not_taken(request),
         mark=filling.last_weighed(visitor.caller, batch_id),
         short_for=card.worked.record.short_for,
@@ -278,10 +281,14 @@ def weigh_box(
                 0.0, pieces=read_whole(typed["pieces"], "pieces", smallest=1, largest=dividing.MOST_PIECES)
             )
         else:
-            net_g = read_grams(typed["net_g"], "net_g", LARGEST_LINE_G, allow_zero=False)
+            share = share_of(typed["net_g"])
+            if share is None:
+                net_g = read_grams(typed["net_g"], "net_g", LARGEST_LINE_G, allow_zero=False)
+            else:  # juice or oil that is poured over one plate: so much of the pan, by eye
+                net_g = filling.share_of_pot_g(visitor.caller, first_day, batch_id, share)
             tare = text(form, "scale_tare")
             tare_g = read_grams(tare, "net_g", LARGEST_POT_G) if tare else None
-            filled = filling.Filled(net_g, tare_g, how=ON_SCALE if tare else "")
+            filled = filling.Filled(net_g, tare_g, how=ON_SCALE if tare else BY_EYE if share is not None else "")
         filling.weigh_box(visitor.caller, first_day, batch_id, placement_id, event, filled)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, typed)

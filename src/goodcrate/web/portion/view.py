@@ -8,10 +8,9 @@ from uuid import UUID
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up, weekday_whole
-from goodcrate.core.portion.containers import holds_g
 from goodcrate.core.portion.filled_boxes import WEIGHED, BatchOutcome, BoxPortion
 from goodcrate.core.portion.on_scale import tolerance_g
-from goodcrate.core.recipes.vessels import Vessel
+from goodcrate.core.recipes.vessels import Vessel, holds_g
 from goodcrate.core.targets.day_target import DayTarget, judge_energy
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.meals import Meal
@@ -54,6 +53,7 @@ class BoxOnBench:
     others: tuple[OtherPart, ...] = ()
     container: Vessel | None = None
     day_words: str = ""
+    row_words: str = ""
 
     @property
     def day(self) -> date:
@@ -82,6 +82,12 @@ class BoxOnBench:
         return sum(other.grams for other in self.others if other.is_in)
 
     @property
+    def empty_g(self) -> float | None:
+        """What the box weighs before this component goes in, in g; None where its container's tare is not known."""
+        tare_g = None if self.container is None else self.container.tare_g
+        return None if tare_g is None else tare_g + self.in_it_g
+
+    @property
     def kcal(self) -> str:
         """Energy of the whole box, with its doubt."""
         return measured(self.tally.amount("energy_kcal"), "energy_kcal")
@@ -107,8 +113,9 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard, chosen: str = "") -> l
     current = chosen if chosen in keys else next(iter(open_keys), "")
     if outcome.state.pot_g is None:
         current = ""
-    boxes = []
+    boxes, counted = [], 0
     for p in outcome.portions:
+        row, counted = f"{counted + 1}–{counted + p.pieces}" if p.pieces else "", counted + p.pieces
         meal = meals[p.placing_key]
         eater = eaters[meal.eater_id]
         slot = next(s for s in eater.slots if s.id == meal.slot_id)
@@ -133,6 +140,7 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard, chosen: str = "") -> l
                 others=others,
                 container=picture.packing.by_key.get(p.placing_key),
                 day_words=day_words(picture, eater, meal.day),
+                row_words=row,
             )
         )
     return boxes

@@ -1,11 +1,17 @@
 """What a week says of the containers its boxes need: too few at a time, or none that is large enough."""
 
+from collections.abc import Sequence
+
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import many, session_time, weekday
-from goodcrate.core.portion.containers import holds_g
-from goodcrate.core.recipes.vessels import BOX, MEAL_BOX_ML
+from goodcrate.core.ground.writing import many, session_time
+from goodcrate.core.recipes.vessels import BOX, MEAL_BOX_ML, Vessel, holds_g
 from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.figures import whole
+
+TELLS_UP_TO = 6
+"""With more boxes too few than this, another session or more boxes help, and no dish by itself."""
+NAMED = 1
+"""So many dishes without a container are named, the others counted."""
 
 
 def container_warnings(picture: WeekPicture) -> tuple[str, ...]:
@@ -14,7 +20,7 @@ def container_warnings(picture: WeekPicture) -> tuple[str, ...]:
     kinds = [v for v in picture.vessels if v.kind == BOX and v.volume_ml >= MEAL_BOX_ML]
     if not kinds:
         return ()
-    return (*_too_large(picture, max(map(holds_g, kinds))), *_too_few(picture))
+    return (*_too_large(picture, max(map(holds_g, kinds))), *_too_few(picture, kinds))
 
 
 def _grams(picture: WeekPicture, key: str) -> float:
@@ -22,50 +28,45 @@ def _grams(picture: WeekPicture, key: str) -> float:
 
 
 def _too_large(picture: WeekPicture, most_g: float) -> list[str]:
-    found: dict[str, list[str]] = {}
+    found: dict[str, int] = {}
     for meal in picture.meals:
         if str(meal.id) in picture.packing.too_large:
-            portion = f"{weekday(meal.day)} {whole(_grams(picture, str(meal.id)))} g"
-            found.setdefault(picture.recipes[str(meal.recipe_id)].name, []).append(portion)
+            name = picture.recipes[str(meal.recipe_id)].name
+            found[name] = found.get(name, 0) + 1
     return [
         say(
-            "{name} ({portions}): no box takes so much, your largest takes {most_g} g. Two boxes each, or less.",
+            "{name}: {portions} too large for your boxes (over {most_g} g).",
             name=name,
-            portions=", ".join(portions),
+            portions=many(count, "portion"),
             most_g=whole(most_g),
         )
-        for name, portions in found.items()
+        for name, count in found.items()
     ]
 
 
-def _too_few(picture: WeekPicture) -> list[str]:
+def _too_few(picture: WeekPicture, kinds: Sequence[Vessel]) -> list[str]:
     told = []
-    packing = picture.packing
     for session in picture.sessions:
-        lack = [
-            m for m in picture.meals if str(m.id) in packing.without and _cooked_in(picture, str(m.id)) == session.key
-        ]
+        lack: dict[str, list[float]] = {}
+        for meal in picture.meals:
+            key = str(meal.id)
+            if key in picture.packing.without and picture.outcome.boxes[key].placing.session_key == session.key:
+                lack.setdefault(picture.recipes[str(meal.recipe_id)].name, []).append(_grams(picture, key))
         if not lack:
             continue
-        meals = ", ".join(
-            f"{picture.recipes[str(m.recipe_id)].name} {weekday(m.day)} ({whole(_grams(picture, str(m.id)))} g)"
-            for m in lack
-        )
-        taken: dict[str, int] = {}
-        for key, container in packing.by_key.items():
-            if _cooked_in(picture, key) == session.key:
-                taken[container.name] = taken.get(container.name, 0) + 1
-        told.append(
-            say(
-                "{at}: {count} too few. None is left for {meals}; this session fills {taken}.",
-                at=session_time(session.starts_at),
-                count=many(len(lack), "box", "boxes"),
-                meals=meals,
-                taken=", ".join(f"{count} × {name}" for name, count in taken.items()),
-            )
-        )
+        count = sum(map(len, lack.values()))
+        meals = [f"{len(grams)} × {name} ({_fitting(max(grams), kinds)})" for name, grams in lack.items()]
+        if len(meals) > NAMED:
+            meals = [*meals[:NAMED], say("{count} more", count=count - sum(map(len, list(lack.values())[:NAMED])))]
+        words = {"at": session_time(session.starts_at), "count": many(count, "box", "boxes")}
+        if count <= TELLS_UP_TO:
+            told.append(say("{at}: {count} too few, for {meals}.", meals=", ".join(meals), **words))
+        else:
+            told.append(say("{at}: {count} too few.", **words))
     return told
 
 
-def _cooked_in(picture: WeekPicture, key: str) -> str | None:
-    return picture.outcome.boxes[key].placing.session_key
+def _fitting(grams: float, kinds: Sequence[Vessel]) -> str:
+    """What a portion would go into: “750 or 500 ml”."""
+    sizes = sorted({round(v.volume_ml) for v in kinds if holds_g(v) >= grams}, reverse=True)
+    return say("{sizes} ml", sizes=say(" or ").join(map(str, sizes))) if sizes else say("two boxes")

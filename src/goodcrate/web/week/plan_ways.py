@@ -22,6 +22,7 @@ _BUTTON: Mapping[str, str] = {
     "fridge_boxes": Saying("Plan with {value} boxes in the fridge"),
     "box_count": Saying("Plan with {value} boxes in all"),
     "in_turns": Saying("Allow pots to be filled more than once"),
+    "in_two": Saying("Allow two boxes for a large portion"),
     "different": Saying("Plan with {value} dishes in a slot"),
     "repeats": Saying("Plan with a dish up to {value} times"),
     "lower_floors_g": Saying("Plan this week with floors {value} g lower"),

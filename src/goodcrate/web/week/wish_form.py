@@ -36,6 +36,7 @@ class WishFields(Fields):
     scope: str = _FIRST.scope
     house: str = "yes"
     in_turns: Annotated[int, _COUNT] = _FIRST.in_turns
+    in_two: Annotated[int, _COUNT] = _FIRST.in_two
     lower_floors_g: Annotated[int, _COUNT] = 0
     widen_bands_kcal: Annotated[int, _COUNT] = 0
     leave_bands: Annotated[int, _COUNT] = 0

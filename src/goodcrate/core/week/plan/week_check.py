@@ -49,6 +49,7 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
         if slot.fixed is None and not dish.low_g - 1e-6 <= m.grams <= dish.high_g + 1e-6:
             wrong.append(f"{dish.name} has no portion of {short(m.grams)} g")
     wrong += _place_faults(problem, plan)
+    wrong += _container_faults(problem, plan)
     wrong += _vessel_faults(problem, plan)
     wrong += _day_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
@@ -107,6 +108,24 @@ def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
             room = most[place]
             if new and room is not None and new + before > room:
                 yield f"{new} boxes and {before} from before for {room} places of the {place} on day {day}"
+
+
+def _container_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
+    """Evenings with more large portions in the house than boxes that hold them."""
+    slots = {(s.eater_key, s.day, s.slot_key): s for s in problem.slots}
+    sessions = {s.key: s for s in problem.sessions}
+    for over_g, most in problem.rules.containers:
+        there: dict[int, int] = {}
+        for m in plan.meals:
+            where = (m.eater_key, m.day, m.slot_key)
+            if m.session_key not in sessions or m.grams <= over_g:
+                continue
+            follows_cooking = any(s.day == m.day and where in s.serves for s in problem.sessions)
+            for day in range(sessions[m.session_key].day, slots[where].day + follows_cooking):
+                there[day] = there.get(day, 0) + 1
+        for day, count in there.items():
+            if count > most and any(s.day == day for s in sessions.values()):
+                yield f"{count} portions of more than {over_g:.0f} g for {most} boxes that hold them on day {day}"
 
 
 def _vessel_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:

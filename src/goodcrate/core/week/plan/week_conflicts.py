@@ -22,6 +22,10 @@ _RULES: Mapping[str, tuple[str, str]] = {
         Saying("The freezer is too small for the meals that must be frozen."),
         Saying("Room for {} boxes in the freezer makes it work."),
     ),
+    "containers": (
+        Saying("There are too few large boxes for so many large portions."),
+        Saying("Packing large portions into two boxes makes it work."),
+    ),
     "vessels": (
         Saying("A batch would be larger than its pots hold at once."),
         Saying("Filling pots more than once makes it work."),
@@ -69,6 +73,7 @@ FIELDS: Mapping[str, str] = {
 """The rules that have an amount, and the name of what changes."""
 _SWITCHES: Mapping[str, tuple[str, int]] = {
     "vessels": ("in_turns", 1),
+    "containers": ("in_two", 1),
     "bands": ("leave_bands", 1),
     "keeping": ("keep_usual", 1),
 }
@@ -225,6 +230,7 @@ def _rules_of(problem: WeekPlanProblem) -> list[str]:
         "bands": not any(d.bands for d in problem.days),
         "fridge": problem.rules.fridge_boxes is None,
         "boxes": problem.rules.box_count is None,
+        "containers": not problem.rules.containers,
         "vessels": all(d.most_g is None for d in problem.dishes) or problem.rules.fillings > 1,
     }
     return [rule for rule in _RULES if not idle.get(rule)]
@@ -288,6 +294,8 @@ def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
         changed = {conflict.field: value}
     elif conflict.field == "in_turns":
         changed = {"fillings": MOST_FILLINGS}
+    elif conflict.field == "in_two":
+        changed = {"containers": ()}
     elif conflict.field == "keep_usual":
         dishes = tuple(replace(d, keeps_days=max(d.keeps_days, d.keeps_usually or 0)) for d in dishes)
     elif conflict.field == "leave_bands":

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from math import ceil, floor
 from typing import Any
 
 from goodcrate.core.week.plan.week_cuts import conditions, mg_per_kcal
@@ -78,6 +79,7 @@ class WeekRules:
         if sized:
             self._sizes()
             self._fillings()
+            self._containers()
         self._objective()
 
     def _meals(self, only: frozenset[tuple[int, str]] | None, kitchen: frozenset[str] | None) -> None:
@@ -191,6 +193,37 @@ class WeekRules:
             in_all = room * (1 + sum(again)) + 10 * self._room("vessels")
             self.m.add(sum(batch.shares) + stands <= in_all)
             self.m.add(low * sum(batch.places) + stands <= in_all)
+
+    def _containers(self) -> None:
+        """no_more_large_portions_at_a_time_than_large_containers."""
+        evenings = [evening for evening in evenings_of(self.problem) if evening.has_session]
+        for over_g, most in self.problem.rules.containers:
+            large = {at: self._is_over(*at, over_g=over_g) for at in self.place}
+            for evening in evenings:
+                there = [
+                    is_large
+                    for (n, _, s), is_large in large.items()
+                    if self.problem.sessions[s].key in evening.over and evening.waits(self.problem.slots[n])
+                ]
+                self.m.add(sum(there) <= most + self._room("containers"))
+
+    def _is_over(self, n: int, key: str, s: int, *, over_g: float) -> Any:
+        """Whether a dish that a session cooks for a slot is a portion of more than so many g, in its steps of 5 g."""
+        x, dish, stays = self.place[n, key, s], self.dish[key], self._stays(self.problem.slots[n])
+        low_g, high_g = (stays[1], stays[1]) if stays else (dish.low_g, dish.high_g)
+        if high_g <= over_g:
+            return 0
+        if low_g > over_g:
+            return x
+        most_kcal = ceil((floor(over_g / 5) * 5 + 2.5) * dish.kcal_per_g) - 1
+        large = self.m.new_bool_var("")
+        share = self.shares[n][key]
+        self.m.add(share <= most_kcal + max(round(dish.high_g * dish.kcal_per_g) - most_kcal, 0) * large)
+        if sum((n, key, other) in self.place for other in range(len(self.problem.sessions))) == 1:
+            return large
+        here = self.m.new_bool_var("")
+        self.m.add(here >= large + x - 1)
+        return here
 
     def _batches(self, which: Callable[[PlanDish], bool]) -> "dict[tuple[str, int], _Batch]":
         """By dish and session: the energies of its portions (each 0 unless cooked there), and what stands of it."""
