@@ -19,6 +19,7 @@ import pytest
 from goodcrate.db.migrate import MARK
 from goodcrate.demo.recipes import RECIPES
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
+from tests.conftest import text_of
 
 DEMO = [sys.executable, "-m", "goodcrate", "demo", "--today", "2026-11-23"]
 
@@ -100,6 +101,15 @@ def spooned(client: httpx2.Client, csrf: str) -> str:
     raise AssertionError("nothing is counted in spoons")
 
 
+def box_on_bench(client: httpx2.Client) -> tuple[str, str]:
+    """The demo's weighed pot, and where its first box is filled."""
+    pot = re.search(r'href="(/portion/2026-11-23/[^"]+)"[^>]*>\s*<b>swede mash', client.get("/portion/2026-11-23").text)
+    assert pot is not None
+    box = re.search(rf'action="({pot[1]}/boxes/[0-9a-f-]+)"', client.get(pot[1]).text)
+    assert box is not None
+    return pot[1], box[1]
+
+
 def mariadb_pid(data_dir: Path) -> int:
     return int((data_dir / "mariadb.pid").read_text())
 
@@ -130,9 +140,12 @@ def test_an_acknowledged_weighing_survives_kill_nine(tmp_path: Path) -> None:
         said = {"csrf": csrf, "step": step, "kind": "more", "event": str(uuid4())}
         ticked = client.post(f"{now}/steps", data=said, follow_redirects=False)
         shown = told_of(client.get(now).text)
+        bench, box = box_on_bench(client)
+        filled = {"csrf": csrf, "net_g": "231.0", "scale_tare": "94", "event": str(uuid4())}
+        accepted = client.post(box, data=filled, follow_redirects=False)
         os.kill(process.pid, signal.SIGKILL)
         os.kill(database, signal.SIGKILL)
-        assert answer.status_code == ticked.status_code == 303
+        assert answer.status_code == ticked.status_code == accepted.status_code == 303
         assert [one.status_code for one in tapped] == [200, 200]
         process.wait(60)
         client.close()
@@ -142,6 +155,7 @@ def test_an_acknowledged_weighing_survives_kill_nine(tmp_path: Path) -> None:
         assert re.search(r"weighed</span>\s*<span class=\"num ok\">641<", page)
         assert "2 tsp" in client.get(spoon.partition("/lines/")[0]).text
         assert told_of(client.get(now).text) == shown
+        assert "231 g ✓" in text_of(client.get(bench).text), "a box the scale had accepted"
         client.close()
         database = mariadb_pid(data_dir)
         assert is_running(database)

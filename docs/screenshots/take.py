@@ -3,6 +3,7 @@
 import sys
 from pathlib import Path
 
+import pypdfium2
 from playwright.sync_api import Browser, Page, sync_playwright
 
 HERE = Path(__file__).parent
@@ -14,6 +15,15 @@ from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD  # noqa: E402
 from tests.browser.conftest import CHROMIUM_ARGS  # noqa: E402
 
 DESK, PHONE = (1280, 800), (390, 844)
+
+
+def on_the_scale(page: Page, words: str, shows: str) -> int:
+    """Do something to the simulated scale, wait for what it shows; the grams meant for the box that is filled."""
+    ask = """async words => fetch("/scale/tell", {method: "POST", body: new URLSearchParams(
+        {csrf: document.querySelector("[name=csrf]").value, words})})"""
+    page.evaluate(ask, words)
+    page.wait_for_selector(f"[data-figure] >> text=/^{shows}$/")
+    return round(float(page.locator("[data-target][data-low]").get_attribute("data-target") or 0))
 
 
 def signed_in(browser: Browser, base: str, size: tuple[int, int], scheme: str = "light") -> Page:
@@ -88,18 +98,6 @@ def main() -> None:
         desk.evaluate("scrollTo(0, 0)")
         shoot(desk, "targets")
         shoot(desk, "foods", "/foods?q=2 tbsp oil")
-        desk.goto(base + "/foods/compare?food=quark&food=cottage_cheese&food=feta")
-        own = "Trout flakes with millet and horseradish cream: horseradish cream"
-        desk.get_by_label("Beside them, something you make").select_option(label=own)
-        desk.get_by_role("button", name="Add it").click()
-        desk.wait_for_selector("th >> text=horseradish cream")
-        shoot(desk, "foods-compare")
-        desk.goto(base + "/targets/first")
-        for label, typed in (("Energy, kcal a day", "2150"), ("Protein, g a day", "120")):
-            desk.get_by_label(label).fill(typed)
-        desk.get_by_label("Name", exact=True).fill("A guest on board")
-        desk.wait_for_selector("#targettape >> text=2,150 kcal")
-        shoot(desk, "first-eater")
         shoot(desk, "starter-shelf", "/recipes/shelf")
         desk.goto(base + "/foods/new")
         desk.get_by_label("Name of the food").fill("Rye croutons")
@@ -123,9 +121,15 @@ def main() -> None:
         desk.goto(base + "/portion")
         mash = desk.locator(".pot", has_text="swede mash").get_attribute("href") or ""
         desk.goto(base + mash)
-        desk.get_by_label("What is in the box, g").fill("262")
-        desk.get_by_role("button", name="Accept").click()
-        desk.wait_for_selector("text=262 g ✓")
+        box_g = on_the_scale(desk, "load 94", "94")
+        desk.keyboard.press("t")
+        desk.wait_for_selector("[data-figure] >> text=/^0$/")
+        on_the_scale(desk, f"pour {box_g + 14} 900", str(box_g + 14))
+        desk.keyboard.press(" ")
+        desk.wait_for_selector(f"text={box_g + 14} g ✓")
+        on_the_scale(desk, "load 94", "0")
+        on_the_scale(desk, "pour 186 900", "186")
+        desk.wait_for_timeout(600)
         shoot(desk, "portion-bench")
         desk.goto(base + "/cook")
         desk.get_by_role("link", name="Run sheet").first.click()
@@ -151,6 +155,12 @@ def main() -> None:
         phone.wait_for_timeout(600)
         shoot(phone, "week-phone")
         shoot(phone, "cook-batch-phone", mash.replace("portion", "cook"))
+        phone.goto(base + mash)
+        phone.wait_for_selector("[data-figure] >> text=/^186$/")
+        shoot(phone, "portion-phone")
+        session = phone.get_by_role("link", name="Labels of this session").get_attribute("href") or ""
+        sheet = desk.request.get(base + session.replace("/labels?", "/labels.pdf?") + "&layout=a4-10").body()
+        pypdfium2.PdfDocument(sheet)[0].render(scale=1.35).to_pil().save(HERE / "labels.png")
         phone.goto(base + "/shop")
         for key in ("beetroot_raw", "cabbage_raw"):
             phone.locator(f'tr[data-food="{key}"] .tickbox').click()

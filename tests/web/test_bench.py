@@ -241,7 +241,7 @@ def test_labels_before_and_after_lead_to_their_boxes(cook: Cook, household: Call
     )
     (page,) = pdf_pages(one.content)
     said = page.get_textpage().get_text_bounded()
-    assert "700 g in the box" in " ".join(said.split())
+    assert "protein, 700 g" in " ".join(said.split())
     assert "planned" not in said
     for wrong in ({"layout": "a9"}, {"skip": "many"}, {"some": "1"}):
         refused = client.get(f"/portion/{MONDAY}/labels.pdf", params={"session": session, **wrong})

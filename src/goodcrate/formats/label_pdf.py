@@ -88,9 +88,8 @@ class Part:
 class BoxLabel:
     """What one label says, each as it is printed; what is empty is left out.
 
-    `shares` are texture and share (0 to 1) of the energy, `allergens` are printed bold, `not_for` who
-    must not have it. With `is_blank` the figures are
-    lines to write on.
+    `figures` end with the grams in the box. `shares` are texture and share (0 to 1) of the energy, `allergens` are
+    printed bold, `not_for` who must not have it. With `is_blank` the figures are lines to write on.
     """
 
     code: str
@@ -327,8 +326,9 @@ class _Grid:
         else:
             eat_by = f"{say('eat by')} {label.eat_by}" if label.eat_by else ""
             pen.write(eat_by, STRONG, pen.fitting(eat_by, STRONG, small * 1.2), most=1)
-            figures = ", ".join(f"{figure} {unit}".strip() for figure, unit in label.figures)
-            figures += f" ({say('planned')})" if label.is_planned else ""
+            (*most, (grams, _)) = label.figures
+            figures = ", ".join([*(f"{figure} {unit}".strip() for figure, unit in most), grams])
+            figures = f"{say('planned')} {figures}" if label.is_planned else figures
             pen.write(figures, STRONG, pen.fitting(figures, STRONG, small * 1.05), most=1)
         allergens = ", ".join(label.allergens)
         pen.write(allergens, STRONG, pen.fitting(allergens, STRONG, small, pen.width * 1.9), most=2)

@@ -21,7 +21,7 @@ from goodcrate.web.figures import measured, whole
 
 TELL_FROM_G = 3
 """A box this many grams off its share is mentioned: less than that is the scale and the spoon."""
-BENCH_ZONE_PX = 110
+BENCH_ZONE_PX = 84
 """Height of a bench box's filling zone, as its template draws it."""
 
 

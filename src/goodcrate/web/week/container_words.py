@@ -35,7 +35,7 @@ def _too_large(picture: WeekPicture, most_g: float) -> list[str]:
             found[name] = found.get(name, 0) + 1
     return [
         say(
-            "{name}: {portions} too large for your boxes (over {most_g} g).",
+            "{name}: {portions} too large for any box ({most_g} g).",
             name=name,
             portions=many(count, "portion"),
             most_g=whole(most_g),
