@@ -23,10 +23,10 @@ from goodcrate.services.recipes import library, recipe_files, saving
 from goodcrate.services.shop import taking_instead
 from goodcrate.services.shop.taking_instead import Swap
 from goodcrate.services.store import house
-from goodcrate.services.week import weeks
+from goodcrate.services.week import placing, weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
-from tests.services.kitchen import MONDAY, Kitchen, place, planner_job
+from tests.services.kitchen import MONDAY, Kitchen, place, planner_job, turkey_pot
 
 Sent = tuple[str, dict[str, Any]]
 Pairing = Callable[[Cook, Kitchen], Sequence[Sent]]
@@ -286,6 +286,28 @@ def spare(cook: Cook, kitchen: Kitchen) -> str:
     there, box_id = weighed(cook, kitchen), uuid4()
     cook.post(f"/portion/{there}/spare", {"spare_g": "100 g", "id": str(box_id), "event": str(uuid4())})
     return f"/portion/{there}/spare/{box_id}"
+
+
+def other_dish(kitchen: Kitchen) -> str:
+    """The meal of another dish that the same session cooks."""
+    picture = weeks.week_picture(kitchen.caller, MONDAY)
+    there = [m for m in picture.meals if str(m.day) == FREE] if picture is not None else []
+    if there:
+        return str(there[0].id)
+    other = turkey_pot("Other pot")
+    saving.save_recipe(kitchen.caller, other)
+    typed = placing.PlaceInput(
+        uuid4(), kitchen.eater_id, kitchen.slot_id, other.id, servings=1.0, days=(date.fromisoformat(FREE),)
+    )
+    (meal,) = placing.place(kitchen.caller, MONDAY, typed)
+    return str(meal)
+
+
+def topped_up(cook: Cook, kitchen: Kitchen) -> str:
+    """The address of what went into another dish's box."""
+    there, meal = weighed(cook, kitchen), other_dish(kitchen)
+    cook.post(f"/portion/{there}/top-up", {"rest_g": "20 g", "placement": meal, "event": str(uuid4())})
+    return f"/portion/{there}/top-up/{meal}"
 
 
 def own_figures(kitchen: Kitchen) -> str:

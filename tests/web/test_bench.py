@@ -54,6 +54,33 @@ def test_what_is_left_is_tasted_or_thrown_away_and_can_be_taken_back(cook: Cook,
     assert "Only 750 g are left in the pot." in text_of(too_much)
 
 
+def test_another_dish_is_topped_up_and_its_day_label_and_allergens_follow(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)
+    meal = UUID(racing.other_dish(kitchen))
+    for n in range(3):
+        cook.post(box(kitchen, there, n), event(net_g="650"))
+
+    def grams() -> float:
+        picture = weeks.week_picture(household, MONDAY)
+        assert picture is not None
+        return picture.outcome.boxes[str(meal)].tally.grams
+
+    alone_g = grams()
+    assert "Maren, Saturday: Other pot" in text_of(cook.get(f"/portion/{there}"))
+    cook.post(f"/portion/{there}/top-up", event(rest_g="150", placement=str(meal)))
+    assert grams() == alone_g + 150
+    read = text_of(cook.get(f"/portion/{there}"))
+    assert "150 g went into Maren’s Saturday box" in read
+    assert "are left. Where" not in read
+    assert "Other pot" in text_of(cook.get(f"/week/{MONDAY}?box={meal}")), "its working shows both"
+    cook.post(f"/portion/{there}/top-up", event(rest_g="1", placement=str(racing.meals(kitchen)[0])), expect=404)
+    cook.post(f"/portion/{there}/top-up", event(rest_g="999", placement=str(meal)), expect=422)
+    cook.post(f"/portion/{there}/top-up/{meal}/take-out", event())
+    assert grams() == alone_g
+    assert "150 g are left" in text_of(cook.get(f"/portion/{there}"))
+
+
 def test_a_larger_portion_says_what_it_does_to_its_day_first(cook: Cook, household: Caller) -> None:
     kitchen = furnish(household)
     there = racing.weighed(cook, kitchen)
@@ -122,6 +149,9 @@ def test_one_box_takes_the_difference_when_somebody_says_so(cook: Cook, househol
     cook.post(f"/portion/{there}/short", {"placement": ""})
     assert grams.findall(text_of(cook.get(f"/portion/{there}")))[-3:] == even
     cook.post(f"/portion/{there}/short", {"placement": str(uuid4())}, expect=404)
+    cook.post(f"/portion/{there}/short", {"placement": str(meal), "step": "5"})
+    assert grams.findall(text_of(cook.get(f"/portion/{there}")))[-3:] == ["355", "355", "1,390"]
+    cook.post(f"/portion/{there}/short", {"step": "3"}, expect=422)
 
 
 def test_a_pot_of_the_kitchen_has_its_tare_and_what_is_still_in_it_is_no_food(cook: Cook, household: Caller) -> None:

@@ -123,6 +123,12 @@ REPEATED: dict[str, Pairing] = {
     "/portion/{first_day}/{batch_id}/rest/take-back": lambda c, k: (
         [(f"/portion/{racing.weighed(c, k)}/rest/take-back", event(rest_as="thrown"))] * 2
     ),
+    "/portion/{first_day}/{batch_id}/top-up": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/top-up", event(rest_g="20 g", placement=racing.other_dish(k)))] * 2
+    ),
+    "/portion/{first_day}/{batch_id}/top-up/{placement_id}/take-out": lambda c, k: (
+        [(f"{racing.topped_up(c, k)}/take-out", event())] * 2
+    ),
     "/portion/{first_day}/{batch_id}/pieces": lambda c, k: (
         [(f"/portion/{racing.weighed(c, k)}/pieces", {"pieces": "12"})] * 2
     ),

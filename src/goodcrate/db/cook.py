@@ -37,7 +37,8 @@ class BatchRow(HouseholdOwned, Base):
     """One cooking of one component in one prep session, with what was planned when it was started.
 
     `pieces` is how many the whole pot was counted as, when it is divided by count, `piece_kind` what they are;
-    `short_for` the meal whose box takes what is missing or over, when one takes it all.
+    `short_for` the meal whose box takes what is missing or over, when one takes it all. Boxes are filled
+    in steps of `step_g`.
     """
 
     __tablename__ = "batch"
@@ -50,6 +51,7 @@ class BatchRow(HouseholdOwned, Base):
         owned_key("short_for", "placement"),
         UniqueConstraint("household_id", "session_id", "component_id"),
         CheckConstraint("pieces BETWEEN 1 AND 999", name="pieces"),
+        CheckConstraint("step_g IN (1, 5)", name="step"),
     )
 
     week_id: Mapped[UUID]
@@ -62,6 +64,7 @@ class BatchRow(HouseholdOwned, Base):
     pieces: Mapped[int | None]
     piece_kind: Mapped[str] = mapped_column(String(8), default=PIECE)
     short_for: Mapped[UUID | None]
+    step_g: Mapped[int] = mapped_column(default=1)
     started_at: Mapped[datetime] = mapped_column(UtcTime)
 
     lines: Mapped[list["BatchLineRow"]] = relationship(
@@ -88,6 +91,7 @@ class BatchRow(HouseholdOwned, Base):
             pieces=self.pieces,
             piece_kind=self.piece_kind,
             short_for=None if self.short_for is None else str(self.short_for),
+            step_g=self.step_g,
         )
 
 

@@ -75,6 +75,13 @@ def test_one_box_takes_what_is_missing_or_over() -> None:
     assert sum(grams(poured(pot_g=700, short_for="wed"))) == 700, "with too little even for the others, all share"
 
 
+def test_in_steps_of_five_grams_what_is_less_than_a_step_stays_in_the_pot() -> None:
+    outcome = poured(pot_g=1187.4, step_g=5)
+    assert all(g % 5 == 0 for g in grams(outcome))
+    assert outcome.remainder_g == pytest.approx(2.4)
+    assert sum(grams(poured(pot_g=1102, step_g=5, short_for="mon"))) == 1100
+
+
 def test_no_box_gets_more_than_its_container_takes() -> None:
     outcome = poured(rooms={"mon": 350, "tue": 500})
     assert outcome.portions[0].grams == 350

@@ -36,6 +36,8 @@ COUNTED_IN: Mapping[str, tuple[str, str]] = {
     HANDFUL: (Saying("handful"), "eye"),
 }
 """What a pot can be counted in, in words, and the measure whose usual error each of them has (`MEASURES`)."""
+STEPS_G = (1, 5)
+"""The steps a pot is divided in: to the gram, or as a scale of 5 g shows it."""
 REST = "rest:"
 """What became of what is left in the pots is written down under this and how: `rest:tasted`."""
 TASTED, THROWN = "tasted", "thrown"
@@ -109,7 +111,8 @@ class BatchRecord:
     pots, the placings' keys for their boxes, the keys of boxes that are for nobody yet, and what became of the rest
     (`REST`). Lines that were not planned have 0 g; `went_in_for` is by such a line the one whose place it took.
     `pieces` is what the whole pot was counted as (of `piece_kind`), None when it is divided by weight; `short_for`
-    the placing whose box takes what is missing or over, None when all share it.
+    the placing whose box takes what is missing or over, None when all share it. It is divided
+    in steps of `step_g`.
     """
 
     lines: tuple[IngredientLine, ...]
@@ -121,6 +124,7 @@ class BatchRecord:
     pieces: int | None = None
     piece_kind: str = PIECE
     short_for: str | None = None
+    step_g: int = 1
 
 
 @dataclass(frozen=True, slots=True)

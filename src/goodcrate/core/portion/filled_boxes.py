@@ -102,7 +102,7 @@ def batch_outcome(
     piece_g = state.pot_g / record.pieces if state.pot_g and record.pieces else None
     cut = _Cut(targets, {})
     if to_divide_g is not None:
-        pot = _Pot(to_divide_g, piece_g, record.short_for)
+        pot = _Pot(to_divide_g, piece_g, record.short_for, record.step_g)
         cut = _cut(pot, targets, filled, rooms)
 
     def portion(key: str, grams: float, stage: str, event: Weighing | None) -> BoxPortion:
@@ -136,6 +136,7 @@ class _Pot:
     net_g: float
     piece_g: float | None
     short_for: str | None
+    step_g: int = 1
 
 
 @dataclass(frozen=True)
@@ -167,7 +168,7 @@ def _cut(pot: _Pot, targets: Mapping[str, float], filled: Mapping[str, Weighing]
     whole = pot.net_g if pot.piece_g is None else float(round(pot.net_g / unit_g))
     if whole <= 0:
         return _Cut({key: filled_g.get(key, 0.0) for key in targets}, {}, pot.net_g)
-    problem = DivisionProblem(whole, boxes)
+    problem = DivisionProblem(whole, boxes, pot.step_g if pot.piece_g is None else 1)
     one = pot.short_for if pot.short_for in targets else None
     division = divide(problem) if one is None else divide_with_one(problem, one)
     pieces = {} if pot.piece_g is None else {fill.key: round(fill.grams) for fill in division.boxes}

@@ -1,6 +1,6 @@
 """The whole week worked out: placings → batches → boxes → days, following whatever was weighed so far."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from goodcrate.core.cook.batch_record import BatchRecord
@@ -37,11 +37,13 @@ class BoxPart:
 
 @dataclass(frozen=True, slots=True)
 class PlacedBox:
-    """Everything in one placing's box. `stage` is the least certain of its parts."""
+    """Everything in one placing's box. `stage` is the least certain of its parts; it was `topped_up` when a batch of
+    another dish gave something to it."""
 
     placing: Placing
     parts: tuple[BoxPart, ...]
     tally: Tally
+    topped_up: bool = False
 
     @property
     def stage(self) -> str:
@@ -113,21 +115,44 @@ def week_outcome(
         worked.append(WorkedBatch(plan, effective, outcome, record is not None))
         portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
 
+    extras = _extras(worked, {p.key for p in placings}, by_key.values())
     as_written: dict[str, Serving] = {}
     boxes = {}
     for placing in placings:
         made_of = {(placing.session_key or "", c.key) for c in by_key[placing.recipe_key].components}
-        if before is not None and not made_of & changed:
+        is_same = before is not None and not (placing.key in extras or before.boxes[placing.key].topped_up)
+        if before is not None and is_same and not made_of & changed:
             boxes[placing.key] = before.boxes[placing.key]
             continue
         if placing.recipe_key not in as_written:
             as_written[placing.recipe_key] = serving_of(by_key[placing.recipe_key])
-        boxes[placing.key] = _placed_box(placing, as_written[placing.recipe_key], portions)
+        boxes[placing.key] = _placed_box(placing, as_written[placing.recipe_key], portions, extras.get(placing.key, ()))
     return WeekOutcome(boxes, tuple(worked))
 
 
-def _placed_box(placing: Placing, as_written: Serving, portions: Mapping[tuple[str, str], BoxPortion]) -> PlacedBox:
-    """A placing's box: of each component what its batch gives, or what its recipe says where no session cooks it."""
+def _extras(
+    worked: Iterable[WorkedBatch], placings: Collection[str], recipes: Iterable[Recipe]
+) -> dict[str, tuple[BoxPart, ...]]:
+    """By placing, what batches of other dishes gave to its box."""
+    names = {c.key: c.name for recipe in recipes for c in recipe.components}
+    extras: dict[str, tuple[BoxPart, ...]] = {}
+    for w in worked:
+        for p in w.outcome.spare:
+            if p.placing_key in placings:
+                key = w.plan.component_key
+                part = BoxPart(key, names.get(key, ""), p.grams, p.stage, p.tally)
+                extras[p.placing_key] = (*extras.get(p.placing_key, ()), part)
+    return extras
+
+
+def _placed_box(
+    placing: Placing,
+    as_written: Serving,
+    portions: Mapping[tuple[str, str], BoxPortion],
+    extras: Sequence[BoxPart] = (),
+) -> PlacedBox:
+    """A placing's box: of each component what its batch gives, or what its recipe says where no session cooks it; and
+    what other batches gave to it."""
     parts = []
     for part in as_written.parts:
         key, name, portion = part.component.key, part.component.name, portions.get((placing.key, part.component.key))
@@ -136,4 +161,5 @@ def _placed_box(placing: Placing, as_written: Serving, portions: Mapping[tuple[s
             parts.append(BoxPart(key, name, grams, PLANNED, tally))
         else:
             parts.append(BoxPart(key, name, portion.grams, portion.stage, portion.tally))
-    return PlacedBox(placing, tuple(parts), Tally.sum(part.tally for part in parts))
+    parts += extras
+    return PlacedBox(placing, tuple(parts), Tally.sum(part.tally for part in parts), topped_up=bool(extras))

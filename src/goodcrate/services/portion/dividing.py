@@ -3,7 +3,7 @@
 from datetime import date
 from uuid import UUID
 
-from goodcrate.core.cook.batch_record import COUNTED_IN, PIECE, RESTS
+from goodcrate.core.cook.batch_record import COUNTED_IN, PIECE, RESTS, STEPS_G
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
@@ -40,17 +40,20 @@ def count_pieces(caller: Caller, first_day: date, batch_id: UUID, pieces: int | 
         batch.pieces, batch.piece_kind = pieces, kind
 
 
-def choose_short(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID | None) -> None:
-    """Say whose box takes all that is missing or over, None: all boxes share it.
+def choose_short(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID | None, step_g: int = 1) -> None:
+    """Say whose box takes all that is missing or over, None: all boxes share it; and in what steps boxes are filled.
 
     Raises:
         NotFound: when the week asks for no such batch, or it has no such box.
+        InvalidInput: for other steps than 1 or 5 g.
     """
+    if step_g not in STEPS_G:
+        raise InvalidInput("step", say("{step_g} g is no step here.", step_g=step_g), say("1 or 5 g."))
     with at_the_bench(caller, first_day) as session:
         batch = started(session, first_day, batch_id)
         if placement_id is not None:
             portion_of(worked_at(session, first_day, batch_id), placement_id)
-        batch.short_for = placement_id
+        batch.short_for, batch.step_g = placement_id, step_g
 
 
 def say_rest(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID, kind: str, net_g: float) -> None:

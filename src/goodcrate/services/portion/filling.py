@@ -15,6 +15,7 @@ from goodcrate.core.ground.writing import shown
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.store.box import GONE, PACKED, BoxEvent, standing
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.storing import FREEZER, FRIDGE
 from goodcrate.db.base import grams
 from goodcrate.db.cook import BOX, POT_KIND, BatchRow, PotRow, WeighingRow
@@ -306,6 +307,51 @@ def pack_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, ev
         _pack(session, caller, batch_id, box_id, event_id, Filled(net_g))
 
 
+def top_up(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID, event_id: UUID, net_g: float) -> None:
+    """Give what is over to the box of another dish that the same session cooks.
+
+    Raises:
+        NotFound: when the week asks for no such batch, or the session packs no such box beside the batch's own.
+        InvalidInput: before the pot is weighed, for more than is left in it, or for somebody who must not get it.
+    """
+    with at_the_bench(caller, first_day) as session:
+        picture = load_picture(session, existing_week(session, first_day))
+        worked = worked_batch(picture, batch_id)
+        box = picture.outcome.boxes.get(str(placement_id))
+        own = {p.placing_key for p in worked.outcome.portions}
+        if box is None or str(placement_id) in own or box.placing.session_key != worked.plan.session_key:
+            raise NotFound("box")
+        meal = next(m for m in picture.meals if m.id == placement_id)
+        eater = next(e for e in picture.eaters if e.id == meal.eater_id)
+        if why := why_not_for(eater.exclusions, picture.recipes[worked.plan.recipe_key]):
+            raise InvalidInput("rest_g", why, say("Choose another box."))
+        left_g = worked.outcome.left_g + sum(
+            p.grams for p in worked.outcome.spare if p.placing_key == str(placement_id)
+        )
+        sent_before = session.find(WeighingRow, event_id) is not None
+        if worked.outcome.state.pot_g is None or not (sent_before or 0 < net_g <= left_g + 0.05):
+            told = say("{left_g} g are left in the pot.", left_g=shown(left_g))
+            raise InvalidInput("rest_g", told, say("More than 0 g, up to that."))
+        container = picture.packing.by_key.get(str(placement_id))
+        given_to = _OwnBox(placement_id, None, None if container is None else UUID(container.key))
+        _pack(session, caller, batch_id, given_to, event_id, Filled(net_g))
+
+
+def take_top_up_back(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID, event_id: UUID) -> None:
+    """Take out of another dish's box what this batch gave to it.
+
+    Raises:
+        NotFound: when the week asks for no such batch, or it gave that box nothing.
+    """
+    with at_the_bench(caller, first_day) as session:
+        outcome = worked_at(session, first_day, batch_id).outcome
+        if session.find(WeighingRow, event_id) is not None:
+            return
+        if all(p.placing_key != str(placement_id) for p in outcome.spare):
+            raise NotFound("box")
+        _unpack(session, caller, batch_id, own_box_id(placement_id), event_id)
+
+
 def take_out_spare(caller: Caller, first_day: date, batch_id: UUID, box_id: UUID, event_id: UUID) -> None:
     """Take back a box that was packed for nobody; its reading stays in the log.
 
@@ -353,7 +399,7 @@ class _OwnBox:
     """The box of a meal, what of a batch was meant for it, in g, and the container it goes into, where one is known."""
 
     meal_id: UUID
-    planned_g: float
+    planned_g: float | None
     vessel_id: UUID | None
 
 
@@ -385,7 +431,7 @@ def _pack(
         box_id=box_id,
         component_id=batch.component_id,
         batch_id=batch.id,
-        planned_g=None if own is None else grams(own.planned_g),
+        planned_g=None if own is None or own.planned_g is None else grams(own.planned_g),
     )
     place = FREEZER if meal is not None and meal.is_frozen else FRIDGE
     pack(session, caller, row, [content], BoxEvent(str(uuid5(event_id, "packed")), PACKED, utc_now(), place))

@@ -455,11 +455,14 @@ def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
             used,
             BatchRow.pieces,
             BatchRow.piece_kind,
+            BatchRow.step_g,
             BatchRow.short_for,
         )
         .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
         .where(BatchRow.week_id == known.week.id)
-        .group_by(BatchRow.id, BatchRow.started_at, BatchRow.pieces, BatchRow.piece_kind, BatchRow.short_for)
+        .group_by(
+            BatchRow.id, BatchRow.started_at, BatchRow.pieces, BatchRow.piece_kind, BatchRow.step_g, BatchRow.short_for
+        )
     )
     holds = {key: holds_g(container) for key, container in known.packing.by_key.items()}
     same = (known.placings, known.made_of, frozenset(holds.items()))

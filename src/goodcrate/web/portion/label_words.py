@@ -9,7 +9,8 @@ from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.wording import WORDS, say
 from goodcrate.core.ground.writing import clock, day_month, many, weekday
 from goodcrate.core.portion.filled_boxes import PLANNED
-from goodcrate.core.recipes.component import UNCOOKED_USES
+from goodcrate.core.portion.week_outcome import PlacedBox
+from goodcrate.core.recipes.component import UNCOOKED_USES, allergens_of
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.store.box_code import box_code
@@ -37,6 +38,7 @@ def _label(picture: WeekPicture, meal: Meal, base_url: str, is_blank: bool) -> B
     slot = next(s for s in eater.slots if s.id == meal.slot_id)
     recipe = picture.recipes[box.placing.recipe_key]
     stay = picture.stays.get(str(meal.id))
+    allergens = recipe.allergens | _topped_up_with(picture, box)
     box_id = own_box_id(meal.id)
     return BoxLabel(
         box_code(box_id),
@@ -51,8 +53,8 @@ def _label(picture: WeekPicture, meal: Meal, base_url: str, is_blank: bool) -> B
         rule="" if stay is None else _rule(picture, stay),
         figures=_figures(box.tally),
         shares=tuple((share.texture, share.width_pct / 100) for share in energy_bar(box.tally)),
-        allergens=tuple(sorted(ALLERGEN_WORDS[a] for a in recipe.allergens)),
-        not_for=_not_for(picture, eater, recipe),
+        allergens=tuple(sorted(ALLERGEN_WORDS[a] for a in allergens)),
+        not_for=_not_for(picture, eater, allergens),
         frozen="" if stay is None else _frozen(stay),
         heat=say("Eat cold.") if slot.must_be_cold else _heat(recipe),
         on_the_day=_on_the_day(recipe, box.placing.servings),
@@ -61,11 +63,18 @@ def _label(picture: WeekPicture, meal: Meal, base_url: str, is_blank: bool) -> B
     )
 
 
-def _not_for(picture: WeekPicture, owner: Eater, recipe: Recipe) -> str:
+def _topped_up_with(picture: WeekPicture, box: PlacedBox) -> frozenset[str]:
+    """The allergens of what other dishes gave to a box."""
+    keys = {part.component_key for part in box.parts}
+    parts = (c for recipe in picture.recipes.values() for c in recipe.components if c.key in keys)
+    return allergens_of(line for part in parts for line in part.lines)
+
+
+def _not_for(picture: WeekPicture, owner: Eater, allergens: frozenset[str]) -> str:
     """Who else in the house must not have this box, and why: a box taken by mistake."""
     told = []
     for eater in picture.eaters:
-        hurts = sorted(ALLERGEN_WORDS[a] for a in recipe.allergens & eater.exclusions.allergens)
+        hurts = sorted(ALLERGEN_WORDS[a] for a in allergens & eater.exclusions.allergens)
         if eater.id != owner.id and hurts:
             told.append(f"{eater.first_name} ({', '.join(hurts)})")
     return say("Not for {who}.", who=", ".join(told)) if told else ""

@@ -7,9 +7,11 @@ from fastapi.responses import Response
 
 from goodcrate.core.cook.batch_record import PIECE
 from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
+from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of, read_whole
+from goodcrate.core.ground.wording import say
 from goodcrate.formats.csv_table import as_text, write_table
-from goodcrate.services.portion import dividing
+from goodcrate.services.portion import dividing, filling
 from goodcrate.services.portion.readings import readings_of
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.routes import event_id
@@ -42,6 +44,34 @@ def take_rest_back(request: Request, visitor: Signed, form: Posted, first_day: D
     return act_on_bench(request, visitor, first_day, batch_id, act, {})
 
 
+@router.post("/{first_day}/{batch_id}/top-up")
+def top_up(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
+    """Give what is left to the box of another dish."""
+    typed = {"rest_g": text(form, "rest_g")}
+    placement_id = id_of(text(form, "placement"))
+
+    def act() -> None:
+        if placement_id is None:
+            raise InvalidInput("rest_g", say("No box is chosen."), say("Choose one."))
+        net_g = read_grams(typed["rest_g"], "rest_g", LARGEST_POT_G, allow_zero=False)
+        filling.top_up(visitor.caller, first_day, batch_id, placement_id, event_id(text(form, "event")), net_g)
+
+    return act_on_bench(request, visitor, first_day, batch_id, act, typed)
+
+
+@router.post("/{first_day}/{batch_id}/top-up/{placement_id}/take-out")
+def take_top_up_back(
+    request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID, placement_id: UUID
+) -> Response:
+    """It stays in its own pot after all."""
+    event = event_id(text(form, "event"))
+
+    def act() -> None:
+        filling.take_top_up_back(visitor.caller, first_day, batch_id, placement_id, event)
+
+    return act_on_bench(request, visitor, first_day, batch_id, act, {})
+
+
 @router.post("/{first_day}/{batch_id}/pieces")
 def count_pieces(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
     """Divide by count, or (with none) by weight again."""
@@ -61,11 +91,12 @@ def _pieces(typed: str) -> int | None:
 
 @router.post("/{first_day}/{batch_id}/short")
 def choose_short(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
-    """Whose box takes what is missing or over."""
+    """Whose box takes what is missing or over, and in what steps boxes are filled."""
     placement_id = id_of(text(form, "placement"))
 
     def act() -> None:
-        dividing.choose_short(visitor.caller, first_day, batch_id, placement_id)
+        step_g = read_whole(text(form, "step") or "1", "step", largest=5)
+        dividing.choose_short(visitor.caller, first_day, batch_id, placement_id, step_g)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, {})
 

@@ -106,6 +106,8 @@ def _bench(
         vessels=_vessels_for(picture),
         thrown_out=", ".join(line.food.name.lower() for line in outcome.state.lines if line.is_discarded),
         takers=view.who_takes_rest(picture, boxes, outcome) if outcome.state.pot_g is not None else [],
+        other_boxes=view.other_boxes(picture, card) if outcome.state.pot_g is not None and outcome.left_g >= 1 else [],
+        topped_up=view.topped_up_words(picture, card),
         rests=RESTS,
         piece_g=outcome.piece_g,
         piece_word=str(COUNTED_IN[card.worked.record.piece_kind][0]),
@@ -151,7 +153,7 @@ def bench(request: Request, visitor: Signed, first_day: Day, batch_id: UUID) -> 
     return _bench(request, visitor, first_day, batch_id)
 
 
-_FIELDS = {"gross_g", "tare_g", "still_in_g", "shortfall", "net_g", "pieces", "spare_g", "rest_g", "pot", "box"}
+_FIELDS = {"gross_g", "tare_g", "still_in_g", "shortfall", "net_g", "pieces", "spare_g", "rest_g", "pot", "box", "step"}
 
 
 def act_on_bench(

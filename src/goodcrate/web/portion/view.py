@@ -13,6 +13,7 @@ from goodcrate.core.portion.on_scale import tolerance_g
 from goodcrate.core.recipes.vessels import Vessel, holds_g
 from goodcrate.core.targets.day_target import DayTarget, judge_energy
 from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.meals import Meal
 from goodcrate.services.week.weeks import WeekPicture
 from goodcrate.web.cook.view import BatchCard
@@ -193,12 +194,58 @@ def who_takes_rest(picture: WeekPicture, boxes: Sequence[BoxOnBench], outcome: B
     return [takes for _, takes in sorted(found, key=lambda f: f[0])]
 
 
+@dataclass(frozen=True)
+class OtherBox:
+    """A box of another dish that what is left could go into, and its day with that."""
+
+    meal: Meal
+    words: str
+
+
+def other_boxes(picture: WeekPicture, card: BatchCard) -> list[OtherBox]:
+    """The boxes of the same session's other dishes for who may have this one, nearest to its day's target first."""
+    outcome = card.worked.outcome
+    own = {p.placing_key for p in outcome.portions}
+    per_g = outcome.state.batch.portion(1.0, standard_error_g=0.0).amount("energy_kcal").value
+    recipe, more_kcal = picture.recipes[card.worked.plan.recipe_key], outcome.left_g * per_g
+    found = []
+    for meal in picture.meals:
+        box = picture.outcome.boxes[str(meal.id)]
+        eater = next(e for e in picture.eaters if e.id == meal.eater_id)
+        if str(meal.id) in own or box.placing.session_key != card.session_key or why_not_for(eater.exclusions, recipe):
+            continue
+        told = {
+            "who": eater.first_name,
+            "day": weekday_whole(meal.day),
+            "dish": picture.recipes[str(meal.recipe_id)].name,
+        }
+        words = say("{who}, {day}: {dish}", **told)
+        day = day_words(picture, eater, meal.day, more_kcal)
+        found.append((_day_off(picture, eater, meal.day, more_kcal), OtherBox(meal, f"{day or '–'} · {words}")))
+    return [box for _, box in sorted(found, key=lambda f: f[0])]
+
+
+def topped_up_words(picture: WeekPicture, card: BatchCard) -> dict[str, str]:
+    """By meal, whose box this batch gave something to."""
+    meals = {str(m.id): m for m in picture.meals}
+    names = {e.id: e.first_name for e in picture.eaters}
+    return {
+        p.placing_key: say("{who}’s {day} box", who=names[m.eater_id], day=weekday_whole(m.day))
+        for p in card.worked.outcome.spare
+        if (m := meals.get(p.placing_key)) is not None
+    }
+
+
 def _off(picture: WeekPicture, box: BoxOnBench, more_kcal: float) -> float:
     """How far from its target a box's day is, as a share; far without one."""
-    day_type = box.eater.day_type_on(box.day.weekday())
+    return _day_off(picture, box.eater, box.day, more_kcal)
+
+
+def _day_off(picture: WeekPicture, eater: Eater, day: date, more_kcal: float) -> float:
+    day_type = eater.day_type_on(day.weekday())
     if day_type is None or day_type.target is None:
         return 9.0
-    total = Tally.sum([*_boxes_of(picture, box.eater, box.day), box.eater.extras_tally]).amount("energy_kcal").value
+    total = Tally.sum([*_boxes_of(picture, eater, day), eater.extras_tally]).amount("energy_kcal").value
     return abs((total + more_kcal) / day_type.target.energy_kcal - 1)
 
 

@@ -66,9 +66,11 @@ def box_contents(picture: WeekPicture, box: PlacedBox) -> list[tuple[Food, float
     contents: list[tuple[Food, float]] = []
     for part in box.parts:
         worked = _batch_of(picture, box, part.component_key)
-        written = per_gram[part.component_key]
-        lines = worked.outcome.state.lines if worked else written.component.lines
-        whole_g = worked.outcome.state.batch.cooked_g if worked else written.expected.grams
+        written = per_gram.get(part.component_key)
+        if worked is None and written is None:
+            continue  # of another dish, and its batch is not known here
+        lines = worked.outcome.state.lines if worked else written.component.lines if written else ()
+        whole_g = worked.outcome.state.batch.cooked_g if worked else written.expected.grams if written else 0.0
         contents += contents_of(lines, part.grams / whole_g if whole_g else 0.0)
     return contents
 

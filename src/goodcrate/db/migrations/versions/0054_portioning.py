@@ -16,8 +16,9 @@ def upgrade() -> None:
     )
     op.execute(
         "ALTER TABLE batch ADD COLUMN pieces INT NULL, ADD COLUMN piece_kind VARCHAR(8) NOT NULL DEFAULT 'piece', "
-        "ADD COLUMN short_for UUID NULL, "
+        "ADD COLUMN short_for UUID NULL, ADD COLUMN step_g INT NOT NULL DEFAULT 1, "
         "ADD CONSTRAINT ck_batch_pieces CHECK (pieces BETWEEN 1 AND 999), "
+        "ADD CONSTRAINT ck_batch_step CHECK (step_g IN (1, 5)), "
         "ADD CONSTRAINT fk_batch_household_id_short_for FOREIGN KEY (household_id, short_for) "
         "REFERENCES placement (household_id, id)"
     )
@@ -25,6 +26,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.execute("ALTER TABLE batch DROP CONSTRAINT fk_batch_household_id_short_for, DROP CONSTRAINT ck_batch_pieces")
-    op.execute("ALTER TABLE batch DROP COLUMN pieces, DROP COLUMN piece_kind, DROP COLUMN short_for")
+    op.execute("ALTER TABLE batch DROP CONSTRAINT ck_batch_step")
+    op.execute("ALTER TABLE batch DROP COLUMN pieces, DROP COLUMN piece_kind, DROP COLUMN short_for, DROP COLUMN step_g")
     op.execute("ALTER TABLE weighing DROP CONSTRAINT ck_weighing_pieces")
     op.execute("ALTER TABLE weighing DROP COLUMN rest_as, DROP COLUMN pieces")
