@@ -177,6 +177,8 @@ def test_a_reading_of_the_scale_is_not_taken_when_another_device_weighed_meanwhi
     mark = re.search(r'data-mark="(\d+)"', cook.get(f"/portion/{there}"))
     assert mark is not None
     cook.post(box(kitchen, there, 0), event(net_g="640", scale_tare="94", seen=mark[1]))
+    same = cook.post(box(kitchen, there, 0), event(net_g="640", scale_tare="94", seen=mark[1]))
+    assert "not_taken" not in same.headers["location"], "two devices saw the same reading"
     late = cook.post(box(kitchen, there, 1), event(net_g="655.5", scale_tare="94", seen=mark[1]))
     told = text_of(cook.get(late.headers["location"]))
     assert "655.5 g was not written down: something was weighed on another device" in told

@@ -11,7 +11,7 @@ from sqlalchemy import func, select
 from goodcrate.core.cook.batch_record import COUNTED, check_shortfall, net_weight_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import shown
+from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.store.box import GONE, PACKED, BoxEvent, standing
@@ -65,6 +65,17 @@ def last_weighed(caller: Caller, batch_id: UUID) -> int:
     """How far a batch's log has come: the order of its last weighing, 0 without one."""
     with caller.transaction() as session:
         return session.scalar(select(func.max(WeighingRow.seq)).where(WeighingRow.batch_id == batch_id)) or 0
+
+
+def holds(caller: Caller, first_day: date, batch_id: UUID, placement_id: UUID) -> str:
+    """What a box of a batch was weighed with, as it is typed; empty while it is open.
+
+    Raises:
+        NotFound: when the week asks for no such batch, or it has no such box.
+    """
+    with caller.transaction() as session:
+        portion = portion_of(worked_at(session, first_day, batch_id), placement_id)
+        return short(portion.grams) if portion.stage == WEIGHED else ""
 
 
 def share_of_pot_g(caller: Caller, first_day: date, batch_id: UUID, share: float) -> float:

@@ -274,6 +274,8 @@ def weigh_box(
     seen = text(form, "seen")
     if seen and seen != str(filling.last_weighed(visitor.caller, batch_id)):
         # the scale accepted it by itself, and another device had weighed something since: show what stands
+        if filling.holds(visitor.caller, first_day, batch_id, placement_id) == typed["net_g"].strip():
+            return go(f"/portion/{first_day}/{batch_id}")  # it was this very reading
         return go(f"/portion/{first_day}/{batch_id}?not_taken={quote(typed['net_g'])}")
 
     def act() -> None:
