@@ -210,7 +210,10 @@ function weighIn(isLive) {
   if (waits === form.id && reading.stable) takeLine();
   if (waits === form.id) put(shows.querySelector("span"), inWords("hold still"));
   shows.classList.toggle("right", Math.abs(more) <= Math.max(1, planned * 0.03));
-  if (!field.dataset.typed && reading.g > 0) field.value = String(Math.round(reading.g * 10) / 10);
+  if (!field.dataset.typed && reading.g > 0) {
+    field.value = String(Math.round(reading.g * 10) / 10);
+    form.elements.scale_tare.value = String(reading.tare);
+  }
 }
 
 function takeLine() {
@@ -267,6 +270,7 @@ document.addEventListener("input", (event) => {
     field.form.elements.scale_tare.value = "";
   }
   if (field.matches?.("[data-from-scale], form[data-weigh-line] [name='net']")) field.dataset.typed = "1";
+  if (field.matches?.("form[data-weigh-line] [name='net']")) field.form.elements.scale_tare.value = "";
   if (field.closest?.(".potform")) {
     if (field.name === "vessel" && field.dataset.tare) field.form.elements.tare_g.value = field.dataset.tare;
     offerTare(field.form);

@@ -37,6 +37,15 @@ def test_ten_large_boxes_take_ten_large_portions() -> None:
     assert packing.too_large == ("huge",)
 
 
+def test_what_is_kept_apart_has_a_pot_of_its_own_and_no_meal_goes_into_one() -> None:
+    pot = Vessel("pot", "60 ml pot", BOX, 60, count=2)
+    dressings = [ToPack(f"{n}/dressing", 40, is_small=True) for n in range(3)]
+    packing = pack_into([*dressings, ToPack("0", 40)], [pot, JAR])
+    assert sorted(v.key for v in packing.by_key.values()) == ["jar", "jar", "pot", "pot"]
+    assert packing.by_key["0"].key == "jar"
+    assert pack_into([ToPack("0", 40)], [pot]).too_large == ("0",)
+
+
 def test_a_container_is_free_again_when_its_meal_is_eaten() -> None:
     boxes = [ToPack("mon", 500, since=0, until=1), ToPack("tue", 500, since=0, until=4)]
     later = [ToPack("wed", 500, since=2, until=5), ToPack("thu", 500, since=2, until=6)]

@@ -15,7 +15,8 @@ APART_ML = 250
 
 @dataclass(frozen=True, slots=True)
 class ToPack:
-    """What one box holds: grams of food in so many parts, frozen or not, from when until when (comparable)."""
+    """What one box holds: grams of food in so many parts, frozen or not, from when until when (comparable). What is
+    kept apart `is_small`: it may go into a pot that is too small for a meal."""
 
     key: str
     grams: float
@@ -23,6 +24,7 @@ class ToPack:
     is_frozen: bool = False
     since: float = 0.0
     until: float = 0.0
+    is_small: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,8 +36,16 @@ class Packing:
     too_large: tuple[str, ...] = ()
 
 
+def apart_key(placing_key: str, component_key: str) -> str:
+    """What is kept apart of a meal, as a box of its own."""
+    return f"{placing_key}/{component_key}"
+
+
 def fits(box: ToPack, container: Vessel) -> bool:
-    """Whether a box can go into a container: room, and the freezer where it is frozen (unless nobody said)."""
+    """Whether a box can go into a container: room, and the freezer where it is frozen (unless nobody said). No meal
+    goes into one that is too small for any."""
+    if container.volume_ml < MEAL_BOX_ML and not box.is_small:
+        return False
     stands = container.stands is None or STANDS_FREEZER in container.stands
     return box.grams <= holds_g(container) and (stands or not box.is_frozen)
 
@@ -47,7 +57,7 @@ def pack_into(boxes: Sequence[ToPack], vessels: Iterable[Vessel]) -> Packing:
 
     Boxes that no container is large enough for are named apart from those for which there are too few.
     """
-    kinds = [v for v in vessels if v.kind == BOX and v.volume_ml >= MEAL_BOX_ML]
+    kinds = [v for v in vessels if v.kind == BOX]
     given: dict[str, Vessel] = {}
     without: list[str] = []
     too_large = [box.key for box in boxes if kinds and not any(fits(box, kind) for kind in kinds)]

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.portion.containers import apart_key
 from goodcrate.core.portion.filled_boxes import DIVIDED, PLANNED, WEIGHED, BatchOutcome, BoxPortion, batch_outcome
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.recipe import Recipe, Serving, serving_of
@@ -81,7 +82,7 @@ def week_outcome(
     A placing that no session cooks is counted as its recipe is written. `before` is an earlier outcome of the same
     placings, recipes and containers: batches whose record is the very same value, and boxes made of such only, are
     taken from it. `holds_g` says by placing what its container takes in g; each component may have what the others'
-    plans leave of it.
+    plans leave of it, and one that has a pot of its own (`apart_key`) what that takes.
 
     Raises:
         InvalidInputs: when a batch's weighed boxes hold more than its pot gave.
@@ -93,9 +94,11 @@ def week_outcome(
     known = {} if before is None else {(w.plan.session_key, w.plan.component_key): w for w in before.batches}
     changed: set[BatchKey] = set()
     plans = batches_that_follow(placings, by_key.values())
-    planned_g: dict[str, float] = {}
-    for p in (p for plan in plans for p in plan.portions):
-        planned_g[p.placing_key] = planned_g.get(p.placing_key, 0.0) + p.grams
+    together_g: dict[str, float] = {}
+    holds = holds_g or {}
+    for key, p in ((plan.component_key, p) for plan in plans for p in plan.portions):
+        if apart_key(p.placing_key, key) not in holds:
+            together_g[p.placing_key] = together_g.get(p.placing_key, 0.0) + p.grams
     for plan in plans:
         key = (plan.session_key, plan.component_key)
         record = records.get(key)
@@ -107,9 +110,9 @@ def week_outcome(
         changed.add(key)
         effective = record or planned_record(components[plan.component_key], plan)
         rooms_g = {
-            p.placing_key: holds_g[p.placing_key] - planned_g[p.placing_key] + p.grams
+            p.placing_key: holds[own] if own in holds else holds[p.placing_key] - together_g[p.placing_key] + p.grams
             for p in plan.portions
-            if holds_g and p.placing_key in holds_g
+            if (own := apart_key(p.placing_key, plan.component_key)) in holds or p.placing_key in holds
         }
         outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}", rooms_g)
         worked.append(WorkedBatch(plan, effective, outcome, record is not None))

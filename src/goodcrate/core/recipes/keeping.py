@@ -19,11 +19,12 @@ from goodcrate.core.recipes.heating import heated_lines, is_cooked, still_raw
 from goodcrate.core.recipes.mixtures import keeps_like
 from goodcrate.core.recipes.steps import Step
 
+APART = "pot"
 CONTAINERS: Mapping[str, str] = {
     "": Saying("as its grams fit"),
     "box": Saying("a box"),
     "jar": Saying("a jar"),
-    "pot": Saying("a small pot, apart"),
+    APART: Saying("a small pot, apart"),
     "bag": Saying("a flat bag"),
     "on_top": Saying("kept dry, on top on the day"),
 }

@@ -141,8 +141,10 @@ def weigh_ingredient(
     net_g: float | None,
     *,
     is_sure: bool = True,
+    tare_g: float | None = None,
 ) -> None:
-    """Log what was really weighed of one ingredient; None takes it out. The batch is started if it was not.
+    """Log what was really weighed of one ingredient; None takes it out. The batch is started if it was not. `tare_g` is
+    what the scale had tared off, where it said so: the bowl and what was in it.
 
     Raises:
         AskedFirst: for a weight far from plan that nobody is sure of yet.
@@ -159,7 +161,17 @@ def weigh_ingredient(
             doubt = weighing_doubt(food, float(line.planned_g), net_g) if is_asked else None
             if doubt is not None:
                 raise AskedFirst(doubt)
-        log(session, caller, event_id, batch_id=batch_id, kind=INGREDIENT, batch_line_id=line_id, net_g=net_g)
+        log(
+            session,
+            caller,
+            event_id,
+            batch_id=batch_id,
+            kind=INGREDIENT,
+            batch_line_id=line_id,
+            net_g=net_g,
+            gross_g=None if net_g is None or tare_g is None else net_g + tare_g,
+            tare_g=None if net_g is None else tare_g,
+        )
         if net_g is None:
             _take_back_with_it(session, caller, line, event_id)
 

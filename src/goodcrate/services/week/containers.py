@@ -3,12 +3,14 @@
 from collections.abc import Mapping, Sequence
 from datetime import datetime, time
 
-from goodcrate.core.portion.containers import Packing, ToPack, pack_into
+from goodcrate.core.portion.containers import Packing, ToPack, apart_key, pack_into
+from goodcrate.core.recipes.keeping import APART, storage_of
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.vessels import Vessel
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.placings import Placing, PrepSession, batches_that_follow
 from goodcrate.db.changes import Memo
+from goodcrate.formats.reference import keep_groups
 
 _PACKINGS: Memo[Packing] = Memo(16)
 
@@ -22,7 +24,8 @@ def packing_of(
     *,
     made_of: object,
 ) -> Packing:
-    """The containers of a week's own boxes: each is taken from its session until its meal is eaten.
+    """The containers of a week's own boxes: each is taken from its session until its meal is eaten. What is kept apart
+    (a dressing) has a pot of its own.
 
     `made_of` is all that the recipes depend on.
     """
@@ -39,24 +42,40 @@ def _packing(
     sessions: Sequence[PrepSession],
     vessels: Sequence[Vessel],
 ) -> Packing:
-    whole_g: dict[str, float] = {}
-    parts: dict[str, int] = {}
+    meal_of = {str(m.id): m for m in meals}
+    starts = {s.key: s.starts_at.timestamp() for s in sessions}
+    served_by = {placing.key: placing.session_key for placing in placings}
+    apart = _kept_apart(recipes)
+    whole_g: dict[tuple[str, str], float] = {}
+    parts: dict[tuple[str, str], int] = {}
     for plan in batches_that_follow(placings, recipes.values()):
         for portion in plan.portions:
-            whole_g[portion.placing_key] = whole_g.get(portion.placing_key, 0.0) + portion.grams
-            parts[portion.placing_key] = parts.get(portion.placing_key, 0) + 1
-    starts = {s.key: s.starts_at.timestamp() for s in sessions}
-    meal_of = {str(m.id): m for m in meals}
+            into = (portion.placing_key, plan.component_key if plan.component_key in apart else "")
+            whole_g[into] = whole_g.get(into, 0.0) + portion.grams
+            parts[into] = parts.get(into, 0) + 1
     boxes = [
         ToPack(
-            placing.key,
-            whole_g[placing.key],
-            parts[placing.key],
-            meal_of[placing.key].is_frozen,
-            since=starts[placing.session_key],
-            until=datetime.combine(meal_of[placing.key].day, time(23, 59)).timestamp(),
+            apart_key(key, component) if component else key,
+            grams,
+            parts[key, component],
+            meal_of[key].is_frozen,
+            since=starts[session_key],
+            until=datetime.combine(meal_of[key].day, time(23, 59)).timestamp(),
+            is_small=bool(component),
         )
-        for placing in placings
-        if placing.session_key is not None and placing.key in whole_g
+        for (key, component), grams in whole_g.items()
+        if (session_key := served_by[key]) is not None
     ]
     return pack_into(boxes, vessels)
+
+
+def _kept_apart(recipes: Mapping[str, Recipe]) -> frozenset[str]:
+    """The components that go into a small pot of their own; what is the only one of its dish does not."""
+    return frozenset(
+        component.key
+        for recipe in recipes.values()
+        for component in recipe.components
+        if component.lines
+        and len(recipe.components) > 1
+        and storage_of(component, recipe.steps, keep_groups()).container == APART
+    )

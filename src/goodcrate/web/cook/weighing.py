@@ -10,7 +10,7 @@ from fastapi.responses import Response
 
 from goodcrate.core.cook.against_plan import against_plan
 from goodcrate.core.cook.batch_record import AS_PLANNED, BY_SPOON, LEFT_OUT, SWAPPED, Weighing, goes_in_now, settled
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying, say
@@ -155,7 +155,11 @@ def weigh_line(
     try:
         net_g = read_grams(typed, field, LARGEST_LINE_G)
         event, is_sure = event_id(text(form, "event")), bool(typed) and text(form, "sure") == typed
-        cooking.weigh_ingredient(visitor.caller, first_day, batch_id, line_id, event, net_g, is_sure=is_sure)
+        tare = text(form, "scale_tare")
+        tare_g = read_grams(tare, field, LARGEST_POT_G) if tare else None
+        cooking.weigh_ingredient(
+            visitor.caller, first_day, batch_id, line_id, event, net_g, is_sure=is_sure, tare_g=tare_g
+        )
     except cooking.AskedFirst as asked:
         instead = plain(round(asked.instead_g)) if asked.instead_g else ""
         doubt = {"words": asked.problem, "typed": typed, "grams": plain(net_g), "instead": instead}

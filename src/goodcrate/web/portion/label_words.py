@@ -13,6 +13,7 @@ from goodcrate.core.portion.week_outcome import PlacedBox
 from goodcrate.core.recipes.component import UNCOOKED_USES, allergens_of
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
+from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.store.box_code import box_code
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.meals import Meal
@@ -46,7 +47,7 @@ def _label(picture: WeekPicture, meal: Meal, base_url: str, is_blank: bool) -> B
         eater.first_name,
         day=_dated(meal.day),
         slot=f"{slot.name} {clock(slot.at)}",
-        dish=picture.recipes[str(meal.recipe_id)].name,
+        dish=_dish(picture, meal, eater),
         parts=tuple(Part(part.name, f"{grams(part.grams)} g") for part in box.parts if len(box.parts) > 1),
         made="" if stay is None else say("made {day}", day=_dated(stay.cooked_on)),
         eat_by="" if stay is None else _dated(last_day(stay)),
@@ -61,6 +62,13 @@ def _label(picture: WeekPicture, meal: Meal, base_url: str, is_blank: bool) -> B
         is_planned=box.stage == PLANNED,
         is_blank=is_blank,
     )
+
+
+def _dish(picture: WeekPicture, meal: Meal, eater: Eater) -> str:
+    """The dish by name; one made otherwise for its eater says so."""
+    name = picture.recipes[str(meal.recipe_id)].name
+    key = picture.outcome.boxes[str(meal.id)].placing.recipe_key
+    return name if base_recipe_key(key) == key else say("{name}, {who}’s version", name=name, who=eater.first_name)
 
 
 def _topped_up_with(picture: WeekPicture, box: PlacedBox) -> frozenset[str]:

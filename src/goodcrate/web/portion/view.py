@@ -8,9 +8,11 @@ from uuid import UUID
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up, weekday_whole
+from goodcrate.core.portion.containers import apart_key
 from goodcrate.core.portion.filled_boxes import WEIGHED, BatchOutcome, BoxPortion
 from goodcrate.core.portion.on_scale import tolerance_g
-from goodcrate.core.recipes.vessels import Vessel, holds_g
+from goodcrate.core.recipes.variants import base_recipe_key
+from goodcrate.core.recipes.vessels import MEAL_BOX_ML, Vessel, holds_g
 from goodcrate.core.targets.day_target import DayTarget, judge_energy
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_for
@@ -55,6 +57,7 @@ class BoxOnBench:
     container: Vessel | None = None
     day_words: str = ""
     row_words: str = ""
+    is_own_version: bool = False
 
     @property
     def day(self) -> date:
@@ -86,7 +89,10 @@ class BoxOnBench:
     def empty_g(self) -> float | None:
         """What the box weighs before this component goes in, in g; None where its container's tare is not known."""
         tare_g = None if self.container is None else self.container.tare_g
-        return None if tare_g is None else tare_g + self.in_it_g
+        small = (
+            self.container is not None and self.container.volume_ml < MEAL_BOX_ML
+        )  # a pot of its own holds nothing else
+        return None if tare_g is None else tare_g + (0.0 if small else self.in_it_g)
 
     @property
     def kcal(self) -> str:
@@ -139,12 +145,19 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard, chosen: str = "") -> l
                 is_current=p.placing_key == current,
                 tally=box.tally,
                 others=others,
-                container=picture.packing.by_key.get(p.placing_key),
+                container=container_of(picture, card, p.placing_key),
                 day_words=day_words(picture, eater, meal.day),
                 row_words=row,
+                is_own_version=base_recipe_key(box.placing.recipe_key) != box.placing.recipe_key,
             )
         )
     return boxes
+
+
+def container_of(picture: WeekPicture, card: BatchCard, key: str) -> Vessel | None:
+    """What this component of a meal goes into: its own pot where it is kept apart, else the meal's box."""
+    apart = picture.packing.by_key.get(apart_key(key, card.worked.plan.component_key))
+    return apart or picture.packing.by_key.get(key)
 
 
 def day_words(picture: WeekPicture, eater: Eater, day: date, more_kcal: float = 0.0) -> str:

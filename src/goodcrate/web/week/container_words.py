@@ -20,7 +20,9 @@ def container_warnings(picture: WeekPicture) -> tuple[str, ...]:
     kinds = [v for v in picture.vessels if v.kind == BOX and v.volume_ml >= MEAL_BOX_ML]
     if not kinds:
         return ()
-    return (*_too_large(picture, max(map(holds_g, kinds))), *_too_few(picture, kinds))
+    small = sum("/" in key for key in picture.packing.without)  # what is kept apart of a meal
+    pots = (say("{count} too few for what is kept apart.", count=many(small, "small pot")),) if small else ()
+    return (*_too_large(picture, max(map(holds_g, kinds))), *_too_few(picture, kinds), *pots)
 
 
 def _grams(picture: WeekPicture, key: str) -> float:
