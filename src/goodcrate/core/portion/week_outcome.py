@@ -96,8 +96,8 @@ def week_outcome(
     plans = batches_that_follow(placings, by_key.values())
     together_g: dict[str, float] = {}
     holds = holds_g or {}
-    for key, p in ((plan.component_key, p) for plan in plans for p in plan.portions):
-        if apart_key(p.placing_key, key) not in holds:
+    for component, p in ((plan.component_key, p) for plan in plans for p in plan.portions):
+        if apart_key(p.placing_key, component) not in holds:
             together_g[p.placing_key] = together_g.get(p.placing_key, 0.0) + p.grams
     for plan in plans:
         key = (plan.session_key, plan.component_key)
