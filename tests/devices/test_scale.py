@@ -2,6 +2,7 @@
 
 import asyncio
 from collections.abc import Awaitable, Callable, Iterator
+from contextlib import aclosing, suppress
 
 import pytest
 from hypothesis import given
@@ -98,9 +99,10 @@ def scale() -> Iterator[LineScale]:
 
 async def until(scale: LineScale, pan: str, found: Heard) -> ScaleReading:
     """The first reading of a kind; the others before it do not matter."""
-    async for reading in scale.listen(pan):
-        if found(reading):
-            return reading
+    async with aclosing(scale.listen(pan)) as listening:  # type: ignore[type-var]
+        async for reading in listening:
+            if found(reading):
+                return reading
     raise AssertionError
 
 
@@ -158,20 +160,24 @@ def test_a_scale_refuses_what_it_cannot_do(scale: LineScale) -> None:
     assert run(work()).grams == 0
 
 
-async def _sends(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-    await reader.readline()
-    writer.write(b"z" * 100_000 + b"\nweight 12 g stable\n")
-    await writer.drain()
-    await reader.read()
-    writer.close()
-
-
 def test_a_line_without_end_is_passed_over() -> None:
     async def work() -> ScaleReading:
-        server = await asyncio.start_server(_sends, "127.0.0.1", 0)
+        ended = asyncio.Event()
+
+        async def sends(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+            await reader.readline()
+            writer.write(b"z" * 100_000 + b"\nweight 12 g stable\n")
+            await reader.read()
+            writer.close()
+            with suppress(OSError):
+                await writer.wait_closed()
+            ended.set()
+
+        server = await asyncio.start_server(sends, "127.0.0.1", 0)
         port = server.sockets[0].getsockname()[1]
         reading = await until(LineScale(f"tcp://127.0.0.1:{port}"), "x", lambda r: r.state == LIVE)
         server.close()
+        await ended.wait()
         return reading
 
     assert run(work()).grams == 12

@@ -7,6 +7,7 @@ cannot be reached, or sends what makes no sense, is a reading too: who listens i
 
 import asyncio
 from collections.abc import AsyncIterator
+from contextlib import suppress
 from typing import Protocol
 
 from goodcrate.core.ground.errors import InvalidInput
@@ -126,8 +127,7 @@ class LineScale:
             except (OSError, TimeoutError):
                 pass
             finally:
-                if writer is not None:
-                    writer.close()
+                await _hang_up(writer)
             yield ScaleReading(None, state=LOST)
             await asyncio.sleep(AGAIN_S)
 
@@ -150,9 +150,15 @@ class LineScale:
         except (OSError, TimeoutError):
             pass
         finally:
-            if writer is not None:
-                writer.close()
+            await _hang_up(writer)
         raise ScaleUnavailable(say("The scale does not answer."))
+
+
+async def _hang_up(writer: asyncio.StreamWriter | None) -> None:
+    if writer is not None:
+        writer.close()
+        with suppress(OSError):
+            await writer.wait_closed()
 
 
 async def _next_line(reader: asyncio.StreamReader) -> bytes:

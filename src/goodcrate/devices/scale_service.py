@@ -131,6 +131,7 @@ class ScaleService:
         self.pans: OrderedDict[str, Pan] = OrderedDict()
         self._lines: dict[str, set[asyncio.StreamWriter]] = {}
         self._away_until: dict[str, float] = {}
+        self._all: set[asyncio.StreamWriter] = set()
         self._server: asyncio.Server | None = None
 
     async def start(self, port: int = 0) -> int:
@@ -144,8 +145,12 @@ class ScaleService:
         self._ticking.cancel()
         if self._server is not None:
             self._server.close()
-        for name in list(self._lines):
-            self._drop(name)
+        open_ = list(self._all)
+        for writer in open_:
+            writer.close()
+        await asyncio.gather(*(writer.wait_closed() for writer in open_), return_exceptions=True)
+        while self._all:  # whoever answered them has noticed
+            await asyncio.sleep(0.01)
 
     def pan(self, name: str) -> Pan:
         """The scale of this name, a new one when nobody used it yet; the one unused for longest gives way."""
@@ -172,6 +177,7 @@ class ScaleService:
 
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         name = ""
+        self._all.add(writer)
         writer.write(f"hello scale 1 max={MOST_G:.0f} step={STEP_G:.0f}\n".encode())
         with suppress(OSError, ValueError, asyncio.IncompleteReadError):
             while line := await reader.readline():
@@ -190,8 +196,10 @@ class ScaleService:
                 elif words and name:
                     writer.write(b"ok\n" if self.pan(name).tell(words) else b"no\n")
         self._lines.get(name, set()).discard(writer)
+        writer.close()
         with suppress(OSError):
-            writer.close()
+            await writer.wait_closed()
+        self._all.discard(writer)
 
 
 class _InThread:
