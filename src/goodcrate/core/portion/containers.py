@@ -52,8 +52,8 @@ def fits(box: ToPack, container: Vessel) -> bool:
 
 def pack_into(boxes: Sequence[ToPack], vessels: Iterable[Vessel]) -> Packing:
     """Give boxes containers, those that are packed at one time together, the earliest first; one is free again when
-    its meal is eaten. As many as can be get one; among those ways the one with the least air, each part in a
-    compartment of its own where that costs less than `APART_ML` more of it.
+    its meal is eaten. As many of them as can be get one; among those ways it is the one with the least air in whole ml,
+    where each part without a compartment of its own counts like `APART_ML` of air.
 
     Boxes that no container is large enough for are named apart from those for which there are too few.
     """
