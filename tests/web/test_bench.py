@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from goodcrate.core.store.box_code import box_code
 from goodcrate.services import kitchen as vessels
 from goodcrate.services.calling import Caller
-from goodcrate.services.portion import filling
+from goodcrate.services.portion import spares
 from goodcrate.services.store.boxes import containers_in_use, own_box_id
 from goodcrate.services.week import weeks
 from tests.conftest import MONDAY, Cook, text_of
@@ -294,6 +294,6 @@ def test_a_box_for_nobody_leads_to_store(cook: Cook, household: Caller) -> None:
     kitchen = furnish(household)
     there = racing.weighed(cook, kitchen)
     spare = uuid4()
-    filling.pack_spare(household, MONDAY, UUID(there.split("/")[1]), spare, uuid4(), 100)
+    spares.pack_spare(household, MONDAY, UUID(there.split("/")[1]), spare, uuid4(), 100)
     answer = cook.client.get(f"/box/{spare}", follow_redirects=False)
     assert answer.headers["location"] == "/store"

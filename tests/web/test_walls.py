@@ -17,7 +17,7 @@ from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import food_files, labels
 from goodcrate.services.foods import packs_known as packs
-from goodcrate.services.portion import filling
+from goodcrate.services.portion import filling, spares
 from goodcrate.services.recipes import recipe_files
 from goodcrate.services.store import house
 from goodcrate.services.week import repeating, weeks
@@ -87,8 +87,8 @@ def ids(household: Caller) -> dict[str, object]:
     house.put_in(household, house.ThingInput(thing_id, "fridge", MONDAY, typed="200 g quark"))
     box_id = uuid4()
     filling.weigh_pot(household, MONDAY, batch_id, uuid4(), 2100, 0)
-    filling.pack_spare(household, MONDAY, batch_id, box_id, uuid4(), 100)
-    filling.take_out_spare(household, MONDAY, batch_id, box_id, uuid4())
+    spares.pack_spare(household, MONDAY, batch_id, box_id, uuid4(), 100)
+    spares.take_out_spare(household, MONDAY, batch_id, box_id, uuid4())
     filling.take_out_pot(household, MONDAY, batch_id, uuid4())
     pack_id = uuid4()
     packs.add_pack(household, pack_id, food_key, Pack(food_key, 500, 2.10), "the lock shop", MONDAY)

@@ -15,7 +15,7 @@ from goodcrate.db.store import BoxEventRow, BoxRow
 from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound, SentOtherwise
 from goodcrate.services.cook import cooking
-from goodcrate.services.portion import filling
+from goodcrate.services.portion import filling, spares
 from goodcrate.services.store import boxes, house
 from goodcrate.services.store.house import TakenOut
 from goodcrate.services.week import eat_first, placing, weeks
@@ -95,9 +95,9 @@ def test_what_is_over_waits_in_the_house_and_is_eaten_by_another_meal(kitchen: K
     batch_id = weigh(kitchen, 1200)
     spare, event = uuid4(), uuid4()
     for _ in range(2):
-        filling.pack_spare(kitchen.caller, MONDAY, batch_id, spare, event, 300)
+        spares.pack_spare(kitchen.caller, MONDAY, batch_id, spare, event, 300)
     with pytest.raises(InvalidInput, match="900 g are left"):
-        filling.pack_spare(kitchen.caller, MONDAY, batch_id, uuid4(), uuid4(), 901)
+        spares.pack_spare(kitchen.caller, MONDAY, batch_id, uuid4(), uuid4(), 901)
     filling.fill_as_divided(kitchen.caller, MONDAY, batch_id, uuid4())
     outcome = batch_of(kitchen)[1].outcome
     assert [p.grams for p in outcome.portions] == [300, 300, 300]
@@ -108,31 +108,31 @@ def test_what_is_over_waits_in_the_house_and_is_eaten_by_another_meal(kitchen: K
     eat_first.place_box(kitchen.caller, MONDAY, there.id, uuid4(), kitchen.eater_id, kitchen.slot_id, day=day)
     assert house.house(kitchen.caller).free_boxes == 0
     with pytest.raises(InvalidInput, match="A meal eats this box"):
-        filling.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
+        spares.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
     picture = weeks.week_picture(kitchen.caller, MONDAY)
     assert picture is not None
     (eaten,) = [meal for meal in picture.meals if meal.from_box == spare]
     placing.take_out_meal(kitchen.caller, eaten.id)
-    filling.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
+    spares.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
     assert house.house(kitchen.caller).boxes == ()
     assert batch_of(kitchen)[1].outcome.left_g == 300
 
 
 def test_a_box_for_nobody_that_was_eaten_is_not_taken_back(kitchen: Kitchen) -> None:
     batch_id, spare = weigh(kitchen, 1200), uuid4()
-    filling.pack_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4(), 1200)
+    spares.pack_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4(), 1200)
     filling.fill_as_divided(kitchen.caller, MONDAY, batch_id, uuid4())  # nothing is left: no box is packed with it
     outcome = batch_of(kitchen)[1].outcome
     assert [(p.grams, p.stage) for p in outcome.portions] == [(0, "divided")] * 3
     boxes.say_what_happened(kitchen.caller, [spare], uuid4(), EATEN)
     with pytest.raises(InvalidInput, match="not in the house any more"):
-        filling.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
+        spares.take_out_spare(kitchen.caller, MONDAY, batch_id, spare, uuid4())
     assert batch_of(kitchen)[1].outcome.left_g == 0
 
 
 def test_what_is_in_a_box_for_nobody_cannot_go_into_another(kitchen: Kitchen) -> None:
     batch_id = weigh(kitchen, 1000)
-    filling.pack_spare(kitchen.caller, MONDAY, batch_id, uuid4(), uuid4(), 700)
+    spares.pack_spare(kitchen.caller, MONDAY, batch_id, uuid4(), uuid4(), 700)
     meal = UUID(batch_of(kitchen)[1].outcome.portions[0].placing_key)
     with pytest.raises(InvalidInput, match="Only 300 g are left"):
         filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 400)
@@ -140,7 +140,7 @@ def test_what_is_in_a_box_for_nobody_cannot_go_into_another(kitchen: Kitchen) ->
     filling.weigh_box(kitchen.caller, MONDAY, batch_id, meal, uuid4(), 300)  # weighed again, its own grams are free
     assert batch_of(kitchen)[1].outcome.left_g == 0
     with pytest.raises(NotFound):
-        filling.pack_spare(kitchen.caller, MONDAY, batch_id, boxes.own_box_id(meal), uuid4(), 1)
+        spares.pack_spare(kitchen.caller, MONDAY, batch_id, boxes.own_box_id(meal), uuid4(), 1)
 
 
 def test_a_part_of_a_dish_is_not_offered_as_the_dish(household: Caller) -> None:
@@ -149,7 +149,7 @@ def test_a_part_of_a_dish_is_not_offered_as_the_dish(household: Caller) -> None:
     assert picture is not None
     worked = next(w for w in picture.outcome.batches if w.outcome.state.pot_g and w.outcome.left_g > 300)
     batch_id = cooking.batch_id_for(picture.week.id, worked.plan.session_key, worked.plan.component_key)
-    filling.pack_spare(boat, MONDAY, batch_id, uuid4(), uuid4(), 200)
+    spares.pack_spare(boat, MONDAY, batch_id, uuid4(), uuid4(), 200)
     there = house.house(boat)
     (mash,) = [b for b in there.boxes if b.part]
     assert (mash.part, mash.free) == ("swede mash", 1)

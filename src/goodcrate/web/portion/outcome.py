@@ -11,7 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.core.ground.wording import say
 from goodcrate.formats.csv_table import as_text, write_table
-from goodcrate.services.portion import dividing, filling
+from goodcrate.services.portion import dividing, spares
 from goodcrate.services.portion.readings import readings_of
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.routes import event_id
@@ -54,7 +54,7 @@ def top_up(request: Request, visitor: Signed, form: Posted, first_day: Day, batc
         if placement_id is None:
             raise InvalidInput("rest_g", say("No box is chosen."), say("Choose one."))
         net_g = read_grams(typed["rest_g"], "rest_g", LARGEST_POT_G, allow_zero=False)
-        filling.top_up(visitor.caller, first_day, batch_id, placement_id, event_id(text(form, "event")), net_g)
+        spares.top_up(visitor.caller, first_day, batch_id, placement_id, event_id(text(form, "event")), net_g)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, typed)
 
@@ -67,7 +67,7 @@ def take_top_up_back(
     event = event_id(text(form, "event"))
 
     def act() -> None:
-        filling.take_top_up_back(visitor.caller, first_day, batch_id, placement_id, event)
+        spares.take_top_up_back(visitor.caller, first_day, batch_id, placement_id, event)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, {})
 

@@ -17,7 +17,7 @@ from goodcrate.core.ground.writing import shown, week_start
 from goodcrate.core.recipes.vessels import COOKS_IN, Vessel
 from goodcrate.services.cook.running import now_cooking
 from goodcrate.services.kitchen import keep_tare
-from goodcrate.services.portion import dividing, filling
+from goodcrate.services.portion import dividing, filling, spares
 from goodcrate.services.week.nearby import nearby_sessions, week_at_hand
 from goodcrate.services.week.weeks import WeekPicture, new_id, week_picture
 from goodcrate.web.addresses import Day
@@ -244,7 +244,7 @@ def pack_spare(request: Request, visitor: Signed, form: Posted, first_day: Day, 
     def act() -> None:
         net_g = read_grams(typed["spare_g"], "spare_g", LARGEST_LINE_G, allow_zero=False)
         box_id = id_of(text(form, "id")) or new_id()
-        filling.pack_spare(visitor.caller, first_day, batch_id, box_id, event_id(text(form, "event")), net_g)
+        spares.pack_spare(visitor.caller, first_day, batch_id, box_id, event_id(text(form, "event")), net_g)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, typed)
 
@@ -260,7 +260,7 @@ def take_out_spare(
         visitor,
         first_day,
         batch_id,
-        lambda: filling.take_out_spare(visitor.caller, first_day, batch_id, box_id, event),
+        lambda: spares.take_out_spare(visitor.caller, first_day, batch_id, box_id, event),
         {},
     )
 
