@@ -138,6 +138,13 @@ class SessionIn(Model):
     serves: list[tuple[Key, Day, Key]] = Field(max_length=700)
 
 
+class LargePortionsIn(Model):
+    """At most so many portions of more than so many g wait at the end of a session: each goes into one box."""
+
+    over_g: float = Field(ge=0, le=10_000)
+    at_most: int = Field(ge=0, le=200)
+
+
 class PlanWeekIn(Model):
     """Empty slots are filled."""
 
@@ -155,6 +162,7 @@ class PlanWeekIn(Model):
         None, ge=1, le=200, description="Boxes there are, full ones too; null does not count them."
     )
     fillings: int = Field(9, ge=1, le=9, description="How often a session may fill a dish's vessels.")
+    containers: list[LargePortionsIn] = Field(default_factory=list, max_length=20)
     aim: Literal["least_cooking", "most_variety", "lowest_cost", "within_budget"] = "least_cooking"
     till: TillIn | None = Field(None, description="How food is bought; without it a dish costs its `cost_per_g`.")
     limit_seconds: float = Field(20, ge=0.1, le=60)
@@ -405,6 +413,7 @@ def _plan_problem(given: PlanWeekIn) -> WeekPlanProblem:
             aim=given.aim,
             limit_seconds=given.limit_seconds,
             seed=given.seed,
+            containers=tuple((c.over_g, c.at_most) for c in given.containers),
         ),
         None if given.till is None else till_given(given.till),
     )
