@@ -22,8 +22,8 @@ def seconds_left(page: Page) -> int:
 
 
 def begin_a_timer(page: Page) -> None:
-    """Put on the first thing that cooks by itself and has ingredients to weigh in; among sheets as short as each other it
-    is not always the same. The porridge has none: it is soaked the night before."""
+    """Put on the first thing that cooks by itself and asks for ingredients, as the porridge does not; among sheets as
+    short as each other it is not always the same."""
     for _ in range(10):
         steps = page.locator(".nowstep").filter(has_not_text="porridge")
         on = steps.get_by_role("button", name=re.compile("It is on"))
