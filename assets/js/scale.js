@@ -10,8 +10,8 @@ let typed = false; // somebody types: the scale leaves the field alone
 let waits = ""; // the line that is taken when the scale stands still
 let drawn = 0;
 let sound = null;
-const NOTHING_ON_G = 5;
 const bench = () => document.querySelector("[data-target][data-low]");
+const nothingOn = () => Number(bench()?.dataset.nothing ?? 0);
 const whole = (g) => Math.round(g).toLocaleString("en-GB").replace("-", "−");
 
 function listen() {
@@ -119,10 +119,10 @@ function fillBox(at, isLive) {
     return;
   }
   const g = reading.g;
-  if (lift !== null && (g <= NOTHING_ON_G || reading.tare !== lift)) lift = null;
+  if (lift !== null && (g <= nothingOn() || reading.tare !== lift)) lift = null;
   const lifting = lift !== null;
-  const shown = lifting || g < -NOTHING_ON_G ? 0 : Math.max(0, g);
-  put(figure, whole(lifting ? g : g));
+  const shown = lifting || g < -nothingOn() ? 0 : Math.max(0, g);
+  put(figure, whole(g));
   const level = at.querySelector("[data-level]"),
     zone = Number(level.dataset.zone),
     height = Math.min(1, shown / full) * zone;
@@ -133,7 +133,7 @@ function fillBox(at, isLive) {
   at.classList.toggle("over", !lifting && g > high);
   const whose = { who: at.dataset.fillFor, day: at.dataset.day };
   if (lifting) put(more, inWords("lift it off, then {who}’s {day} box", whose));
-  else if (g < -NOTHING_ON_G) put(more, inWords("put {who}’s {day} box on", whose));
+  else if (g < -nothingOn()) put(more, inWords("put {who}’s {day} box on", whose));
   else if (g < low) put(more, inWords("{grams} g more", { grams: whole(target - g) }));
   else if (begun !== at.id && g <= high) put(more, inWords("{who}’s {day} box? Accept it", whose));
   else if (g <= high) put(more, reading.stable ? inWords("that is right") : inWords("right, hold still"));
@@ -150,7 +150,7 @@ function fillBox(at, isLive) {
 // An empty box whose weight the kitchen knows, with what is in it of other pots, is tared by itself.
 function tareKnownBox(at, g) {
   const empty = Number(at.dataset.empty ?? NaN);
-  if (!(reading.stable && lift === null && Math.abs(g - empty) <= 2 && empty > NOTHING_ON_G)) return;
+  if (!(reading.stable && lift === null && Math.abs(g - empty) <= 2 && empty > nothingOn())) return;
   if (at.dataset.tared === at.id) return;
   at.dataset.tared = at.id;
   tell("tare");
@@ -282,7 +282,7 @@ document.addEventListener("submit", (event) => {
   if (event.target.matches?.("form[data-weigh-line]") && reading?.state === "live" && !event.target.elements.net.dataset.typed)
     tell("tare");
   if (!event.target.matches?.("form[data-accept]") || event.target.id === sent) return;
-  if (reading?.state === "live" && reading.g > NOTHING_ON_G && !typed) lift = reading.tare;
+  if (reading?.state === "live" && reading.g > nothingOn() && !typed) lift = reading.tare;
   begun = "";
 });
 document.addEventListener("htmx:after:swap", () => {

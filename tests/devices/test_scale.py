@@ -27,11 +27,22 @@ def test_a_line_is_read_with_its_unit_and_its_tare() -> None:
 
 @pytest.mark.parametrize(
     "line",
-    [b"weight NaN g stable", b"weight inf g stable", b"weight 1e9 g stable", b"weight -1e9 g stable",
-     b"weight 5 stone stable", b"weight 5 g", b"weight 5 g still",
-     b"weight 5 g stable tare=NaN", b"weight 5 g stable tare", b"\xff\xfe", b"wait",
-     b"weight " + b"9" * 5000 + b" g stable", b"weight 5 g stable at=1e5"],
-)  # fmt: skip
+    [
+        b"weight NaN g stable",
+        b"weight inf g stable",
+        b"weight 1e9 g stable",
+        b"weight -1e9 g stable",
+        b"weight 5 stone stable",
+        b"weight 5 g",
+        b"weight 5 g still",
+        b"weight 5 g stable tare=NaN",
+        b"weight 5 g stable tare",
+        b"\xff\xfe",
+        b"wait",
+        b"weight " + b"9" * 5000 + b" g stable",
+        b"weight 5 g stable at=1e5",
+    ],
+)
 def test_what_makes_no_sense_is_no_number(line: bytes) -> None:
     assert read_line(line) == ScaleReading(None, state=GARBLED)
 

@@ -206,9 +206,12 @@ def test_every_reading_of_a_session_is_in_its_file_also_what_was_undone(cook: Co
     rows = list(csv.DictReader(io.StringIO(text)))
     told = [(row["kind"], row["net_g"], row["counts"]) for row in rows if row["kind"] != "ingredient"]
     assert told == [
-        ("pot", "2100.0", "yes"), ("box", "640.0", "no"), ("box", "650.0", "no"), ("box", "", "no"),
+        ("pot", "2100.0", "yes"),
+        ("box", "640.0", "no"),
+        ("box", "650.0", "no"),
+        ("box", "", "no"),
         ("tasted", "20.0", "yes"),
-    ]  # fmt: skip
+    ]
     assert rows[-1]["component"] == "pot"
     cook.get(f"/portion/{MONDAY}/weighings/{uuid4()}", expect=404)
 

@@ -50,10 +50,3 @@ class ScaleReading:
 def tolerance_g(target_g: float) -> float:
     """How far from its target a box may be and is still right, in whole g either way."""
     return max(LEAST_TOLERANCE_G, float(floor(target_g * TOLERANCE_SHARE)))
-
-
-def is_right(reading: ScaleReading, target_g: float) -> bool:
-    """Whether a box of so many grams is accepted by itself: the scale stands still, within the tolerance."""
-    if reading.state != LIVE or not reading.is_stable or reading.grams is None or reading.grams <= 0:
-        return False
-    return abs(reading.grams - target_g) <= tolerance_g(target_g)

@@ -14,6 +14,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.typed import id_of, read_whole, share_of
 from goodcrate.core.ground.writing import shown, week_start
+from goodcrate.core.portion.on_scale import NOTHING_ON_G
 from goodcrate.core.recipes.vessels import COOKS_IN, Vessel
 from goodcrate.services.cook.running import now_cooking
 from goodcrate.services.kitchen import keep_tare
@@ -97,6 +98,7 @@ def _bench(
         uneven=view.took_other_than_divided(card, last),
         has_scale=scale is not None,
         has_pan=scale is not None and scale.has_pan,
+        nothing_on_g=NOTHING_ON_G,
         texture=texture_of(outcome.state.batch.tally),
         per_g_kcal=per_g.amount("energy_kcal").value,
         per_g_protein=per_g.amount("protein_g").value,

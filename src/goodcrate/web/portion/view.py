@@ -94,6 +94,10 @@ class BoxOnBench:
         )  # a pot of its own holds nothing else
         return None if tare_g is None else tare_g + (0.0 if small else self.in_it_g)
 
+    def without(self, key: str, per_g: float) -> float:
+        """A nutrient of the box before this component goes in, which holds `per_g` of it in a gram."""
+        return self.tally.amount(key).value - per_g * self.portion.grams
+
     @property
     def kcal(self) -> str:
         """Energy of the whole box, with its doubt."""
