@@ -6,6 +6,7 @@ import re
 from uuid import UUID, uuid4
 
 import pypdfium2
+import pytest
 import zxingcpp
 from fastapi.testclient import TestClient
 
@@ -120,6 +121,22 @@ def test_a_tray_is_divided_by_count(cook: Cook, household: Caller) -> None:
     assert "by weight" in text_of(cook.get(f"/portion/{there}"))
     cook.post(f"/portion/{there}/pieces", {"pieces": "9", "kind": "scoop"})
     assert "One scoop is 233.3 g on average. Take number 1–3" in text_of(cook.get(f"/portion/{there}"))
+
+
+def test_seven_pieces_of_a_thousand_grams_all_find_a_box(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household, days=7)
+    there = racing.begun(kitchen)
+    cook.post(f"/portion/{there}/pot", event(gross_g="1000", tare_g="0", shortfall="taken_out"))
+    cook.post(f"/portion/{there}/pieces", {"pieces": "7"})
+    for n in range(3):
+        cook.post(box(kitchen, there, n), event(pieces="1"))
+    cook.post(f"/portion/{there}/fill", event())
+    picture = weeks.week_picture(household, MONDAY)
+    assert picture is not None
+    outcome = picture.outcome.batches[0].outcome
+    assert sum(p.grams for p in outcome.portions) == pytest.approx(1000, abs=1e-9)
+    assert outcome.left_g == pytest.approx(0, abs=1e-9)
+    cook.post(box(kitchen, there, 0), event(pieces="2"), expect=422)
 
 
 def test_juice_is_poured_over_one_plate_by_its_share_of_the_pan(cook: Cook, household: Caller) -> None:

@@ -11,7 +11,7 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.amounts import amount_of, reading_error_g
 from goodcrate.core.ground.nutrients import Composition
 from goodcrate.core.portion.division import BoxTarget, DivisionProblem, check_division, divide, divide_with_one
-from goodcrate.core.portion.filled_boxes import DIVIDED, WEIGHED, BatchOutcome, batch_outcome
+from goodcrate.core.portion.filled_boxes import DIVIDED, WEIGHED, BatchOutcome, batch_outcome, pieces_g
 from goodcrate.core.recipes.component import IngredientLine
 from goodcrate.core.week.placings import PlannedPortion
 
@@ -53,6 +53,25 @@ def test_by_count_boxes_get_whole_pieces_of_the_average_weight() -> None:
     took = poured(Weighing("mon", 500, how=COUNTED, pieces=5), pieces=12)
     assert [p.pieces for p in took.portions] == [5, 3, 2, 2]
     assert [p.stage for p in took.portions] == [WEIGHED, DIVIDED, DIVIDED, DIVIDED]
+
+
+@given(st.integers(500, 20000), st.integers(4, 40), st.permutations(["mon", "tue", "wed", "thu"]), st.integers(0, 4))
+def test_counted_boxes_come_out_even_whatever_a_piece_weighs(
+    tenths: int, count: int, order: list[str], packed: int
+) -> None:
+    pot_g, log = tenths / 10, list[Weighing]()
+    for key in order[:packed]:
+        outcome = poured(*log, pot_g=pot_g, pieces=count)
+        portion = next(p for p in outcome.portions if p.placing_key == key)
+        assert outcome.piece_g is not None
+        if portion.pieces:
+            net_g = pieces_g(portion.pieces, outcome.left_g, outcome.piece_g)
+            assert 0 < net_g <= outcome.left_g + 1e-9
+            log.append(Weighing(key, net_g, how=COUNTED, pieces=portion.pieces))
+    outcome = poured(*log, pot_g=pot_g, pieces=count)
+    assert everything(outcome) == pytest.approx(pot_g, abs=1e-9)
+    assert outcome.left_g >= -1e-9
+    assert sum(p.pieces for p in outcome.portions) == count
 
 
 def test_pieces_are_less_sure_than_the_scale_and_several_less_off_than_each() -> None:

@@ -171,9 +171,21 @@ def _cut(pot: _Pot, targets: Mapping[str, float], filled: Mapping[str, Weighing]
     problem = DivisionProblem(whole, boxes, pot.step_g if pot.piece_g is None else 1)
     one = pot.short_for if pot.short_for in targets else None
     division = divide(problem) if one is None else divide_with_one(problem, one)
-    pieces = {} if pot.piece_g is None else {fill.key: round(fill.grams) for fill in division.boxes}
-    grams = {fill.key: filled_g.get(fill.key, fill.grams * unit_g) for fill in division.boxes}
-    return _Cut(grams, pieces, division.remainder_g * unit_g)
+    if pot.piece_g is None:
+        return _Cut({fill.key: fill.grams for fill in division.boxes}, {}, division.remainder_g)
+    # what is not packed weighs what the packed boxes leave: nothing is lost to their rounding
+    left = sum(fill.grams for fill in division.boxes if not fill.was_filled) + division.remainder_g
+    left_g = max(0.0, pot.net_g - sum(filled_g.values()))
+    each_g = left_g / left if left > 0 else 0.0
+    pieces = {fill.key: round(fill.grams) for fill in division.boxes}
+    grams = {fill.key: filled_g.get(fill.key, fill.grams * each_g) for fill in division.boxes}
+    return _Cut(grams, pieces, division.remainder_g * each_g if left > 0 else left_g)
+
+
+def pieces_g(pieces: int, left_g: float, piece_g: float) -> float:
+    """What so many pieces of what is left in the pot weigh, in g to 0.1; all that is left when they are all of them."""
+    there = max(1, round(left_g / piece_g))
+    return round(left_g, 1) if pieces == there else round(pieces * left_g / there, 1)
 
 
 def _room(room_g: float | None, unit_g: float) -> float | None:

@@ -12,7 +12,7 @@ from goodcrate.core.cook.batch_record import COUNTED, check_shortfall, net_weigh
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
-from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion
+from goodcrate.core.portion.filled_boxes import WEIGHED, BoxPortion, pieces_g
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.store.box import PACKED, BoxEvent, standing
 from goodcrate.core.week.storing import FREEZER, FRIDGE
@@ -257,11 +257,12 @@ def weigh_box(
         if pot_g is None:
             raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))
         filled = in_box if isinstance(in_box, Filled) else Filled(in_box)
-        if filled.pieces and worked.outcome.piece_g:
-            filled = replace(filled, net_g=round(filled.pieces * worked.outcome.piece_g, 1), how=COUNTED)
-        net_g = filled.net_g
         own_g = portion.grams if portion.stage == WEIGHED else 0.0
         others_g = worked.outcome.packed_g - own_g + sum(worked.outcome.rest_g.values())  # spare boxes are among them
+        if filled.pieces and worked.outcome.piece_g:
+            net_g = pieces_g(filled.pieces, pot_g - others_g, worked.outcome.piece_g)
+            filled = replace(filled, net_g=net_g, how=COUNTED)
+        net_g = filled.net_g
         if net_g <= 0:
             raise InvalidInput("net_g", say("A packed box holds more than 0 g."), say("Give the grams of food in it."))
         if net_g > pot_g - others_g + 0.05:
@@ -284,11 +285,16 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
         worked = worked_at(session, first_day, batch_id)
         if worked.outcome.state.pot_g is None:
             raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))
+        left_g = worked.outcome.left_g
         for portion in worked.outcome.portions:
             if portion.stage != WEIGHED and portion.grams > 0:  # with nothing left in the pot, none is packed
+                net_g = portion.grams
+                if portion.pieces and worked.outcome.piece_g:
+                    net_g = pieces_g(portion.pieces, left_g, worked.outcome.piece_g)
+                left_g -= net_g
                 box = _own_box(session, first_day, portion)
                 how = COUNTED if portion.pieces else ""
-                filled = Filled(portion.grams, how=how, pieces=portion.pieces)
+                filled = Filled(net_g, how=how, pieces=portion.pieces)
                 pack_box(session, caller, batch_id, box, uuid5(event_id, portion.placing_key), filled)
 
 
