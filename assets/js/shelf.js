@@ -2,7 +2,9 @@
 // is; what the other phones say comes in. Each tick has an id of its own, so that sending it again does nothing.
 const KEY = "shelf";
 const ASK_EVERY_MS = 700,
-  WAIT_MS = 4000;
+  WAIT_MS = 4000,
+  HANGS_MS = 15_000; // an answer that takes longer does not come: a shop's walls swallow it
+const inTime = () => AbortSignal.timeout(HANGS_MS);
 const store = {
   read: () => JSON.parse(localStorage.getItem(KEY) ?? "[]"),
   write: (ticks) => localStorage.setItem(KEY, JSON.stringify(ticks)),
@@ -65,7 +67,8 @@ async function send() {
       const { day, ...sent } = tick;
       const fields = new URLSearchParams({ ...sent, csrf, since: isHere ? form.dataset.seq : "0" });
       const headers = { accept: "application/json" };
-      const answer = await fetch(`/shop/${day}/ticks`, { method: "POST", body: fields, headers, redirect: "error" });
+      const sending = { method: "POST", body: fields, headers, redirect: "error", signal: inTime() };
+      const answer = await fetch(`/shop/${day}/ticks`, sending);
       if (answer.status >= 500 || answer.status === 429) throw new Error(`${answer.status}`);
       store.write(store.read().filter((other) => other.event !== tick.event));
       if (answer.status === 422 || answer.status === 404)
@@ -153,7 +156,8 @@ async function ask() {
   if (!form || document.hidden || isAsking || isSending) return;
   isAsking = true;
   try {
-    const answer = await fetch(`/shop/${form.dataset.shelf}/news?since=${form.dataset.seq}`, { redirect: "error" });
+    const asking = { redirect: "error", signal: inTime() };
+    const answer = await fetch(`/shop/${form.dataset.shelf}/news?since=${form.dataset.seq}`, asking);
     if (answer.status === 200) take(await answer.json());
   } catch {
     // no connection: asked again

@@ -44,9 +44,11 @@ def serving_thread(service: ThreadingHTTPServer) -> Iterator[None]:
     """A stand-in device in a thread of its own."""
     thread = threading.Thread(target=service.serve_forever, kwargs={"poll_interval": 0.05}, daemon=True)
     thread.start()
-    yield
-    service.shutdown()
-    service.server_close()
+    try:
+        yield
+    finally:
+        service.shutdown()
+        service.server_close()
 
 
 @contextmanager
@@ -66,10 +68,12 @@ def served(
     thread.start()
     while not server.started:
         time.sleep(0.02)
-    yield f"http://127.0.0.1:{listener.getsockname()[1]}"
-    server.should_exit = True
-    thread.join(10)
-    listener.close()
+    try:
+        yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+    finally:  # a page left open would go on asking, and its errors would fall on other tests
+        server.should_exit = True
+        thread.join(10)
+        listener.close()
 
 
 @pytest.fixture(scope="session")
@@ -103,8 +107,10 @@ def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterat
     complaints: list[str] = []
     page.on("console", lambda m: complaints.append(m.text) if m.type == "error" and "422" not in m.text else None)
     page.on("pageerror", lambda error: complaints.append(str(error)))
-    yield Sight(page, base, complaints)
-    context.close()
+    try:
+        yield Sight(page, base, complaints)
+    finally:
+        context.close()
     assert complaints == []
 
 
@@ -115,9 +121,11 @@ def demo_served(data: Path) -> Iterator[str]:
         upgrade(server.url)
         database = Database(server.url)
         load_demo(database, MONDAY)
-        with served(database) as base:
-            yield base
-        database.close()
+        try:
+            with served(database) as base:
+                yield base
+        finally:
+            database.close()
 
 
 @pytest.fixture(scope="session")
@@ -146,6 +154,8 @@ def empty_sight(chromium: Browser, tmp_path: Path) -> Iterator[Sight]:
     with running(EmbeddedServer(tmp_path / "mariadb", durable=False)) as server:
         upgrade(server.url)
         database = Database(server.url)
-        with served(database) as base, looking(chromium, base) as sight:
-            yield sight
-        database.close()
+        try:
+            with served(database) as base, looking(chromium, base) as sight:
+                yield sight
+        finally:
+            database.close()

@@ -110,7 +110,7 @@ def scale() -> Iterator[LineScale]:
 
 async def until(scale: LineScale, pan: str, found: Heard) -> ScaleReading:
     """The first reading of a kind; the others before it do not matter."""
-    async with aclosing(scale.listen(pan)) as listening:  # type: ignore[type-var]
+    async with aclosing(scale.listen(pan)) as listening:
         async for reading in listening:
             if found(reading):
                 return reading
@@ -200,3 +200,33 @@ def test_addresses_are_checked() -> None:
             LineScale(address)
     assert isinstance(scale_at(None), NoScale)
     assert isinstance(scale_at("none"), NoScale)
+
+
+def test_all_who_listen_and_tell_share_one_connection_that_ends_with_the_last() -> None:
+    async def work() -> ScaleReading:
+        lines, ended = list[bytes](), asyncio.Event()
+
+        async def takes_one(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+            lines.append(b"connected")
+            writer.write(b"weight 7 g stable\n")  # once: who comes later hears it too
+            while line := await reader.readline():
+                lines.append(line)
+                if line == b"tare\n":
+                    writer.write(b"ok\n")
+            writer.close()
+            ended.set()
+
+        server = await asyncio.start_server(takes_one, "127.0.0.1", 0)
+        only = LineScale(f"tcp://127.0.0.1:{server.sockets[0].getsockname()[1]}")
+        async with aclosing(only.listen("boat")) as first:
+            assert (await anext(first)).grams == 7
+            async with aclosing(only.listen("quay")) as second:
+                reading = await anext(second)
+            await only.tell("boat", "tare")
+            assert lines == [b"connected", b"pan boat\n", b"tare\n"]
+            assert not ended.is_set()
+        await ended.wait()
+        server.close()
+        return reading
+
+    assert run(work()).grams == 7

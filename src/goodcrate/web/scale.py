@@ -2,7 +2,7 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from contextlib import suppress
+from contextlib import aclosing, suppress
 from json import dumps
 from time import monotonic
 from uuid import UUID
@@ -46,9 +46,10 @@ def _told(reading: ScaleReading) -> str:
 
 
 async def _heard(scale: Scale, pan: str, queue: "asyncio.Queue[bytes]") -> None:
-    async for reading in scale.listen(pan):
-        if not queue.full():  # who does not keep up misses readings, never the last for long
-            queue.put_nowait(format_sse_event(data_str=_told(reading), retry=500))
+    async with aclosing(scale.listen(pan)) as heard:  # so that the line is given back when the page goes
+        async for reading in heard:
+            if not queue.full():  # who does not keep up misses readings, never the last for long
+                queue.put_nowait(format_sse_event(data_str=_told(reading), retry=500))
 
 
 async def _watched(visitor: Visitor, batch_id: UUID, queue: "asyncio.Queue[bytes]") -> None:
