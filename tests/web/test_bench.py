@@ -13,7 +13,9 @@ from fastapi.testclient import TestClient
 from goodcrate.core.store.box_code import box_code
 from goodcrate.services import kitchen as vessels
 from goodcrate.services.calling import Caller
-from goodcrate.services.portion import spares
+from goodcrate.services.foods import own_foods
+from goodcrate.services.portion import rests, spares
+from goodcrate.services.store import pantry
 from goodcrate.services.store.boxes import containers_in_use, own_box_id
 from goodcrate.services.week import weeks
 from tests.conftest import MONDAY, Cook, text_of
@@ -53,6 +55,54 @@ def test_what_is_left_is_tasted_or_thrown_away_and_can_be_taken_back(cook: Cook,
     # no box may take what was tasted
     too_much = cook.post(box(kitchen, there, 0), event(net_g="751"), expect=422).text
     assert "Only 750 g are left in the pot." in text_of(too_much)
+
+
+def test_what_is_put_by_is_a_food_of_the_pantry_with_the_figures_of_its_pot(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)  # 2,100 g for three boxes
+    for n in range(3):
+        cook.post(box(kitchen, there, n), event(net_g="650"))
+    sent = event(rest_g="100", rest_as="pantry", place="freezer")
+    for _ in range(2):  # pressed twice is put by once
+        cook.post(f"/portion/{there}/rest", sent)
+    cook.post(f"/portion/{there}/rest", event(rest_g="120", rest_as="pantry", place="fridge"))
+    read = text_of(cook.get(f"/portion/{there}"))
+    assert "120 g put by, a food of the pantry now" in read
+    assert "30 g are left" in read
+    batch = there.split("/")[1]
+    (worked,) = [b for b in weeks.week_picture(household, MONDAY).outcome.batches if b.is_started]  # type: ignore[union-attr]
+    food = own_foods.food_by_key(household, str(rests.food_of_pot(UUID(batch)))).food
+    pot = worked.outcome.state.batch
+    assert food.composition.get("energy_kcal") == pytest.approx(pot.per_100_g("energy_kcal").value, abs=0.01)
+    assert food.composition.get("protein_g") == pytest.approx(pot.per_100_g("protein_g").value, abs=0.01)
+    assert food.allergens == frozenset().union(*(line.food.allergens for line in worked.outcome.state.lines))
+    with household.transaction() as session:
+        ((kept, _, thing),) = [k for k in pantry.food_kept(session) if k[1].key == food.key]
+    assert (thing.grams, kept.place) == (120, "fridge")
+    assert "Cooked and weighed here" in text_of(cook.get(f"/foods/{food.key}"))
+    wrong = cook.post(f"/portion/{there}/rest", event(rest_g="5", rest_as="pantry", place="cupboard"), expect=422).text
+    assert "is no place for cooked food" in text_of(wrong)
+    cook.post(f"/portion/{there}/rest/take-back", event(rest_as="pantry"))
+    assert "150 g are left" in text_of(cook.get(f"/portion/{there}"))
+    with household.transaction() as session:
+        assert [k for k in pantry.food_kept(session) if k[1].key == food.key] == []
+
+
+def test_boxes_known_by_a_mark_say_so_at_the_bench_and_on_their_labels(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)
+    whose = str(kitchen.eater_id)
+    cook.post(f"/portion/{there}/mark", {"eater": whose, "known_by": " a  toothpick"})
+    assert "a toothpick." in text_of(cook.get(f"/portion/{there}"))
+    asked = f"/portion/{MONDAY}/labels.pdf?session={session_of(kitchen)}&layout=a4-10"
+    printed = "".join(page.get_textpage().get_text_bounded() for page in pdf_pages(cook.client.get(asked).content))
+    assert "a toothpick" in " ".join(printed.split())
+    long = cook.post(f"/portion/{there}/mark", {"eater": whose, "known_by": "x" * 41}, expect=422).text
+    assert "41 letters are too many for a label." in text_of(long)
+    assert "x" * 41 in long
+    cook.post(f"/portion/{there}/mark", {"eater": str(uuid4()), "known_by": "red"}, expect=404)
+    cook.post(f"/portion/{there}/mark", {"eater": whose, "known_by": ""})
+    assert "toothpick" not in text_of(cook.get(f"/portion/{there}")).split("Known by")[0]
 
 
 def test_another_dish_is_topped_up_and_its_day_label_and_allergens_follow(cook: Cook, household: Caller) -> None:

@@ -132,6 +132,9 @@ REPEATED: dict[str, Pairing] = {
     "/portion/{first_day}/{batch_id}/pieces": lambda c, k: (
         [(f"/portion/{racing.weighed(c, k)}/pieces", {"pieces": "12"})] * 2
     ),
+    "/portion/{first_day}/{batch_id}/mark": lambda c, k: (
+        [(f"/portion/{racing.weighed(c, k)}/mark", {"eater": str(k.eater_id), "known_by": "a toothpick"})] * 2
+    ),
     "/portion/{first_day}/{batch_id}/short": lambda c, k: (
         [(f"/portion/{racing.weighed(c, k)}/short", {"placement": str(racing.meals(k)[0])})] * 2
     ),

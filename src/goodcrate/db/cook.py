@@ -28,6 +28,7 @@ from goodcrate.db.foods import FoodPastRow, FoodRow
 from goodcrate.db.recipes import stored_amount
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxRow
+from goodcrate.db.stored import Stored
 
 INGREDIENT, POT_KIND, BOX, REST_KIND = "ingredient", "pot", "box", "rest"
 WEIGHING_ORDER = Sequence("weighing_order", metadata=Base.metadata)
@@ -38,7 +39,7 @@ class BatchRow(HouseholdOwned, Base):
 
     `pieces` is how many the whole pot was counted as, when it is divided by count, `piece_kind` what they are;
     `short_for` the meal whose box takes what is missing or over, when one takes it all. Boxes are filled
-    in steps of `step_g`.
+    in steps of `step_g`. `marks` say by eater how their boxes are known from the others.
     """
 
     __tablename__ = "batch"
@@ -65,6 +66,7 @@ class BatchRow(HouseholdOwned, Base):
     piece_kind: Mapped[str] = mapped_column(String(8), default=PIECE)
     short_for: Mapped[UUID | None]
     step_g: Mapped[int] = mapped_column(default=1)
+    marks: Mapped[dict[str, str] | None] = mapped_column(Stored)
     started_at: Mapped[datetime] = mapped_column(UtcTime)
 
     lines: Mapped[list["BatchLineRow"]] = relationship(
@@ -92,6 +94,7 @@ class BatchRow(HouseholdOwned, Base):
             piece_kind=self.piece_kind,
             short_for=None if self.short_for is None else str(self.short_for),
             step_g=self.step_g,
+            marks=self.marks or {},
         )
 
 

@@ -103,3 +103,17 @@ def test_boxes_are_free_again_for_a_later_session() -> None:
     result = plan_week(once)
     assert result.plan is None
     assert ("containers", "in_two") in [(c.rule, c.field) for c in result.conflicts]
+
+
+def test_large_portions_that_stand_already_are_no_fault_but_let_no_other_in() -> None:
+    """Two large soups stand and there is no large box: what is planned beside them is small, as in every such week."""
+    standing = {("lunch", 0): ("thin", 700.0), ("lunch", 1): ("thin", 700.0)}
+    free = week(containers=((505.0, 0),))
+    slots = tuple(replace(s, fixed=standing.get((s.slot_key, s.day))) for s in free.slots)
+    plan = plan_week(replace(free, slots=slots)).plan
+    assert plan is not None
+    assert [m.grams > 505 for m in plan.meals if not m.is_fixed] == [False, False]
+    assert check_plan(replace(free, slots=slots), plan) == []
+    larger = tuple(m if m.is_fixed else replace(m, dish_key="thin", grams=600.0) for m in plan.meals)
+    wrong = check_plan(replace(free, slots=slots), replace(plan, meals=larger))
+    assert any("portions of more than 505 g for 0 boxes" in fault for fault in wrong)

@@ -40,8 +40,12 @@ STEPS_G = (1, 5)
 """The steps a pot is divided in: to the gram, or as a scale of 5 g shows it."""
 REST = "rest:"
 """What became of what is left in the pots is written down under this and how: `rest:tasted`."""
-TASTED, THROWN = "tasted", "thrown"
-RESTS: Mapping[str, str] = {TASTED: Saying("tasted or eaten by the pot"), THROWN: Saying("thrown away")}
+TASTED, THROWN, PANTRY = "tasted", "thrown", "pantry"
+RESTS: Mapping[str, str] = {
+    TASTED: Saying("tasted or eaten by the pot"),
+    THROWN: Saying("thrown away"),
+    PANTRY: Saying("put by, a food of the pantry now"),
+}
 """What becomes of what no box takes, in words."""
 
 BY_SPOON, LEFT_OUT, AS_PLANNED, SWAPPED = "by_spoon", "left_out", "as_planned", "swapped"
@@ -112,7 +116,7 @@ class BatchRecord:
     (`REST`). Lines that were not planned have 0 g; `went_in_for` is by such a line the one whose place it took.
     `pieces` is what the whole pot was counted as (of `piece_kind`), None when it is divided by weight; `short_for`
     the placing whose box takes what is missing or over, None when all share it. It is divided
-    in steps of `step_g`.
+    in steps of `step_g`. `marks` say by eater's id how their boxes are known from the others.
     """
 
     lines: tuple[IngredientLine, ...]
@@ -125,6 +129,7 @@ class BatchRecord:
     piece_kind: str = PIECE
     short_for: str | None = None
     step_g: int = 1
+    marks: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

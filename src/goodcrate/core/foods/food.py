@@ -31,7 +31,7 @@ ALLERGENS: Mapping[str, str] = {
 UNKNOWN = "unknown"
 """Among a food's allergens, or as its diet: what it holds is not all known, its label must be read."""
 ALLERGEN_WORDS: Mapping[str, str] = {**ALLERGENS, UNKNOWN: Saying("others not known (read the label)")}
-REFERENCE, LABEL, CATALOGUE, IMPORTED = "reference", "label", "catalogue", "import"
+REFERENCE, LABEL, CATALOGUE, IMPORTED, COOKED = "reference", "label", "catalogue", "import", "cooked"
 """Where a food's figures come from."""
 STATES: Mapping[str, str] = {
     "ready": Saying("ready to eat"),

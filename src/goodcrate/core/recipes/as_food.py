@@ -1,13 +1,18 @@
 """What somebody makes, as a food: per 100 g of it as it is eaten, so that it stands beside bought ones."""
 
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
 
-from goodcrate.core.foods.food import Food
+from goodcrate.core.foods.food import UNKNOWN, Food
 from goodcrate.core.ground.nutrients import KEYS, Composition, Tally
 from goodcrate.core.ground.wording import Saying
-from goodcrate.core.recipes.recipe import ComponentServing
+from goodcrate.core.recipes.component import allergens_of
+from goodcrate.core.recipes.recipe import Batch, ComponentServing
 
 OWN_DISH = Saying("your own recipe")
+OWN_POT = Saying("your own pot")
+NARROWEST_DIET = (UNKNOWN, "meat", "fish", "egg", "dairy", "honey", "plant")
+"""What a mixture is for somebody's diet: the first of these that is in it. Its allergens say what else is."""
 POURS_FROM = 0.85
 """From so many g a ml a food is taken to pour or spread: leaves and cut vegetables lie looser."""
 
@@ -38,6 +43,39 @@ def dish_as_food(key: str, name: str, parts: Sequence[ComponentServing], serving
         price=_price(parts),
         source=OWN_DISH,
     )
+
+
+def batch_as_food(key: str, name: str, batch: Batch, keep_group: str) -> Food:
+    """What was cooked and weighed, as a food per 100 g of it, with the doubt of the batch; it keeps as `keep_group`.
+
+    A figure that some of its foods do not have is known from below.
+    """
+    per_100_g = batch.portion(100.0, standard_error_g=0.0)
+    amounts = [per_100_g.amount(nutrient) for nutrient in KEYS]
+    figures = tuple(None if a.is_unknown else max(0.0, a.value) for a in amounts)
+    errors = tuple(a.standard_error for a in amounts)
+    at_least = frozenset(k for k, a in zip(KEYS, amounts, strict=True) if a.is_at_least and not a.is_unknown)
+    kept = [line for line in batch.lines if line.kept_g > 0]
+    return Food(
+        key,
+        name,
+        "ready",
+        _main_group((line.food.group, line.kept_g) for line in kept),
+        Composition(figures, errors, at_least),
+        allergens=allergens_of(batch.lines),
+        diet=next((diet for diet in NARROWEST_DIET if any(line.food.diet == diet for line in kept)), "plant"),
+        contains_pork=any(line.food.contains_pork for line in batch.lines),
+        keep_group=keep_group,
+        source=OWN_POT,
+    )
+
+
+def _main_group(parts: Iterable[tuple[str, float]]) -> str:
+    """The kind of food there is most of by weight."""
+    weights = defaultdict[str, float](float)
+    for group, grams in parts:
+        weights[group] += grams
+    return max(weights, key=lambda group: weights[group], default="")
 
 
 def _density(parts: Sequence[ComponentServing]) -> float | None:

@@ -1,18 +1,18 @@
-"""How a pot is divided, and what becomes of what no box takes."""
+"""How a pot is divided: by weight or by count, in what steps, and whose box takes the difference."""
 
 from datetime import date
 from uuid import UUID
 
-from goodcrate.core.cook.batch_record import COUNTED_IN, PIECE, RESTS, STEPS_G
+from goodcrate.core.cook.batch_record import COUNTED_IN, PIECE, STEPS_G
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import shown
-from goodcrate.db.cook import REST_KIND, WeighingRow
-from goodcrate.services.calling import Caller
-from goodcrate.services.cook.cooking import log, started
+from goodcrate.services.calling import Caller, NotFound
+from goodcrate.services.cook.cooking import started, worked_batch
 from goodcrate.services.portion.filling import at_the_bench, portion_of, worked_at
+from goodcrate.services.week.weeks import existing_week, load_picture
 
 MOST_PIECES = 500
+LONGEST_MARK = 40
 
 
 def count_pieces(caller: Caller, first_day: date, batch_id: UUID, pieces: int | None, kind: str = PIECE) -> None:
@@ -56,36 +56,23 @@ def choose_short(caller: Caller, first_day: date, batch_id: UUID, placement_id: 
         batch.short_for, batch.step_g = placement_id, step_g
 
 
-def say_rest(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID, kind: str, net_g: float) -> None:
-    """Log what became of what is left in the pot: so many g were tasted or thrown away, in all.
+def mark_boxes(caller: Caller, first_day: date, batch_id: UUID, eater_id: UUID, mark: str) -> None:
+    """Say how an eater's pieces or boxes of this pot are known from the others (a toothpick, the back row); printed on
+    their labels. Nothing typed takes it off.
 
     Raises:
-        NotFound: when the week asks for no such batch.
-        InvalidInput: before the pot is weighed, for another fate, or for more than is left.
+        NotFound: when the week asks for no such batch, or that eater gets nothing of it.
+        InvalidInput: for more than a few words.
     """
-    if kind not in RESTS:
-        raise InvalidInput("rest_as", say("We do not know this fate."), say("Tasted or thrown away."))
+    words = " ".join(mark.split())
+    if len(words) > LONGEST_MARK:
+        told = say("{count} letters are too many for a label.", count=len(words))
+        raise InvalidInput("known_by", told, say("Up to {most}.", most=LONGEST_MARK))
     with at_the_bench(caller, first_day) as session:
         batch = started(session, first_day, batch_id)
-        outcome = worked_at(session, first_day, batch_id).outcome
-        if outcome.state.pot_g is None:
-            raise InvalidInput("rest_g", say("The pot is not weighed yet."), say("Weigh it first."))
-        left_g = outcome.left_g + outcome.rest_g.get(kind, 0.0)
-        if session.find(WeighingRow, event_id) is None and not 0 < net_g <= left_g + 0.05:
-            told = say("{left_g} g are left in the pot.", left_g=shown(left_g))
-            raise InvalidInput("rest_g", told, say("More than 0 g, up to that."))
-        log(session, caller, event_id, batch_id=batch.id, kind=REST_KIND, net_g=net_g, rest_as=kind)
-
-
-def take_rest_back(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID, kind: str) -> None:
-    """It is in the pot after all; the reading stays in the log.
-
-    Raises:
-        NotFound: when the week asks for no such batch.
-        InvalidInput: for another fate.
-    """
-    if kind not in RESTS:
-        raise InvalidInput("rest_as", say("We do not know this fate."), say("Tasted or thrown away."))
-    with at_the_bench(caller, first_day) as session:
-        batch = started(session, first_day, batch_id)
-        log(session, caller, event_id, batch_id=batch.id, kind=REST_KIND, net_g=None, rest_as=kind)
+        picture = load_picture(session, existing_week(session, first_day))
+        getting = {p.placing_key for p in worked_batch(picture, batch_id).outcome.portions}
+        if all(str(meal.id) not in getting for meal in picture.meals if meal.eater_id == eater_id):
+            raise NotFound(say("box"))
+        others = {key: said for key, said in (batch.marks or {}).items() if key != str(eater_id)}
+        batch.marks = {**others, str(eater_id): words} if words else others or None

@@ -6,7 +6,7 @@ from datetime import date, datetime, timedelta
 from typing import Any, TypeVar
 from uuid import UUID, uuid4, uuid5
 
-from sqlalchemy import func, select
+from sqlalchemy import Text, func, select, type_coerce
 
 from goodcrate.core.cook.batch_record import BatchRecord
 from goodcrate.core.ground.errors import InvalidInput
@@ -436,6 +436,18 @@ _LATEST: Memo[WeekOutcome] = Memo(16)
 _RECORDS: Memo[tuple[BatchKey, BatchRecord]] = Memo(600)
 
 
+_OF_A_BATCH = (
+    BatchRow.id,
+    BatchRow.started_at,
+    BatchRow.pieces,
+    BatchRow.piece_kind,
+    BatchRow.step_g,
+    BatchRow.short_for,
+    type_coerce(BatchRow.marks, Text),
+)
+"""What a batch's record depends on besides its log and its pots; its id comes first."""
+
+
 def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
     """Core's working-out, kept under all it depends on: placings, recipe versions, and how far each log and
     its pots have come.
@@ -447,22 +459,10 @@ def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
         for counted in (func.count(PotRow.id), func.sum(PotRow.live))
     )
     logs = session.execute(
-        select(
-            BatchRow.id,
-            BatchRow.started_at,
-            func.max(WeighingRow.seq),
-            pots,
-            used,
-            BatchRow.pieces,
-            BatchRow.piece_kind,
-            BatchRow.step_g,
-            BatchRow.short_for,
-        )
+        select(*_OF_A_BATCH, func.max(WeighingRow.seq), pots, used)
         .outerjoin(WeighingRow, WeighingRow.batch_id == BatchRow.id)
         .where(BatchRow.week_id == known.week.id)
-        .group_by(
-            BatchRow.id, BatchRow.started_at, BatchRow.pieces, BatchRow.piece_kind, BatchRow.step_g, BatchRow.short_for
-        )
+        .group_by(*_OF_A_BATCH)
     )
     holds = {key: holds_g(container) for key, container in known.packing.by_key.items()}
     same = (known.placings, known.made_of, frozenset(holds.items()))

@@ -12,6 +12,7 @@ from goodcrate.core.foods.food import (
     ALLERGEN_WORDS,
     ALLERGENS,
     CATALOGUE,
+    COOKED,
     FOOD_FACTS,
     GROUPS,
     IMPORTED,
@@ -173,6 +174,7 @@ WHERE_FROM = {
     LABEL: Saying("Typed from its label"),
     CATALOGUE: Saying("From the barcode catalogue, looked over by you"),
     IMPORTED: Saying("From a file: {}"),
+    COOKED: Saying("Cooked and weighed here, from {}"),
 }
 """What is said of a food's figures by the kind of their source; a reference food names its own."""
 

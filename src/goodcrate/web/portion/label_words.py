@@ -68,7 +68,15 @@ def _dish(picture: WeekPicture, meal: Meal, eater: Eater) -> str:
     """The dish by name; one made otherwise for its eater says so."""
     name = picture.recipes[str(meal.recipe_id)].name
     key = picture.outcome.boxes[str(meal.id)].placing.recipe_key
-    return name if base_recipe_key(key) == key else say("{name}, {who}’s version", name=name, who=eater.first_name)
+    if base_recipe_key(key) != key:
+        name = say("{name}, {who}’s version", name=name, who=eater.first_name)
+    marks = dict.fromkeys(
+        mark
+        for batch in picture.outcome.batches
+        if any(p.placing_key == str(meal.id) for p in batch.outcome.portions)
+        and (mark := batch.record.marks.get(str(eater.id)))
+    )
+    return say("{name} (known by: {marks})", name=name, marks=", ".join(marks)) if marks else name
 
 
 def _topped_up_with(picture: WeekPicture, box: PlacedBox) -> frozenset[str]:

@@ -10,8 +10,9 @@ from goodcrate.core.ground.amounts import LARGEST_POT_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.core.ground.wording import say
+from goodcrate.core.week.storing import FRIDGE
 from goodcrate.formats.csv_table import as_text, write_table
-from goodcrate.services.portion import dividing, spares
+from goodcrate.services.portion import dividing, rests, spares
 from goodcrate.services.portion.readings import readings_of
 from goodcrate.web.addresses import Day
 from goodcrate.web.cook.routes import event_id
@@ -22,13 +23,14 @@ from goodcrate.web.security import Posted, Signed, text
 
 @router.post("/{first_day}/{batch_id}/rest")
 def say_rest(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
-    """Write down that what is left was tasted or thrown away."""
+    """Write down that what is left was tasted or thrown away or put by."""
     typed = {"rest_g": text(form, "rest_g")}
 
     def act() -> None:
         net_g = read_grams(typed["rest_g"], "rest_g", LARGEST_POT_G, allow_zero=False)
         event = event_id(text(form, "event"))
-        dividing.say_rest(visitor.caller, first_day, batch_id, event, text(form, "rest_as"), net_g)
+        kind, place = text(form, "rest_as"), text(form, "place", FRIDGE)
+        rests.say_rest(visitor.caller, first_day, batch_id, event, kind, net_g, place=place)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, typed)
 
@@ -39,7 +41,7 @@ def take_rest_back(request: Request, visitor: Signed, form: Posted, first_day: D
     event, kind = event_id(text(form, "event")), text(form, "rest_as")
 
     def act() -> None:
-        dividing.take_rest_back(visitor.caller, first_day, batch_id, event, kind)
+        rests.take_rest_back(visitor.caller, first_day, batch_id, event, kind)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, {})
 
@@ -99,6 +101,20 @@ def choose_short(request: Request, visitor: Signed, form: Posted, first_day: Day
         dividing.choose_short(visitor.caller, first_day, batch_id, placement_id, step_g)
 
     return act_on_bench(request, visitor, first_day, batch_id, act, {})
+
+
+@router.post("/{first_day}/{batch_id}/mark")
+def mark(request: Request, visitor: Signed, form: Posted, first_day: Day, batch_id: UUID) -> Response:
+    """How an eater's boxes of this pot are known from the others."""
+    typed = {"known_by": text(form, "known_by")}
+    eater_id = id_of(text(form, "eater"))
+
+    def act() -> None:
+        if eater_id is None:
+            raise InvalidInput("known_by", say("No eater is chosen."), say("Choose whose boxes they are."))
+        dividing.mark_boxes(visitor.caller, first_day, batch_id, eater_id, typed["known_by"])
+
+    return act_on_bench(request, visitor, first_day, batch_id, act, typed)
 
 
 COLUMNS = (

@@ -118,6 +118,7 @@ def _bench(
         not_taken=_not_taken(request),
         mark=filling.last_weighed(visitor.caller, batch_id),
         short_for=card.worked.record.short_for,
+        eaters_of_pot=list(dict.fromkeys((box.eater.id, box.eater_name, box.known_by) for box in boxes)),
     )
 
 

@@ -58,6 +58,7 @@ class BoxOnBench:
     day_words: str = ""
     row_words: str = ""
     is_own_version: bool = False
+    known_by: str = ""
 
     @property
     def day(self) -> date:
@@ -152,6 +153,7 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard, chosen: str = "") -> l
                 container=container_of(picture, card, p.placing_key),
                 day_words=day_words(picture, eater, meal.day),
                 row_words=row,
+                known_by=card.worked.record.marks.get(str(eater.id), ""),
                 is_own_version=base_recipe_key(box.placing.recipe_key) != box.placing.recipe_key,
             )
         )
@@ -238,7 +240,7 @@ def other_boxes(picture: WeekPicture, card: BatchCard) -> list[OtherBox]:
         }
         words = say("{who}, {day}: {dish}", **told)
         day = day_words(picture, eater, meal.day, more_kcal)
-        found.append((_day_off(picture, eater, meal.day, more_kcal), OtherBox(meal, f"{day or '–'} · {words}")))
+        found.append((_day_off(picture, eater, meal.day, more_kcal), OtherBox(meal, f"{words} · {day or '–'}")))
     return [box for _, box in sorted(found, key=lambda f: f[0])]
 
 

@@ -95,6 +95,7 @@ def _first_wishes(caller: Caller, capacity: Capacity, boxes: int) -> Wishes:
         freezer_boxes=capacity.freezer_boxes or 0,
         fridge_boxes=capacity.fridge_boxes,
         box_count=boxes or None,
+        in_two=0 if boxes else 1,
         budget=how_it_shops(caller).week_budget,
     )
 

@@ -111,11 +111,11 @@ def _place_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
 
 
 def _container_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
-    """Evenings with more large portions in the house than boxes that hold them."""
+    """Evenings with more large portions in the house than boxes that hold them, unless all of them stood before."""
     slots = {(s.eater_key, s.day, s.slot_key): s for s in problem.slots}
     sessions = {s.key: s for s in problem.sessions}
     for over_g, most in problem.rules.containers:
-        there: dict[int, int] = {}
+        there, new_on = dict[int, int](), set[int]()
         for m in plan.meals:
             where = (m.eater_key, m.day, m.slot_key)
             if m.session_key not in sessions or m.grams <= over_g:
@@ -123,8 +123,10 @@ def _container_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]
             follows_cooking = any(s.day == m.day and where in s.serves for s in problem.sessions)
             for day in range(sessions[m.session_key].day, slots[where].day + follows_cooking):
                 there[day] = there.get(day, 0) + 1
+                if not m.is_fixed:
+                    new_on.add(day)
         for day, count in there.items():
-            if count > most and any(s.day == day for s in sessions.values()):
+            if count > most and day in new_on and any(s.day == day for s in sessions.values()):
                 yield f"{count} portions of more than {over_g:.0f} g for {most} boxes that hold them on day {day}"
 
 

@@ -195,17 +195,20 @@ class WeekRules:
             self.m.add(low * sum(batch.places) + stands <= in_all)
 
     def _containers(self) -> None:
-        """no_more_large_portions_at_a_time_than_large_containers."""
+        """no_more_large_portions_at_a_time_than_large_containers; where more stand already, not one more."""
         evenings = [evening for evening in evenings_of(self.problem) if evening.has_session]
         for over_g, most in self.problem.rules.containers:
             large = {at: self._is_over(*at, over_g=over_g) for at in self.place}
             for evening in evenings:
-                there = [
-                    is_large
-                    for (n, _, s), is_large in large.items()
-                    if self.problem.sessions[s].key in evening.over and evening.waits(self.problem.slots[n])
-                ]
-                self.m.add(sum(there) <= most + self._room("containers"))
+                there = {
+                    at: is_large
+                    for at, is_large in large.items()
+                    if self.problem.sessions[at[2]].key in evening.over and evening.waits(self.problem.slots[at[0]])
+                }
+                new = [x for at, x in there.items() if self._stays(self.problem.slots[at[0]]) is None]
+                none_new = self.m.new_bool_var("") if len(new) < len(there) else 0
+                self.m.add(sum(there.values()) <= most + self._room("containers") + len(there) * none_new)
+                self.m.add(sum(new) <= len(new) * (1 - none_new))
 
     def _is_over(self, n: int, key: str, s: int, *, over_g: float) -> Any:
         """Whether a dish that a session cooks for a slot is a portion of more than so many g, in its steps of 5 g."""
