@@ -222,7 +222,7 @@ def test_what_is_left_is_named_and_goes_somewhere(bench: Bench) -> None:
         page.get_by_role("button", name="Accept", exact=True).click()
         expect(page.locator(".crate .in.ok")).to_have_count(packed)
     expect(page.get_by_text("117 g are left. Where do they go?")).to_be_visible()
-    page.locator("input[type=text][name=rest_g]").fill("17")
+    page.get_by_role("textbox", name="Grams", exact=True).fill("17")
     page.get_by_role("button", name="Tasted").click()
     expect(page.get_by_text("100 g are left. Where do they go?")).to_be_visible()
     page.locator("[name=spare_g]").fill("60")

@@ -1,7 +1,21 @@
 """Every table, imported in one place so that migrations see them all."""
 
-from goodcrate.db import accounts, changes, cook, foods, jobs, kitchen, recipes, running, shop, store, targets, week
+from goodcrate.db import (
+    accounts,
+    at_table,
+    changes,
+    cook,
+    foods,
+    jobs,
+    kitchen,
+    recipes,
+    running,
+    shop,
+    store,
+    targets,
+    week,
+)
 from goodcrate.db.base import Base
 
 METADATA = Base.metadata
-MODULES = (accounts, changes, cook, foods, jobs, shop, store, kitchen, recipes, running, targets, week)
+MODULES = (accounts, at_table, changes, cook, foods, jobs, shop, store, kitchen, recipes, running, targets, week)

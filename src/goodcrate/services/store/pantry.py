@@ -1,7 +1,7 @@
 """Food in the house as it is kept: counted once, and less by what was weighed into batches since."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from uuid import UUID
 
@@ -12,6 +12,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.shop.pantry import Kept, Taking, after_taking
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
+from goodcrate.db.at_table import OffPlanRow
 from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, WeighingRow
 from goodcrate.db.foods import FoodRow
@@ -35,7 +36,11 @@ def food_kept(session: HouseholdSession) -> list[tuple[OpenFoodRow, FoodRow, Kep
     foods = {f.id: f for f in session.scalars(select(FoodRow).where(FoodRow.id.in_({r.food_id for r in rows})))}
     kept = [_kept(row, foods[row.food_id].key) for row in rows]
     left = after_taking(kept, _takings(session, min(row.counted_at for row in rows)))
-    found = [(row, foods[row.food_id], thing) for row, thing in zip(rows, left, strict=True)]
+    eaten = _eaten_of(session, {row.id: row.counted_at for row in rows})
+    found = [
+        (row, foods[row.food_id], replace(thing, grams=thing.grams - eaten.get(row.id, 0.0)))
+        for row, thing in zip(rows, left, strict=True)
+    ]
     return [thing for thing in found if thing[2].grams > USED_UP_G]
 
 
@@ -50,6 +55,19 @@ def _kept(row: OpenFoodRow, food_key: str) -> Kept:
         is_open=row.is_open,
         is_first=row.is_first,
     )
+
+
+def _eaten_of(session: HouseholdSession, counted_at: Mapping[UUID, datetime]) -> dict[UUID, float]:
+    """What was eaten by the gram of things in the house since they were counted, in g."""
+    rows = session.scalars(select(OffPlanRow).where(OffPlanRow.thing_id.in_(counted_at))).all()
+    taken_back = set[UUID | None]()
+    if rows:
+        taken_back = set(session.scalars(select(OffPlanRow.undoes).where(OffPlanRow.undoes.in_([r.id for r in rows]))))
+    eaten: dict[UUID, float] = {}
+    for row in rows:
+        if row.thing_id is not None and row.id not in taken_back and row.happened_at >= counted_at[row.thing_id]:
+            eaten[row.thing_id] = eaten.get(row.thing_id, 0.0) + float(row.grams or 0)
+    return eaten
 
 
 def _takings(session: HouseholdSession, since: datetime) -> Sequence[Taking]:

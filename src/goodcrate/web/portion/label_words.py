@@ -10,11 +10,11 @@ from goodcrate.core.ground.wording import WORDS, say
 from goodcrate.core.ground.writing import clock, day_month, many, weekday
 from goodcrate.core.portion.filled_boxes import PLANNED
 from goodcrate.core.portion.week_outcome import PlacedBox
-from goodcrate.core.recipes.component import UNCOOKED_USES, allergens_of
-from goodcrate.core.recipes.keeping import storage_of
+from goodcrate.core.recipes.component import allergens_of
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.store.box_code import box_code
+from goodcrate.core.store.for_the_meal import added_on_the_day, heating_words
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, Stay, keeps_until
@@ -57,7 +57,7 @@ def _label(picture: WeekPicture, meal: Meal, base_url: str, is_blank: bool) -> B
         allergens=tuple(sorted(ALLERGEN_WORDS[a] for a in allergens)),
         not_for=_not_for(picture, eater, allergens),
         frozen="" if stay is None else _frozen(stay),
-        heat=say("Eat cold.") if slot.must_be_cold else _heat(recipe),
+        heat=say("Eat cold.") if slot.must_be_cold else heating_words(recipe, keep_groups()),
         on_the_day=_on_the_day(recipe, box.placing.servings),
         is_planned=box.stage == PLANNED,
         is_blank=is_blank,
@@ -137,29 +137,8 @@ def _figures(tally: Tally) -> tuple[tuple[str, str], ...]:
     )
 
 
-def _heat(recipe: Recipe) -> str:
-    words: list[str] = []
-    for component in recipe.components:
-        if not component.lines:
-            continue
-        said = storage_of(component, recipe.steps, keep_groups()).reheat
-        line = said if len(recipe.components) == 1 else f"{component.name}: {said}"
-        if said and line not in words:
-            words.append(line)
-    together = {w.partition(": ")[2] for w in words}
-    if len(words) > 1 and len(together) == 1:
-        words = [together.pop()]
-    return " ".join(f"{w[:1].upper()}{w[1:].rstrip('.')}." for w in words)
-
-
 def _on_the_day(recipe: Recipe, servings: float) -> str:
-    share = servings / recipe.servings if recipe.servings else 0.0
-    adds = [
-        f"{grams(line.amount.grams * share)} g {line.food.name.split(',')[0].lower()}"
-        for component in recipe.components
-        for line in component.lines
-        if line.use in UNCOOKED_USES and line.amount.grams > 0
-    ]
+    adds = [todo.words for todo in added_on_the_day(recipe, servings)]
     return say("Then add {what}.", what=", ".join(adds)) if adds else ""
 
 

@@ -9,7 +9,7 @@ depends_on = None
 
 
 def upgrade() -> None:
-    op.execute("ALTER TABLE batch ADD COLUMN marks LONGTEXT NULL")
+    op.execute("ALTER TABLE batch ADD COLUMN marks LONGTEXT CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NULL CHECK (json_valid(marks))")
 
 
 def downgrade() -> None:

@@ -1,0 +1,87 @@
+"""What is still done with a box before it is eaten, and the evening before: taken out, soaked, heated, finished."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from goodcrate.core.foods.keep_groups import KeepGroup
+from goodcrate.core.foods.line.words import NIGHT_BEFORE
+from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import shown
+from goodcrate.core.recipes.component import UNCOOKED_USES
+from goodcrate.core.recipes.keeping import storage_of
+from goodcrate.core.recipes.recipe import Recipe
+
+TAKE_OUT, HEAT, ADD, DO, THAW, PREPARE = "take_out", "heat", "add", "do", "thaw", "prepare"
+
+
+@dataclass(frozen=True, slots=True)
+class ToDo:
+    """One thing to do with a meal: what kind, in words, and by `key` the same thing each time it is asked.
+
+    `grams` is what is weighed for it, None where nothing is.
+    """
+
+    key: str
+    kind: str
+    words: str
+    grams: float | None = None
+
+
+def heating_words(recipe: Recipe, groups: Mapping[str, KeepGroup]) -> str:
+    """How a dish is heated again, each component by its own rule, said once where it is the same."""
+    words: list[str] = []
+    for component in recipe.components:
+        if not component.lines:
+            continue
+        said = storage_of(component, recipe.steps, groups).reheat
+        line = said if len(recipe.components) == 1 else f"{component.name}: {said}"
+        if said and line not in words:
+            words.append(line)
+    together = {w.partition(": ")[2] for w in words}
+    if len(words) > 1 and len(together) == 1:
+        words = [together.pop()]
+    return " ".join(f"{w[:1].upper()}{w[1:].rstrip('.')}." for w in words)
+
+
+def added_on_the_day(recipe: Recipe, servings: float) -> tuple[ToDo, ...]:
+    """What goes on a plate when it is eaten, weighed."""
+    return _lines(recipe, servings, UNCOOKED_USES, ADD)
+
+
+def night_before(recipe: Recipe, servings: float) -> tuple[ToDo, ...]:
+    """What is soaked, mixed or grated the evening before; and the steps that are said to be for the night."""
+    found = _lines(recipe, servings, frozenset({"night_before"}), PREPARE)
+    steps = [
+        ToDo(f"step:{step.key}", PREPARE, step.text)
+        for step in recipe.steps
+        if NIGHT_BEFORE.search(step.text.lower()) and not any(step.key in other.after for other in recipe.steps)
+    ]
+    return (*found, *steps)
+
+
+def _lines(recipe: Recipe, servings: float, uses: frozenset[str], kind: str) -> tuple[ToDo, ...]:
+    share = servings / recipe.servings if recipe.servings else 0.0
+    return tuple(
+        ToDo(
+            f"line:{line.key}",
+            kind,
+            say("{grams} g {food}", grams=shown(line.amount.grams * share), food=line.food.name.split(",")[0].lower()),
+            line.amount.grams * share,
+        )
+        for component in recipe.components
+        for line in component.lines
+        if line.use in uses and line.amount.grams > 0
+    )
+
+
+def to_do_now(
+    recipe: Recipe, servings: float, groups: Mapping[str, KeepGroup], *, from_place: str, is_cold: bool
+) -> Sequence[ToDo]:
+    """What to do with a meal's box now, in its order."""
+    steps = [ToDo("take_out", TAKE_OUT, from_place)] if from_place else []
+    heating = "" if is_cold else heating_words(recipe, groups)
+    if is_cold:
+        steps.append(ToDo("cold", DO, say("Eat it cold.")))
+    elif heating:
+        steps.append(ToDo("heat", HEAT, heating))
+    return (*steps, *added_on_the_day(recipe, servings))

@@ -1,0 +1,234 @@
+"""What is said at the table: a box eaten, in part, left, swapped, given or thrown away; each once, each undone."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID, uuid5
+
+from sqlalchemy import select
+
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import day_month, shown
+from goodcrate.core.store.at_table import TO_COME
+from goodcrate.core.store.box import (
+    EATEN,
+    GIVEN_AWAY,
+    MOVED,
+    PACKED,
+    PART_EATEN,
+    PLANNED,
+    SWAPPED,
+    THROWN_AWAY,
+    Box,
+    BoxEvent,
+    standing,
+)
+from goodcrate.core.targets.excluding import why_not_for
+from goodcrate.core.week.meals import Meal
+from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
+from goodcrate.db.base import grams
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.store.boxes import box_in, content_id, happened, undo
+from goodcrate.services.store.table import Table, table_in
+from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
+
+LEFT = "left"
+WAYS = (EATEN, PART_EATEN, LEFT, GIVEN_AWAY, THROWN_AWAY)
+"""What can be said of a meal's box; left: it stays in the house, for nobody yet."""
+
+
+@dataclass(frozen=True)
+class Said:
+    """What is said of a meal's box: how it went; how many g were eaten where that is not all, as g or as a share."""
+
+    kind: str
+    grams: float | None = None
+    share: float | None = None
+    why: str = ""
+
+
+@contextmanager
+def _at_table(caller: Caller, first_day: date) -> Iterator[tuple[HouseholdSession, Table]]:
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        yield session, table_in(session, load_picture(session, existing_week(session, first_day)))
+
+
+def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, said: Said) -> None:
+    """Write down what became of a meal's box. Sending it twice writes it once; a box that nobody weighed counts as
+    packed as planned.
+
+    Raises:
+        NotFound: when the week has no such meal.
+        InvalidInput: for what cannot be said of a box, when it is gone already, or for more than is in it.
+        SentOtherwise: when something else was written with this id.
+    """
+    if said.kind not in WAYS:
+        told = say("“{kind}” is nothing that happens to a meal.", kind=said.kind)
+        raise InvalidInput("kind", told, say("Eaten, in part, left, given or thrown away."))
+    with _at_table(caller, first_day) as (session, table):
+        meal = _meal(table, meal_id)
+        if session.find(BoxEventRow, event_id) is not None:
+            return
+        box = _box_of(session, caller, table, meal, event_id)
+        kind, eaten_g = _kind_and_grams(box, said)
+        event = BoxEvent(str(event_id), kind, utc_now(), grams=eaten_g, why=said.why)
+        if kind in (EATEN, PART_EATEN):
+            event = BoxEvent(str(event_id), kind, event.at, grams=eaten_g, meal_key=str(meal_id))
+        happened(session, caller, box, event)
+
+
+def _kind_and_grams(box: Box, said: Said) -> tuple[str, float | None]:
+    if said.kind == LEFT:
+        return SWAPPED, None
+    if said.kind != PART_EATEN:
+        return said.kind, None
+    eaten_g = said.grams if said.grams is not None else box.grams * (said.share or 0.0)
+    eaten_g = round(eaten_g, 1)
+    if box.is_there and not 0 < eaten_g <= box.grams + 0.05:
+        told = say("There are {grams} g in it.", grams=shown(box.grams))
+        raise InvalidInput("grams", told, say("More than 0 g, up to that."))
+    return (EATEN, None) if abs(eaten_g - box.grams) <= 0.05 else (PART_EATEN, eaten_g)
+
+
+def _meal(table: Table, meal_id: UUID) -> Meal:
+    meal = next((m for m in table.picture.meals if m.id == meal_id), None)
+    if meal is None:
+        raise NotFound("meal")
+    return meal
+
+
+def _box_of(session: HouseholdSession, caller: Caller, table: Table, meal: Meal, event_id: UUID, as_: str = "") -> Box:
+    """The box on a meal's plate, in the house: packed as planned where nobody weighed it.
+
+    Raises:
+        InvalidInput: when its box was left or is gone.
+    """
+    plate = table.plates[str(meal.id)]
+    if plate.box is None:
+        raise InvalidInput("kind", say("This box was left for another day."), say("Undo that first."))
+    if plate.box.state == PLANNED:
+        _pack_as_planned(session, caller, table, plate.box, uuid5(event_id, f"{as_}packed"))
+        return box_in(session, UUID(plate.box.key))
+    return plate.box
+
+
+def _pack_as_planned(session: HouseholdSession, caller: Caller, table: Table, box: Box, event_id: UUID) -> None:
+    box_id, stay = UUID(box.key), table.picture.stays.get(str(box.meal_key))
+    if session.find(BoxRow, box_id) is None:
+        row = BoxRow(
+            id=box_id,
+            recipe_id=UUID(box.recipe_key),
+            packed_for=UUID(str(box.meal_key)),
+            lot=box_id,
+            cooked_on=box.cooked_on,
+            vessel_id=None if box.container is None else UUID(box.container.key),
+        )
+        add_once(session, row)
+    there = {content.component_key for content in box_in(session, box_id).contents}
+    for part in table.picture.outcome.boxes[str(box.meal_key)].parts:
+        if part.component_key not in there and part.grams > 0:
+            component_id = UUID(part.component_key)
+            inside = content_id(box_id, component_id)
+            content = BoxContentRow(id=inside, box_id=box_id, component_id=component_id, planned_g=grams(part.grams))
+            add_once(session, content)
+    place = FRIDGE if stay is None or stay.place not in (FREEZER, CUPBOARD) else stay.place
+    happened(session, caller, box_in(session, box_id), BoxEvent(str(event_id), PACKED, utc_now(), place))
+
+
+def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID, event_id: UUID) -> None:
+    """Swap the boxes of two meals of a week, of one eater or of two. Sending it twice swaps once.
+
+    Raises:
+        NotFound: when the week has not both meals.
+        InvalidInput: when one of them is eaten or gone, would be too old then, or is for somebody who must not get it.
+    """
+    with _at_table(caller, first_day) as (session, table):
+        meal, other = _meal(table, meal_id), _meal(table, other_id)
+        if session.find(BoxEventRow, event_id) is not None:
+            return
+        for one in (meal, other):
+            if table.plates[str(one.id)].fate != TO_COME:
+                raise InvalidInput(
+                    "other", say("One of these boxes is not to be eaten any more."), say("Reload the page.")
+                )
+        if meal.id == other.id:
+            raise InvalidInput("other", say("It stands there already."), say("Choose another meal."))
+        for one, gets in ((meal, other), (other, meal)):
+            if why := why_not_swapped(table, one, gets):
+                raise InvalidInput("other", why, say("Choose another meal."))
+        first = _box_of(session, caller, table, meal, event_id)
+        second = _box_of(session, caller, table, other, event_id, "other ")
+        now = utc_now()
+        happened(session, caller, first, BoxEvent(str(event_id), SWAPPED, now, meal_key=str(other.id)))
+        then = BoxEvent(str(uuid5(event_id, "other")), SWAPPED, now, meal_key=str(meal.id))
+        happened(session, caller, second, then)
+
+
+def why_not_swapped(table: Table, meal: Meal, gets: Meal) -> str:
+    """Why the box of `gets` cannot be eaten at a meal: who eats it must not, or it is too old by then; empty when it
+    can."""
+    picture, box = table.picture, table.plates[str(gets.id)].box
+    if box is None:
+        return say("There is no box.")
+    eater = next(e for e in picture.eaters if e.id == meal.eater_id)
+    own = str(box.meal_key or gets.id)
+    key = picture.outcome.boxes[own].placing.recipe_key if own in picture.outcome.boxes else box.recipe_key
+    recipe = picture.recipes.get(key) or picture.recipes.get(box.recipe_key)
+    if recipe is not None and (why := why_not_for(eater.exclusions, recipe)):
+        return why
+    last = table.last_day(box)
+    if last is not None and meal.day > last:
+        return say("It keeps until {day}.", day=day_month(last))
+    return ""
+
+
+def undo_said(caller: Caller, first_day: date, event_id: UUID) -> None:
+    """Take back what was said with this id: each box it was about is as before. What is taken back stays so.
+
+    Raises:
+        NotFound: when there is no such week.
+    """
+    with caller.transaction() as session:
+        take_turns(session, first_day)
+        existing_week(session, first_day)
+        said_id = _whole_swap(session, event_id)
+        for one in (said_id, uuid5(said_id, "other")):
+            undo(session, caller, one)
+        for part in ("packed", "other packed"):
+            _unpack_unless_needed(session, caller, uuid5(said_id, part))
+
+
+def _whole_swap(session: HouseholdSession, event_id: UUID) -> UUID:
+    """What was said as a whole: a swap is written down at both of its boxes, the second under an id that follows."""
+    row = session.find(BoxEventRow, event_id)
+    if row is None or row.kind != SWAPPED:
+        return event_id
+    same_time = select(BoxEventRow.id).where(BoxEventRow.kind == SWAPPED, BoxEventRow.happened_at == row.happened_at)
+    return next((one for one in session.scalars(same_time) if uuid5(one, "other") == event_id), event_id)
+
+
+def _unpack_unless_needed(session: HouseholdSession, caller: Caller, packed_id: UUID) -> None:
+    """A box that was packed only by what is taken back was not packed."""
+    row = session.find(BoxEventRow, packed_id)
+    if row is not None and [e.key for e in standing(box_in(session, row.box_id).log)] == [str(packed_id)]:
+        undo(session, caller, packed_id)
+
+
+def move_box(caller: Caller, box_id: UUID, event_id: UUID, place: str) -> None:
+    """Say where a box is now: fridge, freezer or cupboard.
+
+    Raises:
+        NotFound: when the household has no such box.
+        InvalidInput: for no such place, or a container that must not go there.
+    """
+    if place not in (FRIDGE, FREEZER, CUPBOARD):
+        told = say("“{place}” is no place for food.", place=place)
+        raise InvalidInput("place", told, say("Fridge, freezer or cupboard."))
+    with caller.transaction() as session:
+        existing(session, BoxRow, box_id, "box")
+        happened(session, caller, box_in(session, box_id), BoxEvent(str(event_id), MOVED, utc_now(), place))

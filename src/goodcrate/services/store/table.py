@@ -1,0 +1,112 @@
+"""A week at the table: each meal's box, what was eaten of it, what was eaten besides, and what of the jobs is done."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID
+
+from sqlalchemy import or_, select
+
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.store.at_table import DayAtTable, OffPlan, Plate, eaten_by, plates_of
+from goodcrate.core.store.box import Box, Content, contents_tally
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.week.meals import Meal
+from goodcrate.core.week.storing import CUPBOARD, FREEZER, keeping_of, keeps_until
+from goodcrate.db.at_table import DoneRow, OffPlanRow
+from goodcrate.db.session import HouseholdSession
+from goodcrate.db.store import BoxEventRow, BoxRow
+from goodcrate.formats.reference import keep_groups
+from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.store.boxes import boxes_with, own_box_id
+from goodcrate.services.week.weeks import WeekPicture
+
+
+@dataclass(frozen=True)
+class Table:
+    """What a week's pages and the slip moves ask of it."""
+
+    picture: WeekPicture
+    plates: Mapping[str, Plate]
+    off_plan: Mapping[tuple[UUID, date], tuple[OffPlan, ...]]
+
+    def day(self, eater: Eater, day: date) -> DayAtTable:
+        """A day of an eater, its meals in the order of their slots."""
+        order = {slot.id: n for n, slot in enumerate(sorted(eater.slots, key=lambda s: s.at))}
+        mine = [m for m in self.picture.meals if m.eater_id == eater.id and m.day == day]
+        mine.sort(key=lambda m: order.get(m.slot_id, 99))
+        plates = tuple(self.plates[str(m.id)] for m in mine)
+        return DayAtTable(day, plates, self.off_plan.get((eater.id, day), ()), eater.extras_tally)
+
+    def last_day(self, box: Box) -> date | None:
+        """The last day guidance gives a box where it is now, None where nothing is known of it."""
+        if box.until is not None:
+            return box.until
+        stay = self.picture.stays.get(str(box.meal_key))
+        recipe = self.picture.recipes.get(box.recipe_key)
+        keeping = stay.keeping if stay is not None else None
+        if keeping is None and recipe is not None:
+            keeping = keeping_of(recipe, keep_groups(), self.picture.capacity.keep_rule)
+        if keeping is None:
+            return None
+        place = box.place or (stay.place if stay is not None else "")
+        if place == CUPBOARD and keeping.keeps_dry:
+            return None
+        is_frozen = place == FREEZER and bool(keeping.group.freezer_months)
+        return keeps_until(keeping.group, box.cooked_on, keeping.fridge_days, is_frozen=is_frozen)
+
+
+def table_in(session: HouseholdSession, picture: WeekPicture) -> Table:
+    """The week at the table, inside the caller's transaction."""
+    boxes = _boxes(session, picture)
+    tallies = {box.key: _tally(session, picture, box) for box in boxes}
+    plates = plates_of(boxes, tallies, [str(m.id) for m in picture.meals])
+    return Table(picture, plates, _off_plan(session, picture))
+
+
+def _boxes(session: HouseholdSession, picture: WeekPicture) -> list[Box]:
+    ids = {own_box_id(m.id): m for m in picture.meals if m.from_box is None}
+    from_house = {m.from_box for m in picture.meals if m.from_box is not None}
+    swapped = select(BoxEventRow.box_id).where(BoxEventRow.placement_id.in_([m.id for m in picture.meals]))
+    found = boxes_with(session, or_(BoxRow.id.in_({*ids, *from_house}), BoxRow.id.in_(swapped)))
+    there = {UUID(box.key) for box in found}
+    return [*found, *(_planned(picture, m) for box_id, m in ids.items() if box_id not in there)]
+
+
+def _planned(picture: WeekPicture, meal: Meal) -> Box:
+    """The box a meal will have, as far as it is planned."""
+    placed, stay = picture.outcome.boxes[str(meal.id)], picture.stays.get(str(meal.id))
+    contents = tuple(Content(part.component_key, part.grams) for part in placed.parts)
+    cooked_on = meal.day if stay is None else stay.cooked_on
+    container = picture.packing.by_key.get(str(meal.id))
+    return Box(str(own_box_id(meal.id)), str(meal.recipe_id), contents, cooked_on, str(meal.id), container=container)
+
+
+def _tally(session: HouseholdSession, picture: WeekPicture, box: Box) -> Tally:
+    """What was packed into a box: as the week works it out, else as its recipe is written."""
+    own = picture.outcome.boxes.get(str(box.meal_key))
+    if own is None:
+        value = recipe_values(session, {UUID(box.recipe_key)})[UUID(box.recipe_key)]
+        return contents_tally(value.recipe, box.contents)
+    before_g = sum(grams for meal, grams in eaten_by(box).items() if meal not in (box.meal_key, box.for_meal or ""))
+    is_house = box.key != str(own_box_id(UUID(str(box.meal_key))))
+    rest_g = box.packed_g - before_g
+    return own.tally.scaled(box.packed_g / rest_g) if is_house and rest_g > 0 else own.tally
+
+
+def _off_plan(session: HouseholdSession, picture: WeekPicture) -> dict[tuple[UUID, date], tuple[OffPlan, ...]]:
+    rows = session.scalars(select(OffPlanRow).where(OffPlanRow.day.in_(picture.dates)).order_by(OffPlanRow.seq)).all()
+    undone = {row.undoes for row in rows if row.undoes is not None}
+    found: dict[tuple[UUID, date], tuple[OffPlan, ...]] = {}
+    for row in rows:
+        if row.undoes is None and row.id not in undone:
+            found[row.eater_id, row.day] = (*found.get((row.eater_id, row.day), ()), row.value())
+    return found
+
+
+def done_on(session: HouseholdSession, days: frozenset[date]) -> frozenset[tuple[date, str]]:
+    """The small jobs of some days that are ticked, as day and subject."""
+    last: dict[tuple[date, str], bool] = {}
+    for row in session.scalars(select(DoneRow).where(DoneRow.day.in_(days)).order_by(DoneRow.seq)):
+        last[row.day, row.subject] = row.is_done
+    return frozenset(key for key, is_done in last.items() if is_done)
