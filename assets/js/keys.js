@@ -114,7 +114,7 @@ document.addEventListener("htmx:after:swap", () => {
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
-  const stop = /^[1-9]$/.test(event.key) && document.querySelector(`.route a[data-key="${event.key}"]`);
+  const stop = /^[0-9]$/.test(event.key) && document.querySelector(`.route a[data-key="${event.key}"]`);
   if (stop) {
     if (isTypedInto()) document.getElementById("said").textContent = inWords("Not left: save what you typed first.");
     else loneDigit(() => stop.click());

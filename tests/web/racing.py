@@ -14,6 +14,8 @@ from goodcrate.core.foods.packs import Pack
 from goodcrate.core.recipes.steps import Step
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
+from goodcrate.services.at_table import eating, off_plan
+from goodcrate.services.at_table.today import today_of
 from goodcrate.services.cook import cooking, run_sheet
 from goodcrate.services.cook.run_sheet import SheetAsked
 from goodcrate.services.foods import food_files, labels
@@ -405,3 +407,26 @@ def vessel(cook: Cook) -> Sent:
     fields = {"vessel": row_id, f"{p}-name": "pot", f"{p}-kind": "pot", f"{p}-volume_ml": "4", f"{p}-count": "1"}
     cook.post("/cook/kitchen", fields)
     return own_form(cook, "/cook/kitchen", "/cook/kitchen", **{f"{p}-name": f"pot {row_id[:4]}"})
+
+
+def eaten(kitchen: Kitchen) -> str:
+    """What was said of a meal that is eaten."""
+    said = uuid4()
+    eating.say_eaten(kitchen.caller, MONDAY, meals(kitchen)[0], said, eating.Said("eaten"))
+    return str(said)
+
+
+def off_plan_noted(kitchen: Kitchen) -> UUID:
+    """Something eaten besides."""
+    noted = uuid4()
+    off_plan.note(kitchen.caller, kitchen.eater_id, MONDAY, noted, "cake, 350 kcal")
+    return noted
+
+
+def to_eat(kitchen: Kitchen) -> UUID:
+    """A meal that is to be eaten, whatever was said of it before."""
+    meal, today = meals(kitchen)[0], today_of(kitchen.caller, MONDAY)
+    assert today is not None
+    if said := today.table.plates[str(meal)].said_by:
+        eating.undo_said(kitchen.caller, MONDAY, UUID(said))
+    return meal

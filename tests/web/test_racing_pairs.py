@@ -153,6 +153,18 @@ REPEATED: dict[str, Pairing] = {
     "/recipes/{recipe_id}/figures": lambda _, k: (
         [(f"/recipes/{k.recipe_id}/figures", {"choice": "keep", "of": racing.own_figures(k)})] * 2
     ),
+    "/today/{first_day}/{meal_id}/eaten": lambda _, k: (
+        [(f"/today/{MONDAY}/{racing.meals(k)[0]}/eaten", event(kind="part_eaten", grams="40"))] * 2
+    ),
+    "/today/{first_day}/{meal_id}/swap": lambda _, k: (
+        [(f"/today/{MONDAY}/{racing.meals(k)[0]}/swap", event(other=str(racing.meals(k)[1])))] * 2
+    ),
+    "/today/{first_day}/undo": lambda _, k: [(f"/today/{MONDAY}/undo", {"event": racing.eaten(k)})] * 2,
+    "/today/off-plan": lambda _, k: [("/today/off-plan", event(eater=str(k.eater_id), typed="cake, 350 kcal"))] * 2,
+    "/today/off-plan/{noted_id}/back": lambda _, k: [(f"/today/off-plan/{racing.off_plan_noted(k)}/back", {})] * 2,
+    "/today/done": lambda _, k: (
+        [("/today/done", event(subject=f"thaw:{racing.meals(k)[0]}", is_done="1", day=str(MONDAY)))] * 2
+    ),
     "/store": lambda _, k: [racing.box_in_the_house(k)] * 2,
     "/store/{row_id}/out": lambda c, k: [(f"/store/{racing.noted(c, k)}/out", event(kind="eaten", count="1"))] * 2,
     "/store/{row_id}/back": lambda c, k: [(f"/store/{racing.noted(c, k)}/back", {})] * 2,
@@ -318,6 +330,9 @@ DIFFERENT: dict[str, Pairing] = {
     "two things taken instead": lambda _, k: [
         (f"{SHOP}/food/{racing.food_of(k)}/instead", {"id": str(uuid4()), "other": other})
         for other in ("parsnip_raw", "swede_raw")
+    ],
+    "a box eaten on two phones": lambda _, k: [
+        (f"/today/{MONDAY}/{meal}/eaten", event(kind=kind)) for meal in [racing.to_eat(k)] for kind in ("eaten", "half")
     ],
     "box out and back": lambda c, k: [(f"/store/{racing.noted(c, k)}/{act}", {}) for act in ("out", "back")],
     "a session goes while a batch of it starts": lambda c, k: [

@@ -109,6 +109,8 @@ def ids(household: Caller) -> dict[str, object]:
         "import_id": import_id,
         "version": 1,
         "slot_id": kitchen.slot_id,
+        "meal_id": picture.meals[0].id,
+        "noted_id": racing.off_plan_noted(kitchen),
         "box_id": box_id,
     }
 

@@ -29,7 +29,7 @@ from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
-from goodcrate.web import cook, door, foods, later, portion, recipes, shop, store, targets, week
+from goodcrate.web import cook, door, foods, later, portion, recipes, shop, store, targets, today, week
 from goodcrate.web import scale as scales
 from goodcrate.web import settings as household_settings
 from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
@@ -98,7 +98,21 @@ def create_app(
     app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     # They are asked in this order: first where every key press is a request, last what is asked once a day.
-    for room in (recipes, week, cook, shop, portion, scales, store, foods, targets, door, household_settings, later):
+    for room in (
+        recipes,
+        week,
+        cook,
+        shop,
+        portion,
+        scales,
+        store,
+        today,
+        foods,
+        targets,
+        door,
+        household_settings,
+        later,
+    ):
         app.include_router(room.router)
     _answer_errors(app)
     return app

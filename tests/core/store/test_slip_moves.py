@@ -36,7 +36,7 @@ def test_a_day_in_its_band_asks_for_nothing() -> None:
 
 
 def test_a_week_within_two_per_cent_is_left_as_it_is() -> None:
-    moves = slip_moves(0, week(2150, 2000, 1990, 2000, 2000, 2000, 2000), [])
+    moves = slip_moves(0, week(2150, *([2000] * 5), 1990), [])
     assert kinds(moves) == [LEAVE]
     assert moves[0].mean == pytest.approx(14140 / 7)
     assert moves[0].mean_off == pytest.approx(14140 / 14000 - 1)

@@ -1,7 +1,7 @@
 """What is still done with a box before it is eaten, and the evening before: taken out, soaked, heated, finished."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.foods.line.words import NIGHT_BEFORE
@@ -11,7 +11,7 @@ from goodcrate.core.recipes.component import UNCOOKED_USES
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
 
-TAKE_OUT, HEAT, ADD, DO, THAW, PREPARE = "take_out", "heat", "add", "do", "thaw", "prepare"
+TAKE_OUT, HEAT, ADD, PREPARE = "take_out", "heat", "add", "prepare"
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,11 +52,17 @@ def night_before(recipe: Recipe, servings: float) -> tuple[ToDo, ...]:
     """What is soaked, mixed or grated the evening before; and the steps that are said to be for the night."""
     found = _lines(recipe, servings, frozenset({"night_before"}), PREPARE)
     steps = [
-        ToDo(f"step:{step.key}", PREPARE, step.text)
+        step
         for step in recipe.steps
         if NIGHT_BEFORE.search(step.text.lower()) and not any(step.key in other.after for other in recipe.steps)
     ]
-    return (*found, *steps)
+    if not steps:
+        return tuple(replace(todo, words=say("Put in {what}", what=todo.words)) for todo in found)
+    first, *others = steps
+    weighed = ", ".join(todo.words for todo in found)
+    words = f"{first.text.rstrip('.')} ({weighed})" if weighed else first.text
+    rest = (ToDo(f"step:{step.key}", PREPARE, step.text) for step in others)
+    return (ToDo(f"step:{first.key}", PREPARE, words), *rest)
 
 
 def _lines(recipe: Recipe, servings: float, uses: frozenset[str], kind: str) -> tuple[ToDo, ...]:
@@ -79,9 +85,12 @@ def to_do_now(
 ) -> Sequence[ToDo]:
     """What to do with a meal's box now, in its order."""
     steps = [ToDo("take_out", TAKE_OUT, from_place)] if from_place else []
-    heating = "" if is_cold else heating_words(recipe, groups)
-    if is_cold:
-        steps.append(ToDo("cold", DO, say("Eat it cold.")))
-    elif heating:
-        steps.append(ToDo("heat", HEAT, heating))
+    if not is_cold and is_heated(recipe, groups):
+        steps.append(ToDo("heat", HEAT, heating_words(recipe, groups)))
     return (*steps, *added_on_the_day(recipe, servings))
+
+
+def is_heated(recipe: Recipe, groups: Mapping[str, KeepGroup]) -> bool:
+    """Whether any part of a dish is heated before it is eaten."""
+    parts = [c for c in recipe.components if c.lines]
+    return any(storage_of(c, recipe.steps, groups).reheat != say("eat cold") for c in parts)

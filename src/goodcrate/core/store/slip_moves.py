@@ -180,7 +180,7 @@ def _fitted(now: DayNow, p: Movable, low_g: float, high_g: float, fixed_kcal: fl
     """What the week's fit makes of one portion on one day, in g."""
     target = now.target
     portion = FitPortion(
-        "eater", p.key, max(p.grams, low_g), p.kcal_per_g, p.protein_per_g, low_g, high_g, days=(now.day,)
+        "eater", p.key, max(p.grams, low_g), p.kcal_per_g, p.protein_per_g, low_g, high_g=high_g, days=(now.day,)
     )
     day = FitDay(
         "eater",

@@ -31,9 +31,9 @@ from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
 from goodcrate.db.base import grams
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow
+from goodcrate.services.at_table.table import Table, table_in
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
 from goodcrate.services.store.boxes import box_in, content_id, happened, undo
-from goodcrate.services.store.table import Table, table_in
 from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
 
 LEFT = "left"
@@ -67,11 +67,11 @@ def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, sa
         InvalidInput: for what cannot be said of a box, when it is gone already, or for more than is in it.
         SentOtherwise: when something else was written with this id.
     """
-    if said.kind not in WAYS:
-        told = say("“{kind}” is nothing that happens to a meal.", kind=said.kind)
-        raise InvalidInput("kind", told, say("Eaten, in part, left, given or thrown away."))
     with _at_table(caller, first_day) as (session, table):
         meal = _meal(table, meal_id)
+        if said.kind not in WAYS:
+            told = say("“{kind}” is nothing that happens to a meal.", kind=said.kind)
+            raise InvalidInput("kind", told, say("Eaten, in part, left, given or thrown away."))
         if session.find(BoxEventRow, event_id) is not None:
             return
         box = _box_of(session, caller, table, meal, event_id)
@@ -140,7 +140,7 @@ def _pack_as_planned(session: HouseholdSession, caller: Caller, table: Table, bo
     happened(session, caller, box_in(session, box_id), BoxEvent(str(event_id), PACKED, utc_now(), place))
 
 
-def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID, event_id: UUID) -> None:
+def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID | None, event_id: UUID) -> None:
     """Swap the boxes of two meals of a week, of one eater or of two. Sending it twice swaps once.
 
     Raises:
@@ -148,7 +148,10 @@ def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID, event_i
         InvalidInput: when one of them is eaten or gone, would be too old then, or is for somebody who must not get it.
     """
     with _at_table(caller, first_day) as (session, table):
-        meal, other = _meal(table, meal_id), _meal(table, other_id)
+        meal = _meal(table, meal_id)
+        if other_id is None:
+            raise InvalidInput("other", say("No meal is chosen."), say("Choose one."))
+        other = _meal(table, other_id)
         if session.find(BoxEventRow, event_id) is not None:
             return
         for one in (meal, other):

@@ -1,0 +1,170 @@
+"""Routes of Today: what is said of a meal's box, of food besides, and of the small jobs of the day."""
+
+from datetime import date, timedelta
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.ground.typed import id_of
+from goodcrate.core.ground.wording import Saying, say
+from goodcrate.core.store.box import PART_EATEN
+from goodcrate.services.at_table import eating, off_plan
+from goodcrate.services.at_table.today import tick, today_of
+from goodcrate.services.calling import NotFound
+from goodcrate.services.targets.household_eaters import list_eaters
+from goodcrate.services.week.weeks import new_id
+from goodcrate.web.addresses import Day
+from goodcrate.web.again import AgainRoute
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.security import Posted, Sent, Signed, Visitor, is_https, text
+from goodcrate.web.today.view import day_view
+
+router = APIRouter(prefix="/today", route_class=AgainRoute)
+EATER_COOKIE = "eats"
+"""Whose day this phone shows first."""
+WHYS = (Saying("too old"), Saying("spoilt"), Saying("not liked"), Saying("spilt"))
+
+
+@router.get("")
+def show(request: Request, visitor: Signed, eater: str = "", day: str = "") -> Response:
+    """An eater's day: of today, or of another day of a week."""
+    response = _page(request, visitor, _day(request, day), eater)
+    if id_of(eater) is not None:
+        age = 400 * 24 * 3600
+        response.set_cookie(
+            EATER_COOKIE, eater, max_age=age, httponly=True, samesite="lax", secure=is_https(request), path="/today"
+        )
+    return response
+
+
+def _day(request: Request, typed: str) -> date:
+    try:
+        return date.fromisoformat(typed)
+    except ValueError:
+        today: date = request.app.state.clock()
+        return today
+
+
+def _page(
+    request: Request,
+    visitor: Visitor,
+    day: date,
+    eater: str = "",
+    *,
+    faults: Faults = NO_FAULTS,
+    typed: dict[str, str] | None = None,
+    status: int = 200,
+) -> Response:
+    today = today_of(visitor.caller, day)
+    eaters = list(today.table.picture.eaters) if today is not None else list(list_eaters(visitor.caller))
+    wanted = id_of(eater) or id_of(request.cookies.get(EATER_COOKIE, ""))
+    chosen = next((e for e in eaters if e.id == wanted), eaters[0] if eaters else None)
+    shown = None if today is None or chosen is None else day_view(today, chosen)
+    return page(
+        request,
+        visitor,
+        "today/page.html",
+        "today",
+        status=status,
+        faults=faults,
+        view=shown,
+        eaters=eaters,
+        chosen=chosen,
+        day=day,
+        before=day - timedelta(days=1),
+        after=day + timedelta(days=1),
+        first_day=None if today is None else today.first_day,
+        ids=new_id,
+        typed=typed or {},
+        whys=WHYS,
+        is_today=day == request.app.state.clock(),
+    )
+
+
+def _back(day: date, form: Sent, request: Request) -> Response:
+    is_other = day != request.app.state.clock()
+    eater = id_of(text(form, "eater"))
+    asked = [*([f"day={day}"] if is_other else []), *([f"eater={eater}"] if eater is not None else [])]
+    return go("/today" + (f"?{'&'.join(asked)}" if asked else ""))
+
+
+@router.post("/{first_day}/{meal_id}/eaten")
+def say_eaten(request: Request, visitor: Signed, form: Posted, first_day: Day, meal_id: UUID) -> Response:
+    """What became of a meal's box: eaten, half, so many g, left, given or thrown away."""
+    day = _day(request, text(form, "day"))
+    kind, typed = text(form, "kind"), {"grams": text(form, "grams"), "meal": str(meal_id)}
+    try:
+        if kind == "half":
+            said = eating.Said(PART_EATEN, share=0.5)
+        elif kind == PART_EATEN:
+            said = eating.Said(kind, grams=read_grams(typed["grams"], "grams", LARGEST_LINE_G, allow_zero=False))
+        else:
+            said = eating.Said(kind, why=text(form, "why"))
+        eating.say_eaten(visitor.caller, first_day, meal_id, id_of(text(form, "event")) or new_id(), said)
+    except InvalidInput as error:
+        faults = Faults.of(error, {"grams", "why"})
+        return _page(request, visitor, day, text(form, "eater"), faults=faults, typed=typed, status=422)
+    return _back(day, form, request)
+
+
+@router.post("/{first_day}/{meal_id}/swap")
+def swap(request: Request, visitor: Signed, form: Posted, first_day: Day, meal_id: UUID) -> Response:
+    """Swap its box with another meal's."""
+    day, other = _day(request, text(form, "day")), id_of(text(form, "other"))
+    try:
+        eating.swap(visitor.caller, first_day, meal_id, other, id_of(text(form, "event")) or new_id())
+    except InvalidInput as error:
+        typed = {"meal": str(meal_id)}
+        faults = Faults.of(error, {"other"})
+        return _page(request, visitor, day, text(form, "eater"), faults=faults, typed=typed, status=422)
+    return _back(day, form, request)
+
+
+@router.post("/{first_day}/undo")
+def undo(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
+    """Take back what was said of a box."""
+    event = id_of(text(form, "event"))
+    if event is None:
+        raise NotFound(say("note"))
+    eating.undo_said(visitor.caller, first_day, event)
+    return _back(_day(request, text(form, "day")), form, request)
+
+
+@router.post("/off-plan")
+def note_off_plan(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Food that stands in no plan: typed in a line, or so many g of something in the house."""
+    day, eater_id, thing_id = _day(request, text(form, "day")), id_of(text(form, "eater")), id_of(text(form, "thing"))
+    event, typed = id_of(text(form, "event")) or new_id(), {"typed": text(form, "typed")}
+    if eater_id is None:
+        raise NotFound("eater")
+    try:
+        if thing_id is not None:
+            eaten_g = read_grams(text(form, "grams"), "typed", LARGEST_LINE_G, allow_zero=False)
+            off_plan.note_from_house(visitor.caller, eater_id, day, event, thing_id, eaten_g)
+        else:
+            off_plan.note(visitor.caller, eater_id, day, event, typed["typed"])
+    except (InvalidInput, InvalidInputs) as error:
+        faults = Faults.of(error, {"typed"})
+        return _page(request, visitor, day, text(form, "eater"), faults=faults, typed=typed, status=422)
+    return _back(day, form, request)
+
+
+@router.post("/off-plan/{noted_id}/back")
+def take_back(request: Request, visitor: Signed, form: Posted, noted_id: UUID) -> Response:
+    """It was not eaten after all."""
+    off_plan.take_back(visitor.caller, noted_id)
+    return _back(_day(request, text(form, "day")), form, request)
+
+
+@router.post("/done")
+def say_done(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Tick a small job of a day, or take the tick back."""
+    day, subject = _day(request, text(form, "day")), text(form, "subject")
+    kind, _, meal = subject.partition(":")
+    if kind not in ("now", "thaw", "night") or id_of(meal.partition(":")[0]) is None:
+        raise NotFound(say("job"))
+    tick(visitor.caller, day, subject, id_of(text(form, "event")) or new_id(), is_done=text(form, "is_done") == "1")
+    return _back(day, form, request)

@@ -1,0 +1,339 @@
+"""A day at the table as its page draws it: meals in order of time, each with what to do, tonight's moves, slips."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date, time, timedelta
+from uuid import UUID
+
+from goodcrate.core.ground.wording import Saying, say
+from goodcrate.core.ground.writing import clock, day_month, shown, signed, weekday, weekday_whole
+from goodcrate.core.portion.week_outcome import PlacedBox
+from goodcrate.core.recipes.recipe import Recipe
+from goodcrate.core.store.at_table import LEFT, PART, TO_COME, DayAtTable, OffPlan, Plate
+from goodcrate.core.store.box import EATEN, GIVEN_AWAY, THROWN_AWAY
+from goodcrate.core.store.box_code import box_code
+from goodcrate.core.store.for_the_meal import TAKE_OUT, is_heated, night_before, to_do_now
+from goodcrate.core.store.slip_moves import LEAVE, LESS, MORE, SWAP, DayNow, Movable, Move, slip_moves
+from goodcrate.core.targets.day_target import DayTarget
+from goodcrate.core.targets.eater import Eater
+from goodcrate.core.targets.excluding import why_not_food
+from goodcrate.core.targets.slot import Slot
+from goodcrate.core.week.meals import Meal
+from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
+from goodcrate.formats.reference import keep_groups
+from goodcrate.services.at_table.eating import why_not_swapped
+from goodcrate.services.at_table.table import Table
+from goodcrate.services.at_table.today import TodayPicture
+from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
+from goodcrate.web.figures import measured, number, whole
+
+FATES = {
+    EATEN: Saying("eaten"),
+    PART: Saying("eaten in part"),
+    LEFT: Saying("left for another day"),
+    GIVEN_AWAY: Saying("given away"),
+    THROWN_AWAY: Saying("thrown away"),
+}
+WHERE = {
+    FRIDGE: Saying("Take it out of the fridge"),
+    FREEZER: Saying("Take it out of the freezer"),
+    CUPBOARD: Saying("Take it out of the cupboard"),
+}
+OFFERED_SWAPS = 8
+
+
+@dataclass(frozen=True)
+class Job:
+    """Something to tick: what it is, under the name its tick goes by, what it is for, and the box's code."""
+
+    subject: str
+    words: str
+    about: str
+    is_done: bool
+    code: str = ""
+
+
+@dataclass(frozen=True)
+class MealCard:
+    """A meal of the day with its box, what to do with it, and what became of it."""
+
+    meal: Meal
+    slot_name: str
+    at: time
+    dish: str
+    kcal: str
+    protein: str
+    fate: str
+    fate_words: str
+    jobs: tuple[Job, ...]
+    drawing: BoxDrawing
+    code: str
+    undo: str = ""
+    grams: float = 0.0
+    eaten_kcal: str = ""
+    past: str = ""
+    when: str = ""
+    others: tuple[tuple[UUID, str], ...] = ()
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it is still to be eaten."""
+        return self.fate == TO_COME
+
+
+@dataclass(frozen=True)
+class MoveCard:
+    """A move after a slip, in words, with what it does to each day; and what its button sends."""
+
+    kind: str
+    words: str
+    effects: tuple[str, ...]
+    meal_id: str = ""
+    other_id: str = ""
+    thing_id: str = ""
+    grams: str = ""
+
+
+@dataclass(frozen=True)
+class DayView:
+    """The page of an eater's day."""
+
+    eater: Eater
+    day: date
+    cards: tuple[MealCard, ...]
+    off_plan: tuple[OffPlan, ...]
+    tonight: tuple[Job, ...]
+    energy: Beam | None
+    protein: Beam | None
+    eaten_kcal: str
+    whole_kcal: float
+    whole_protein: float
+    target: DayTarget | None
+    moves: tuple[MoveCard, ...] = ()
+
+    @property
+    def now(self) -> MealCard | None:
+        """The meal that is next."""
+        return next((card for card in self.cards if card.is_open), None)
+
+
+def day_view(today: TodayPicture, eater: Eater) -> DayView:
+    """An eater's day."""
+    at_table = today.table.day(eater, today.day)
+    day_type = eater.day_type_on(today.day.weekday())
+    target = None if day_type is None else day_type.target
+    there = at_table.whole
+    kcal, protein = there.amount("energy_kcal").value, there.amount("protein_g").value
+    return DayView(
+        eater,
+        today.day,
+        tuple(_card(today, eater, plate) for plate in at_table.plates),
+        at_table.off_plan,
+        tuple(tonight(today)),
+        energy_beam(kcal, target) if target is not None else None,
+        protein=protein_beam(protein, target) if target is not None else None,
+        eaten_kcal=whole(at_table.eaten.amount("energy_kcal").value),
+        whole_kcal=kcal,
+        whole_protein=protein,
+        target=target,
+        moves=_moves(today, eater, at_table),
+    )
+
+
+def _meal(table: Table, key: str) -> Meal:
+    return next(m for m in table.picture.meals if str(m.id) == key)
+
+
+def _placed(table: Table, plate: Plate) -> PlacedBox:
+    """What is on a plate as the week worked it out: the box it was swapped for, else the meal's own."""
+    return table.picture.outcome.boxes[plate.moved_from or plate.meal_key]
+
+
+def _recipe(table: Table, plate: Plate) -> Recipe:
+    return table.picture.recipes[_placed(table, plate).placing.recipe_key]
+
+
+def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
+    table = today.table
+    meal, placed, recipe = _meal(table, plate.meal_key), _placed(table, plate), _recipe(table, plate)
+    slot = next(s for s in eater.slots if s.id == meal.slot_id)
+    code = "" if plate.box is None else box_code(UUID(plate.box.key))
+    there = plate.ahead if plate.is_open else plate.eaten
+    last = None if plate.box is None else table.last_day(plate.box)
+    past = say("Past its date since {day}: not to be eaten.", day=day_month(last)) if last and last < today.day else ""
+    energy = there.amount("energy_kcal")
+    return MealCard(
+        meal,
+        slot.name,
+        slot.at,
+        recipe.name,
+        measured(energy, "energy_kcal"),
+        measured(there.amount("protein_g"), "protein_g"),
+        fate=plate.fate,
+        fate_words=say(str(FATES[plate.fate])) if plate.fate in FATES else "",
+        jobs=tuple(_jobs(today, plate, recipe, is_cold=slot.must_be_cold)) if plate.is_open and not past else (),
+        drawing=draw_box(placed.parts),
+        code=code,
+        undo=plate.said_by,
+        grams=0.0 if plate.box is None else plate.box.grams,
+        eaten_kcal=whole(plate.eaten.amount("energy_kcal").value),
+        past=past if plate.is_open else "",
+        when=_when(table, plate, slot, is_cold=slot.must_be_cold or not is_heated(recipe, keep_groups())),
+        others=tuple(_others(today, meal)) if plate.is_open else (),
+    )
+
+
+def _when(table: Table, plate: Plate, slot: Slot, *, is_cold: bool) -> str:
+    """When it is eaten and how: “12:30 lunch, eaten cold”."""
+    words = [f"{clock(slot.at)} {slot.name}"]
+    if is_cold and plate.is_open:
+        words.append(say("eaten cold"))
+    if swapped := _swapped_words(table, plate):
+        words.append(swapped)
+    return ", ".join(words)
+
+
+def _swapped_words(table: Table, plate: Plate) -> str:
+    if not plate.moved_from:
+        return ""
+    was = _meal(table, plate.moved_from)
+    eater = next(e for e in table.picture.eaters if e.id == was.eater_id)
+    return say("swapped with {who}’s {day}", who=eater.first_name, day=weekday_whole(was.day))
+
+
+def _jobs(today: TodayPicture, plate: Plate, recipe: Recipe, *, is_cold: bool) -> Iterator[Job]:
+    table, placed = today.table, _placed(today.table, plate)
+    stay = table.picture.stays.get(plate.moved_from or plate.meal_key)
+    place = (plate.box.place if plate.box is not None else "") or ("" if stay is None else stay.place)
+    code = "" if plate.box is None else box_code(UUID(plate.box.key))
+    taken = say(str(WHERE[place])) if place in WHERE else ""
+    for todo in to_do_now(recipe, placed.placing.servings, keep_groups(), from_place=taken, is_cold=is_cold):
+        words = say("Add {what}", what=todo.words) if todo.grams is not None else todo.words
+        subject = f"now:{plate.meal_key}:{todo.key}"
+        yield Job(subject, words, "", subject in today.done, code if todo.kind == TAKE_OUT else "")
+
+
+def tonight(today: TodayPicture) -> Iterator[Job]:
+    """What to do this evening for the next day, for every eater: boxes to thaw first, then what is soaked or mixed."""
+    if today.tomorrow is None:
+        return
+    picture, then = today.tomorrow.picture, today.day + timedelta(days=1)
+    names = {e.id: e.first_name for e in picture.eaters}
+    slots = {s.id: s for e in picture.eaters for s in e.slots}
+    meals = sorted(picture.meals, key=lambda m: (slots[m.slot_id].at, names[m.eater_id]))
+    for meal in meals:
+        stay, plate = picture.stays.get(str(meal.id)), today.tomorrow.plates[str(meal.id)]
+        if stay is not None and stay.thaw_on == today.day and plate.fate == TO_COME and plate.box is not None:
+            words = say("{dish}: freezer to fridge", dish=_recipe(today.tomorrow, plate).name)
+            about, code = f"{names[meal.eater_id]}, {weekday(meal.day)}", box_code(UUID(plate.box.key))
+            yield replace(_job(today, f"thaw:{meal.id}", words, about), code=code)
+    for meal in (m for m in meals if m.day == then):
+        plate = today.tomorrow.plates[str(meal.id)]
+        if plate.fate != TO_COME:
+            continue
+        servings = _placed(today.tomorrow, plate).placing.servings
+        recipe = _recipe(today.tomorrow, plate)
+        for todo in night_before(recipe, servings):
+            about = f"{recipe.name}: {names[meal.eater_id]}, {slots[meal.slot_id].name}"
+            yield _job(today, f"night:{meal.id}:{todo.key}", todo.words, about)
+
+
+def _job(today: TodayPicture, subject: str, words: str, about: str) -> Job:
+    return Job(subject, words, about, subject in today.done)
+
+
+def _others(today: TodayPicture, meal: Meal) -> Iterator[tuple[UUID, str]]:
+    """Meals a box can be swapped with: later ones of the week first by day, of both eaters."""
+    picture = today.table.picture
+    names = {e.id: e.first_name for e in picture.eaters}
+    slots = {s.id: s.name for e in picture.eaters for s in e.slots}
+    found = 0
+    for other in sorted(picture.meals, key=lambda m: (m.eater_id != meal.eater_id, m.day)):
+        plate = today.table.plates[str(other.id)]
+        same_dish = _recipe(today.table, plate).key == _recipe(today.table, today.table.plates[str(meal.id)]).key
+        if other.id == meal.id or other.day < today.day or not plate.is_open or same_dish or found >= OFFERED_SWAPS:
+            continue
+        if why_not_swapped(today.table, meal, other) or why_not_swapped(today.table, other, meal):
+            continue
+        found += 1
+        told = {
+            "who": names[other.eater_id],
+            "day": weekday(other.day),
+            "slot": slots[other.slot_id],
+            "dish": _recipe(today.table, plate).name,
+        }
+        yield other.id, say("{who}, {day} {slot}: {dish}", **told)
+
+
+def _moves(today: TodayPicture, eater: Eater, at_table: DayAtTable) -> tuple[MoveCard, ...]:
+    """What can be done about the day, where something went off plan and it is outside its band."""
+    slipped = bool(at_table.off_plan) or any(p.fate not in (TO_COME, EATEN) for p in at_table.plates)
+    if not slipped:
+        return ()
+    days, portions = [], []
+    for n, day in enumerate(today.table.picture.dates):
+        day_type, there = eater.day_type_on(day.weekday()), today.table.day(eater, day)
+        if day_type is None or (len(there.plates) < len(eater.slots) and day != today.day):
+            continue  # a day with a gap says nothing of the week's mean
+        total = there.whole
+        days.append(DayNow(n, total.amount("energy_kcal").value, total.amount("protein_g").value, day_type.target))
+        portions += [_movable(plate, n) for plate in there.plates if plate.is_open and plate.ahead.grams > 0]
+    house = [
+        Movable(str(s.id), 0, s.grams, s.kcal_per_g, s.protein_per_g)
+        for s in today.snacks
+        if not why_not_food(eater.exclusions, s.food)
+    ]
+    at = (today.day - today.first_day).days
+
+    def may_swap(a: str, b: str) -> bool:
+        one, other = _meal(today.table, a), _meal(today.table, b)
+        return (
+            one.slot_id == other.slot_id
+            and not why_not_swapped(today.table, one, other)
+            and not why_not_swapped(today.table, other, one)
+        )
+
+    found = slip_moves(at, days, portions, house, may_swap)
+    return tuple(_move_card(today, move) for move in found)
+
+
+def _movable(plate: Plate, day: int) -> Movable:
+    there = plate.ahead
+    energy, protein = there.amount("energy_kcal").value, there.amount("protein_g").value
+    return Movable(plate.meal_key, day, there.grams, energy / there.grams, protein / there.grams)
+
+
+def _move_card(today: TodayPicture, move: Move) -> MoveCard:
+    effects = [_effect(today, move, n) for n in range(len(move.days))]
+    mean = say(
+        "The week’s mean: {mean} of {target} kcal a day, {off} %.",
+        mean=whole(move.mean),
+        target=whole(move.mean_target),
+        off=signed(round(100 * move.mean_off, 1)),
+    )
+    if move.kind == LEAVE:
+        return MoveCard(move.kind, say("Leave it: the week’s mean is within 2 %."), (mean,))
+    dish = _recipe(today.table, today.table.plates[move.key]).name if move.kind in (SWAP, LESS) else ""
+    if move.kind == SWAP:
+        other = today.table.plates[move.other]
+        told = {"dish": dish, "other": _recipe(today.table, other).name}
+        words = say("Swap {dish} with {day}’s {other}", day=weekday_whole(_meal(today.table, move.other).day), **told)
+        return MoveCard(move.kind, words, (*effects, mean), move.key, move.other)
+    if move.kind == MORE:
+        snack = next(s for s in today.snacks if str(s.id) == move.key)
+        words = say("Eat {grams} g {food} besides", grams=shown(move.grams or 0.0), food=snack.food.name)
+        return MoveCard(move.kind, words, (*effects, mean), thing_id=move.key, grams=shown(move.grams or 0.0))
+    words = say("Eat {grams} g of {dish}", grams=shown(move.grams or 0.0), dish=dish)
+    return MoveCard(move.kind, words, (*effects, mean), move.key, grams=shown(move.grams or 0.0))
+
+
+def _effect(today: TodayPicture, move: Move, n: int) -> str:
+    then = move.days[n]
+    day = today.first_day + timedelta(days=then.day)
+    return say(
+        "{day} {before} → {after} kcal, {protein} g protein",
+        day=weekday(day),
+        before=whole(then.kcal_before),
+        after=whole(then.kcal),
+        protein=number(then.protein_g, 0),
+    )
