@@ -1,5 +1,6 @@
 """Food that was eaten and stands in no plan: typed in a line, counted at once, taken back by one more event."""
 
+import re
 from datetime import date
 from uuid import UUID, uuid5
 
@@ -20,6 +21,7 @@ from goodcrate.services.recipes.pasting import weighed_foods
 from goodcrate.services.store.pantry import food_kept
 
 LONGEST_LINE = 400
+_NEGATIVE = re.compile(r"\s*[-−–]\d")
 
 
 def note(caller: Caller, eater_id: UUID, day: date, event_id: UUID, typed: str) -> int:
@@ -45,6 +47,9 @@ def note(caller: Caller, eater_id: UUID, day: date, event_id: UUID, typed: str) 
 
 
 def _read(session: HouseholdSession, line: str) -> list[OffPlanRow]:
+    if _NEGATIVE.match(line):
+        problem = say("“{line}” is less than nothing.", line=line.strip()[:60])
+        raise InvalidInputs([InvalidInput("typed", problem, say("More than 0 g."))])
     free = read_free_energy(line)
     if free is not None:
         return [OffPlanRow(said=" ".join(line.split())[:160], figures=figures_of(free.tally))]
