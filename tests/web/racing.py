@@ -25,6 +25,7 @@ from goodcrate.services.recipes import library, recipe_files, saving
 from goodcrate.services.shop import taking_instead
 from goodcrate.services.shop.taking_instead import Swap
 from goodcrate.services.store import house
+from goodcrate.services.store.boxes import own_box_id
 from goodcrate.services.week import placing, weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
@@ -409,13 +410,6 @@ def vessel(cook: Cook) -> Sent:
     return own_form(cook, "/cook/kitchen", "/cook/kitchen", **{f"{p}-name": f"pot {row_id[:4]}"})
 
 
-def eaten(kitchen: Kitchen) -> str:
-    """What was said of a meal that is eaten."""
-    said = uuid4()
-    eating.say_eaten(kitchen.caller, MONDAY, meals(kitchen)[0], said, eating.Said("eaten"))
-    return str(said)
-
-
 def off_plan_noted(kitchen: Kitchen) -> UUID:
     """Something eaten besides."""
     noted = uuid4()
@@ -430,3 +424,17 @@ def to_eat(kitchen: Kitchen) -> UUID:
     if said := today.table.plates[str(meal)].said_by:
         eating.undo_said(kitchen.caller, MONDAY, UUID(said))
     return meal
+
+
+def eaten(kitchen: Kitchen) -> str:
+    """What was said of a meal that is eaten."""
+    said = uuid4()
+    eating.say_eaten(kitchen.caller, MONDAY, to_eat(kitchen), said, eating.Said("eaten"))
+    return str(said)
+
+
+def packed_box(kitchen: Kitchen) -> UUID:
+    """A box that is in the house, with 5 g eaten of it."""
+    meal = meals(kitchen)[1]
+    eating.say_eaten(kitchen.caller, MONDAY, meal, uuid4(), eating.Said("part_eaten", grams=5))
+    return own_box_id(meal)

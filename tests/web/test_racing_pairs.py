@@ -20,6 +20,7 @@ from goodcrate.services import accounts
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods import labels
 from goodcrate.services.jobs import process
+from goodcrate.services.store.boxes import own_box_id
 from goodcrate.services.week import placing
 from tests.conftest import PASSWORD, Cook, name_of, text_of
 from tests.hostile import forms_of, routes_of
@@ -164,6 +165,13 @@ REPEATED: dict[str, Pairing] = {
     "/today/off-plan/{noted_id}/back": lambda _, k: [(f"/today/off-plan/{racing.off_plan_noted(k)}/back", {})] * 2,
     "/today/done": lambda _, k: (
         [("/today/done", event(subject=f"thaw:{racing.meals(k)[0]}", is_done="1", day=str(MONDAY)))] * 2
+    ),
+    "/box/{box_id}/said": lambda _, k: (
+        [(f"/box/{own_box_id(racing.to_eat(k))}/said", event(kind="part_eaten", grams="40"))] * 2
+    ),
+    "/box/{box_id}/move": lambda _, k: [(f"/box/{racing.packed_box(k)}/move", event(place="freezer"))] * 2,
+    "/box/{box_id}/undo": lambda _, k: (
+        [(f"/box/{own_box_id(racing.meals(k)[0])}/undo", {"event": racing.eaten(k)})] * 2
     ),
     "/store": lambda _, k: [racing.box_in_the_house(k)] * 2,
     "/store/{row_id}/out": lambda c, k: [(f"/store/{racing.noted(c, k)}/out", event(kind="eaten", count="1"))] * 2,

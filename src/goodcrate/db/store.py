@@ -23,6 +23,7 @@ from goodcrate.core.store.box import GONE, Box, BoxEvent, Content
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
 from goodcrate.db.kitchen import VesselRow
+from goodcrate.db.session import AccountSession
 
 BOX_EVENT_ORDER = Sequence("box_event_order", metadata=Base.metadata)
 
@@ -43,6 +44,7 @@ class BoxRow(HouseholdOwned, Base):
         owned_key("packed_for", "placement"),
         owned_key("with_box", "box"),
         Index(None, "household_id", "lot"),
+        Index("ix_box_id", "id"),
     )
 
     recipe_id: Mapped[UUID]
@@ -82,6 +84,12 @@ class BoxRow(HouseholdOwned, Base):
             lot_key=str(self.lot),
             until=self.until,
         )
+
+
+def household_with_box(session: AccountSession, box_id: UUID) -> UUID | None:
+    """Whose box a code is of: the one question about boxes that is asked before anybody signed in."""
+    boxes = BoxRow.__table__
+    return session.scalar(select(boxes.c.household_id).where(boxes.c.id == box_id))
 
 
 class BoxContentRow(HouseholdOwned, Base):

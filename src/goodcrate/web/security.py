@@ -167,6 +167,17 @@ async def require_visitor(request: Request) -> Visitor:
 Signed = Annotated[Visitor, Depends(require_visitor)]
 
 
+async def visitor_or_nobody(request: Request) -> Visitor | None:
+    """Who is asking; None for somebody who is not signed in."""
+    try:
+        return await require_visitor(request)
+    except SignInFirst:
+        return None
+
+
+Anybody = Annotated[Visitor | None, Depends(visitor_or_nobody)]
+
+
 def same_origin(request: Request) -> bool:
     """Whether the browser says this write comes from our own pages."""
     site = request.headers.get("sec-fetch-site")

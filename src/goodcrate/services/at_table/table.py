@@ -28,6 +28,7 @@ class Table:
 
     picture: WeekPicture
     plates: Mapping[str, Plate]
+    boxes: Mapping[str, Box]
     off_plan: Mapping[tuple[UUID, date], tuple[OffPlan, ...]]
 
     def day(self, eater: Eater, day: date) -> DayAtTable:
@@ -61,7 +62,7 @@ def table_in(session: HouseholdSession, picture: WeekPicture) -> Table:
     boxes = _boxes(session, picture)
     tallies = {box.key: _tally(session, picture, box) for box in boxes}
     plates = plates_of(boxes, tallies, [str(m.id) for m in picture.meals])
-    return Table(picture, plates, _off_plan(session, picture))
+    return Table(picture, plates, {box.key: box for box in boxes}, _off_plan(session, picture))
 
 
 def _boxes(session: HouseholdSession, picture: WeekPicture) -> list[Box]:

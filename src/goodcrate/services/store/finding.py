@@ -1,11 +1,12 @@
-"""From a label's code to the meal its box is for."""
+"""From a label's code to its box: whose it is, and the meal it is for."""
 
 from datetime import date
 from uuid import UUID
 
 from sqlalchemy import select
 
-from goodcrate.db.store import BoxRow
+from goodcrate.db.session import Database
+from goodcrate.db.store import BoxRow, household_with_box
 from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.store.boxes import own_box_id
@@ -36,3 +37,11 @@ def meal_of_box(caller: Caller, box_id: UUID) -> tuple[date, UUID] | None:
             if own_box_id(meal_id) == box_id:
                 return first_day, meal_id
         raise NotFound("box")
+
+
+def as_found(database: Database, box_id: UUID) -> Caller | None:
+    """The household of a packed box, for somebody who is not signed in and holds it; None when no such box is packed.
+    What is shown then must say nothing of the household."""
+    with database.accounts() as session:
+        household_id = household_with_box(session, box_id)
+    return None if household_id is None else Caller(database, household_id)

@@ -184,7 +184,7 @@ def house_in(session: HouseholdSession) -> House:
 def _boxes(lot_id: UUID, lot: tuple[Box, ...], value: RecipeValue, rule: str) -> BoxesInHouse:
     one, serving = lot[0], value.serving.tally
     servings = one.grams / serving.grams if serving.grams > 0 else 1.0
-    until, why = _until(one, keeping_of(value.recipe, keep_groups(), rule), rule)
+    until, why = until_of(one, keeping_of(value.recipe, keep_groups(), rule), rule)
     share = one.grams / one.packed_g if one.packed_g > 0 else 0.0
     kcal = contents_tally(value.recipe, one.contents).scaled(share).amount("energy_kcal").value
     return BoxesInHouse(
@@ -192,7 +192,7 @@ def _boxes(lot_id: UUID, lot: tuple[Box, ...], value: RecipeValue, rule: str) ->
     )
 
 
-def _until(box: Box, keeping: DishKeeping | None, rule: str) -> tuple[date, str]:
+def until_of(box: Box, keeping: DishKeeping | None, rule: str) -> tuple[date, str]:
     """The last day a box may be eaten, and why."""
     if box.until is not None:
         return box.until, say("the day you gave")
@@ -414,6 +414,6 @@ def house_stays(
         keeping = keeping_of(recipes[str(p.recipe_id)], keep_groups(), rule) if box is not None else None
         if box is None or keeping is None:
             continue
-        last, _ = _until(box, keeping, rule)
+        last, _ = until_of(box, keeping, rule)
         stays[str(p.id)] = Stay(str(p.id), PAST if p.day > last else box.place, box.cooked_on, p.day, keeping)
     return stays

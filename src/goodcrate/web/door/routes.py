@@ -27,9 +27,10 @@ def _door(request: Request, template: str, status: int = 200, **values: object) 
 
 
 @router.get("/")
-def start(visitor: Signed) -> Response:
-    """The week is where a cook begins."""
-    return go("/week")
+def start(request: Request, visitor: Signed) -> Response:
+    """The week is where a cook begins at a desk, and the day on a phone."""
+    is_phone = request.headers.get("sec-ch-ua-mobile") == "?1" or "Mobi" in request.headers.get("user-agent", "")
+    return go("/today" if is_phone else "/week")
 
 
 @router.get("/favicon.ico")

@@ -1,10 +1,10 @@
-"""The labels of a session: chosen, seen as a PDF, printed; and where a label's QR code leads."""
+"""The labels of a session: chosen, seen as a PDF, printed."""
 
 from collections.abc import Mapping
 from datetime import date
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.ground.errors import InvalidInput
@@ -15,17 +15,14 @@ from goodcrate.devices.printer import NoPrinter, Printer, PrinterUnavailable
 from goodcrate.formats.label_pdf import GRIDS, ROLL, ROLL_WORDS, label_sheet
 from goodcrate.services.calling import NotFound
 from goodcrate.services.store.boxes import own_box_id
-from goodcrate.services.store.finding import meal_of_box
 from goodcrate.services.week.weeks import WeekPicture, week_picture
 from goodcrate.web.addresses import Day
-from goodcrate.web.again import AgainRoute
-from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.pages import NO_FAULTS, Faults, page
 from goodcrate.web.portion.address import router
 from goodcrate.web.portion.label_words import labels_of, meals_to_label
 from goodcrate.web.security import Posted, Sent, Signed, Visitor, text
 
 LAYOUTS: Mapping[str, str] = {ROLL: ROLL_WORDS, **{key: grid.words for key, grid in GRIDS.items()}}
-boxes = APIRouter(prefix="/box", route_class=AgainRoute)
 
 
 def _picture(visitor: Visitor, first_day: date, session_key: str) -> WeekPicture:
@@ -131,13 +128,3 @@ def print_labels(request: Request, visitor: Signed, form: Posted, first_day: Day
     except PrinterUnavailable as gone:
         return _page(request, visitor, first_day, session_key, typed, faults=Faults({}, gone.why), status=422)
     return _page(request, visitor, first_day, session_key, typed, seen_at=seen_at or "printed")
-
-
-@boxes.get("/{box_id}")
-def box(visitor: Signed, box_id: UUID) -> Response:
-    """Where a label leads: to its box in its week, or to Store when it is for nobody yet."""
-    found = meal_of_box(visitor.caller, box_id)
-    if found is None:
-        return go("/store")
-    first_day, meal_id = found
-    return go(f"/week/{first_day}?box={meal_id}")

@@ -1,5 +1,11 @@
-"""A day at the table, on a phone first. Imports services, core and the shared parts of web."""
+"""A day at the table, on a phone first, and the page of a box. Imports services, core and the shared parts of web."""
 
-from goodcrate.web.today.routes import router
+from fastapi import APIRouter
+
+from goodcrate.web.today import box, routes
+
+router = APIRouter()
+router.include_router(routes.router)
+router.include_router(box.router)
 
 __all__ = ["router"]

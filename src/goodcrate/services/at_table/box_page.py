@@ -1,0 +1,128 @@
+"""One box: what it is, what is in it, until when it keeps, and everything that happened to it."""
+
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID
+
+from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import say
+from goodcrate.core.portion.week_outcome import BoxPart
+from goodcrate.core.recipes.keeping import storage_of
+from goodcrate.core.recipes.recipe import Recipe, serving_of
+from goodcrate.core.store.box import EATEN, PART_EATEN, Box, BoxEvent, contents_tally
+from goodcrate.core.week.meals import Meal
+from goodcrate.core.week.storing import keeping_of
+from goodcrate.formats.reference import keep_groups
+from goodcrate.services.at_table.eating import LEFT, Said, say_eaten
+from goodcrate.services.at_table.table import Table, table_in
+from goodcrate.services.calling import Caller, NotFound, utc_now
+from goodcrate.services.kitchen import setup_of
+from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.store.boxes import box_in, happened, undo
+from goodcrate.services.store.finding import meal_of_box
+from goodcrate.services.store.house import until_of
+from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture
+
+
+@dataclass(frozen=True)
+class BoxCard:
+    """A box with all that its page shows. `meal` is the one it is for now, None when it is nobody's; with it comes the
+    week it is in."""
+
+    box: Box
+    recipe: Recipe
+    parts: tuple[BoxPart, ...]
+    tally: Tally
+    until: date | None
+    why: str
+    table: Table | None = None
+    meal: Meal | None = None
+
+    @property
+    def allergens(self) -> frozenset[str]:
+        """What its foods hold of them."""
+        return self.recipe.allergens
+
+    @property
+    def first_day(self) -> date | None:
+        """The first day of the week its meal is in."""
+        return None if self.table is None else self.table.picture.week.first_day
+
+
+def box_card(caller: Caller, box_id: UUID) -> BoxCard:
+    """A box of the household, also one that is only planned.
+
+    Raises:
+        NotFound: when the household has no such box.
+    """
+    found = meal_of_box(caller, box_id)
+    with caller.transaction() as session:
+        if found is not None:
+            table = table_in(session, load_picture(session, existing_week(session, found[0])))
+            card = _of_meal(table, box_id, found[1])
+            if card is not None:
+                return card
+        box = box_in(session, box_id)
+        value = recipe_values(session, {UUID(box.recipe_key)})[UUID(box.recipe_key)]
+        rule = setup_of(session).capacity.keep_rule
+        until, why = until_of(box, keeping_of(value.recipe, keep_groups(), rule), rule)
+        tally = contents_tally(value.recipe, box.contents)
+        share = tally.grams / value.serving.tally.grams if value.serving.tally.grams > 0 else 0.0
+        parts = tuple(
+            BoxPart(p.component.key, p.component.name, p.grams * share, "", p.tally.scaled(share))
+            for p in serving_of(value.recipe).parts
+        )
+        return BoxCard(box, value.recipe, parts, tally, until, why)
+
+
+def _of_meal(table: Table, box_id: UUID, own_meal: UUID) -> BoxCard | None:
+    picture: WeekPicture = table.picture
+    box = table.boxes.get(str(box_id))
+    if box is None or str(own_meal) not in picture.outcome.boxes:
+        return None
+    placed = picture.outcome.boxes[str(own_meal)]
+    recipe = picture.recipes[placed.placing.recipe_key]
+    meal = next((m for m in picture.meals if str(m.id) == box.for_meal), None)
+    rule = picture.capacity.keep_rule
+    _, why = until_of(box, keeping_of(recipe, keep_groups(), rule), rule)
+    return BoxCard(box, recipe, placed.parts, placed.tally, table.last_day(box), why, table, meal)
+
+
+def heats(card: BoxCard) -> bool:
+    """Whether any part of it is heated before it is eaten."""
+    parts = [c for c in card.recipe.components if c.lines]
+    return any(storage_of(c, card.recipe.steps, keep_groups()).reheat != say("eat cold") for c in parts)
+
+
+def say_of_box(caller: Caller, box_id: UUID, event_id: UUID, said: Said) -> None:
+    """Write down what became of a box, whether a meal eats it or it is for nobody yet. Sending it twice writes it once.
+
+    Raises:
+        NotFound: when the household has no such box.
+        InvalidInput: for what cannot be said of it as it stands.
+    """
+    card = box_card(caller, box_id)
+    if card.meal is not None and card.first_day is not None:
+        say_eaten(caller, card.first_day, card.meal.id, event_id, said)
+        return
+    if said.kind == LEFT:
+        raise InvalidInput("kind", say("It is for nobody yet."), say("It stays in the house."))
+    with caller.transaction() as session:
+        box, kind, eaten_g = box_in(session, box_id), said.kind, said.grams
+        if kind == PART_EATEN:
+            eaten_g = round(box.grams * (said.share or 0.0), 1) if eaten_g is None else eaten_g
+            kind, eaten_g = (EATEN, None) if abs(eaten_g - box.grams) <= 0.05 else (PART_EATEN, eaten_g)
+        happened(session, caller, box, BoxEvent(str(event_id), kind, utc_now(), grams=eaten_g, why=said.why))
+
+
+def undo_of_box(caller: Caller, box_id: UUID, event_id: UUID) -> None:
+    """Take back one thing that happened to a box.
+
+    Raises:
+        NotFound: when the household has no such box, or that did not happen to it.
+    """
+    with caller.transaction() as session:
+        if all(event.key != str(event_id) for event in box_in(session, box_id).log):
+            raise NotFound(say("note"))
+        undo(session, caller, event_id)
