@@ -8,7 +8,6 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.wording import say
 from goodcrate.core.portion.week_outcome import BoxPart
-from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.store.box import EATEN, PART_EATEN, Box, BoxEvent, contents_tally
 from goodcrate.core.week.meals import Meal
@@ -38,6 +37,12 @@ class BoxCard:
     why: str
     table: Table | None = None
     meal: Meal | None = None
+
+    @property
+    def grams(self) -> float:
+        """What is in it now, in g; what nobody weighed as planned."""
+        plate = None if self.table is None or self.meal is None else self.table.plates[str(self.meal.id)]
+        return plate.ahead.grams if plate is not None and plate.is_open else self.box.grams
 
     @property
     def allergens(self) -> frozenset[str]:
@@ -87,12 +92,6 @@ def _of_meal(table: Table, box_id: UUID, own_meal: UUID) -> BoxCard | None:
     rule = picture.capacity.keep_rule
     _, why = until_of(box, keeping_of(recipe, keep_groups(), rule), rule)
     return BoxCard(box, recipe, placed.parts, placed.tally, table.last_day(box), why, table, meal)
-
-
-def heats(card: BoxCard) -> bool:
-    """Whether any part of it is heated before it is eaten."""
-    parts = [c for c in card.recipe.components if c.lines]
-    return any(storage_of(c, card.recipe.steps, keep_groups()).reheat != say("eat cold") for c in parts)
 
 
 def say_of_box(caller: Caller, box_id: UUID, event_id: UUID, said: Said) -> None:

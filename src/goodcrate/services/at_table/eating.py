@@ -20,6 +20,7 @@ from goodcrate.core.store.box import (
     PART_EATEN,
     PLANNED,
     SWAPPED,
+    THERE,
     THROWN_AWAY,
     Box,
     BoxEvent,
@@ -33,7 +34,7 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow
 from goodcrate.services.at_table.table import Table, table_in
 from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
-from goodcrate.services.store.boxes import box_in, content_id, happened, undo
+from goodcrate.services.store.boxes import box_in, content_id, happened, own_box_id, undo
 from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
 
 LEFT = "left"
@@ -111,14 +112,24 @@ def _box_of(session: HouseholdSession, caller: Caller, table: Table, meal: Meal,
     plate = table.plates[str(meal.id)]
     if plate.box is None:
         raise InvalidInput("kind", say("This box was left for another day."), say("Undo that first."))
-    if plate.box.state == PLANNED:
-        _pack_as_planned(session, caller, table, plate.box, uuid5(event_id, f"{as_}packed"))
-        return box_in(session, UUID(plate.box.key))
-    return plate.box
+    if plate.box.state not in (PLANNED, THERE) or str(plate.box.meal_key) not in table.picture.outcome.boxes:
+        return plate.box
+    _fill_as_planned(session, table, plate.box)
+    box = box_in(session, UUID(plate.box.key))
+    if box.state == PLANNED:
+        stay = table.picture.stays.get(str(box.meal_key))
+        place = FRIDGE if stay is None or stay.place not in (FREEZER, CUPBOARD) else stay.place
+        packed = BoxEvent(str(uuid5(event_id, f"{as_}packed")), PACKED, utc_now(), place)
+        happened(session, caller, box, packed)
+        box = box_in(session, UUID(plate.box.key))
+    return box
 
 
-def _pack_as_planned(session: HouseholdSession, caller: Caller, table: Table, box: Box, event_id: UUID) -> None:
-    box_id, stay = UUID(box.key), table.picture.stays.get(str(box.meal_key))
+def _fill_as_planned(session: HouseholdSession, table: Table, box: Box) -> None:
+    """What nobody weighed into a meal's own box is in it as planned."""
+    box_id = UUID(box.key)
+    if box.key != str(own_box_id(UUID(str(box.meal_key)))):
+        return
     if session.find(BoxRow, box_id) is None:
         row = BoxRow(
             id=box_id,
@@ -136,8 +147,6 @@ def _pack_as_planned(session: HouseholdSession, caller: Caller, table: Table, bo
             inside = content_id(box_id, component_id)
             content = BoxContentRow(id=inside, box_id=box_id, component_id=component_id, planned_g=grams(part.grams))
             add_once(session, content)
-    place = FRIDGE if stay is None or stay.place not in (FREEZER, CUPBOARD) else stay.place
-    happened(session, caller, box_in(session, box_id), BoxEvent(str(event_id), PACKED, utc_now(), place))
 
 
 def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID | None, event_id: UUID) -> None:

@@ -175,7 +175,7 @@ def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
         drawing=draw_box(placed.parts),
         code=code,
         undo=plate.said_by,
-        grams=0.0 if plate.box is None else plate.box.grams,
+        grams=plate.ahead.grams,
         eaten_kcal=whole(plate.eaten.amount("energy_kcal").value),
         past=past if plate.is_open else "",
         when=_when(table, plate, slot, is_cold=slot.must_be_cold or not is_heated(recipe, keep_groups())),
