@@ -36,6 +36,9 @@ def kitchen(cook: Cook, household: Caller) -> Kitchen:
     racing.vessel(cook)
     racing.pack_noted(kitchen)
     cook.post("/shop/2026-11-23/food/cabbage_raw/floor", {"floor_g": "500"})
+    cook.post(
+        "/store/shelves", {"id": str(uuid4()), "name": "drawer", "place": "fridge", "boxes": "14", "litres": "30"}
+    )
     action, typed = racing.own_form(cook, f"/targets/{kitchen.eater_id}", f"/targets/{kitchen.eater_id}")
     cook.post(action, typed | {"extras": "200 ml whole milk"})
     return kitchen

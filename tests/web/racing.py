@@ -12,9 +12,10 @@ from sqlalchemy import select, update
 
 from goodcrate.core.foods.packs import Pack
 from goodcrate.core.recipes.steps import Step
+from goodcrate.core.store.shelves import Shelf
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
-from goodcrate.services.at_table import eating, off_plan
+from goodcrate.services.at_table import eating, off_plan, store_map
 from goodcrate.services.at_table.today import today_of
 from goodcrate.services.cook import cooking, run_sheet
 from goodcrate.services.cook.run_sheet import SheetAsked
@@ -438,3 +439,10 @@ def packed_box(kitchen: Kitchen) -> UUID:
     meal = meals(kitchen)[1]
     eating.say_eaten(kitchen.caller, MONDAY, meal, uuid4(), eating.Said("part_eaten", grams=5))
     return own_box_id(meal)
+
+
+def shelf(kitchen: Kitchen) -> UUID:
+    """A shelf of the fridge."""
+    shelf_id = uuid4()
+    store_map.name_shelf(kitchen.caller, Shelf(str(shelf_id), "drawer", "fridge", 14))
+    return shelf_id

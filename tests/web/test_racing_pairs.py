@@ -173,6 +173,11 @@ REPEATED: dict[str, Pairing] = {
     "/box/{box_id}/undo": lambda _, k: (
         [(f"/box/{own_box_id(racing.meals(k)[0])}/undo", {"event": racing.eaten(k)})] * 2
     ),
+    "/store/put-away": lambda _, k: [("/store/put-away", event(box=str(racing.packed_box(k))))] * 2,
+    "/store/shelves": lambda *_: (
+        [("/store/shelves", {"id": str(uuid4()), "name": "drawer", "place": "fridge", "boxes": "14"})] * 2
+    ),
+    "/store/shelves/{shelf_id}/away": lambda _, k: [(f"/store/shelves/{racing.shelf(k)}/away", {})] * 2,
     "/store": lambda _, k: [racing.box_in_the_house(k)] * 2,
     "/store/{row_id}/out": lambda c, k: [(f"/store/{racing.noted(c, k)}/out", event(kind="eaten", count="1"))] * 2,
     "/store/{row_id}/back": lambda c, k: [(f"/store/{racing.noted(c, k)}/back", {})] * 2,

@@ -112,6 +112,7 @@ def ids(household: Caller) -> dict[str, object]:
         "version": 1,
         "slot_id": kitchen.slot_id,
         "meal_id": picture.meals[0].id,
+        "shelf_id": racing.shelf(kitchen),
         "noted_id": racing.off_plan_noted(kitchen),
         "box_id": box_id,
     }

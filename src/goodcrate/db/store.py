@@ -20,6 +20,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.store.box import GONE, Box, BoxEvent, Content
+from goodcrate.core.store.shelves import Shelf
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
 from goodcrate.db.kitchen import VesselRow
@@ -122,6 +123,7 @@ class BoxEventRow(HouseholdOwned, Base):
     __table_args__ = (
         owned_key("box_id", "box"),
         owned_key("placement_id", "placement"),
+        owned_key("shelf_id", "shelf"),
         UniqueConstraint("seq"),
         Index(None, "household_id", "box_id", "seq"),
     )
@@ -134,6 +136,7 @@ class BoxEventRow(HouseholdOwned, Base):
     placement_id: Mapped[UUID | None]
     why: Mapped[str] = mapped_column(String(160), default="")
     undoes: Mapped[UUID | None]
+    shelf_id: Mapped[UUID | None]
     user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)
 
@@ -148,7 +151,30 @@ class BoxEventRow(HouseholdOwned, Base):
             "" if self.placement_id is None else str(self.placement_id),
             why=self.why,
             undoes="" if self.undoes is None else str(self.undoes),
+            shelf="" if self.shelf_id is None else str(self.shelf_id),
         )
+
+
+class ShelfRow(HouseholdOwned, Base):
+    """A shelf or drawer the household named. `live` is NULL once it was taken away."""
+
+    __tablename__ = "shelf"
+    is_log: ClassVar[bool] = True  # what is planned does not depend on it
+    __table_args__ = (
+        CheckConstraint("litres BETWEEN 0.1 AND 1000", name="bounds"),
+        CheckConstraint("boxes BETWEEN 1 AND 200", name="boxes"),
+    )
+
+    name: Mapped[str] = mapped_column(String(40))
+    place: Mapped[str] = mapped_column(String(10))
+    position: Mapped[int]
+    boxes: Mapped[int | None]
+    litres: Mapped[float | None]
+    live: Mapped[int | None] = mapped_column(default=1)
+
+    def value(self) -> Shelf:
+        """The shelf as core knows it."""
+        return Shelf(str(self.id), self.name, self.place, self.boxes, self.litres)
 
 
 class OpenFoodRow(HouseholdOwned, Base):

@@ -65,6 +65,8 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
                 typed=thing.typed,
             ),
         )
+    for n, (name, place, boxes) in enumerate(boat.SHELVES):
+        store_map.name_shelf(caller, Shelf(str(_id(caller, "shelf", n)), name, place, boxes))
     return caller
 
 

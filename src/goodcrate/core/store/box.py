@@ -47,8 +47,9 @@ class Content:
 class BoxEvent:
     """Something that happened to a box, never changed afterwards. `undoes` is the event an undoing takes back.
 
-    `place` goes with packed and moved, `grams` with part-eaten (what was eaten), `meal_key` with swapped (the meal it
-    is for now, empty: nobody's), `why` with thrown away.
+    `place` goes with packed and moved, `shelf` with moved, `grams` with part-eaten (what was eaten), `meal_key` with
+    swapped (the meal it is for now, empty: nobody's) and with what was eaten (the meal at which), `why` with thrown
+    away.
     """
 
     key: str
@@ -59,6 +60,7 @@ class BoxEvent:
     meal_key: str = ""
     why: str = ""
     undoes: str = ""
+    shelf: str = ""
 
 
 def standing(log: Iterable[BoxEvent]) -> tuple[BoxEvent, ...]:
@@ -107,6 +109,18 @@ class Box:
         where = {FROZEN: FREEZER, THAWED: FRIDGE}
         places = [where.get(e.kind, e.place) for e in standing(self.log) if e.kind in (PACKED, MOVED, FROZEN, THAWED)]
         return next((place for place in reversed(places) if place), "")
+
+    @property
+    def shelf(self) -> str:
+        """The shelf it was put on last; empty when it was only packed, or taken elsewhere since."""
+        events = [e for e in standing(self.log) if e.kind in (PACKED, MOVED, FROZEN, THAWED)]
+        return events[-1].shelf if events else ""
+
+    @property
+    def is_put_away(self) -> bool:
+        """Whether somebody said where it is: since it was packed here, or when it was noted as being in the house."""
+        is_ours = self.meal_key is not None or any(content.batch_key for content in self.contents)
+        return not is_ours or any(e.kind in (MOVED, FROZEN, THAWED) for e in standing(self.log))
 
     @property
     def for_meal(self) -> str | None:

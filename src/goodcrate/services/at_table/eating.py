@@ -15,7 +15,6 @@ from goodcrate.core.store.at_table import TO_COME
 from goodcrate.core.store.box import (
     EATEN,
     GIVEN_AWAY,
-    MOVED,
     PACKED,
     PART_EATEN,
     PLANNED,
@@ -33,7 +32,7 @@ from goodcrate.db.base import grams
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow
 from goodcrate.services.at_table.table import Table, table_in
-from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.store.boxes import box_in, content_id, happened, own_box_id, undo
 from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
 
@@ -229,18 +228,3 @@ def _unpack_unless_needed(session: HouseholdSession, caller: Caller, packed_id: 
     row = session.find(BoxEventRow, packed_id)
     if row is not None and [e.key for e in standing(box_in(session, row.box_id).log)] == [str(packed_id)]:
         undo(session, caller, packed_id)
-
-
-def move_box(caller: Caller, box_id: UUID, event_id: UUID, place: str) -> None:
-    """Say where a box is now: fridge, freezer or cupboard.
-
-    Raises:
-        NotFound: when the household has no such box.
-        InvalidInput: for no such place, or a container that must not go there.
-    """
-    if place not in (FRIDGE, FREEZER, CUPBOARD):
-        told = say("“{place}” is no place for food.", place=place)
-        raise InvalidInput("place", told, say("Fridge, freezer or cupboard."))
-    with caller.transaction() as session:
-        existing(session, BoxRow, box_id, "box")
-        happened(session, caller, box_in(session, box_id), BoxEvent(str(event_id), MOVED, utc_now(), place))

@@ -95,6 +95,7 @@ def happened(session: HouseholdSession, caller: Caller, box: Box, event: BoxEven
         placement_id=UUID(event.meal_key) if event.meal_key else None,
         why=event.why.strip()[:160],
         undoes=UUID(event.undoes) if event.undoes else None,
+        shelf_id=UUID(event.shelf) if event.shelf else None,
         user_id=caller.user_id,
         happened_at=event.at,
     )

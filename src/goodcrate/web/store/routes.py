@@ -7,12 +7,16 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from goodcrate.core.ground.amounts import read_number
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of, read_whole
 from goodcrate.core.ground.wording import Saying
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.store.box import TAKEN_OUT
+from goodcrate.core.store.box_code import box_code
+from goodcrate.core.store.shelves import MOST_LITRES, Shelf
+from goodcrate.services.at_table import store_map
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
 from goodcrate.services.store.house import MOST_BOXES, PLACES, TakenOut, ThingInput
@@ -23,6 +27,7 @@ from goodcrate.web.field_kinds import an_id, day, one_of, weight, whole, words
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
 from goodcrate.web.security import Posted, Signed, Visitor, text
+from goodcrate.web.store import map_view
 
 router = APIRouter(prefix="/store", route_class=AgainRoute)
 WAYS_OUT = {
@@ -34,7 +39,19 @@ WAYS_OUT = {
     "taken_out": Saying("not there any more"),
 }
 """What can become of a box: the kind of event, with the reason where one is due."""
-FIELDS = ("recipe_id", "count", "grams", "typed", "place", "since", "until")
+FIELDS = (
+    "shelf_name",
+    "shelf_place",
+    "shelf_boxes",
+    "shelf_litres",
+    "recipe_id",
+    "count",
+    "grams",
+    "typed",
+    "place",
+    "since",
+    "until",
+)
 
 
 class ThingFields(Fields):
@@ -79,6 +96,7 @@ def _store_page(
     event: str = "",
 ) -> Response:
     there, today = house.house(visitor.caller), request.app.state.clock()
+    on_map = store_map.store_map(visitor.caller)
     blank = dict.fromkeys(FIELDS, "") | {"kind": "", "since": today.isoformat(), "count": "1", "place": "fridge"}
     shown = {**blank, **(typed or {})}
     return page(
@@ -99,6 +117,14 @@ def _store_page(
         ways_out=WAYS_OUT,
         recipes=[p.recipe for p in library.list_recipes(visitor.caller)],
         drawings={b.id: _drawn(b.recipe, b.servings) for b in there.boxes},
+        places_drawn=map_view.drawn(on_map, [f for f in there.foods if f.wants_using], today),
+        to_put_away=on_map.to_put_away,
+        eat_first=map_view.eat_first(on_map, today),
+        past=map_view.past(on_map, today),
+        shelves=on_map.shelves,
+        on_map=len(on_map.boxes),
+        codes={b.box.key: box_code(UUID(b.box.key)) for b in on_map.boxes},
+        ids=new_id,
     )
 
 
@@ -120,6 +146,37 @@ def note(request: Request, visitor: Signed, form: Posted) -> Response:
         faults = Faults.of(error, {"recipe", *BoxFields.names(), *FoodFields.names()})
         return _store_page(request, visitor, faults, 422, typed)
     return go("/store")
+
+
+@router.post("/put-away")
+def put_away(visitor: Signed, form: Posted) -> Response:
+    """Put every packed box where the map draws it."""
+    store_map.put_away(visitor.caller, id_of(text(form, "event")) or new_id())
+    return go("/store")
+
+
+@router.post("/shelves")
+def name_shelf(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Name a shelf or drawer, or change one."""
+    typed = {name: text(form, name) for name in ("name", "place", "boxes", "litres")}
+    try:
+        boxes = read_whole(typed["boxes"], "shelf_boxes", smallest=1, largest=999) if typed["boxes"].strip() else None
+        litres = None
+        if typed["litres"].strip():
+            litres = read_number(typed["litres"].removesuffix("l").strip(), "shelf_litres", largest=MOST_LITRES)
+        shelf_id = id_of(text(form, "id")) or new_id()
+        store_map.name_shelf(visitor.caller, Shelf(str(shelf_id), typed["name"], typed["place"], boxes, litres))
+    except (InvalidInput, InvalidInputs) as error:
+        faults = Faults.of(error, {"shelf_name", "shelf_place", "shelf_boxes", "shelf_litres"})
+        return _store_page(request, visitor, faults, 422, {f"shelf_{name}": value for name, value in typed.items()})
+    return go("/store#shelves")
+
+
+@router.post("/shelves/{shelf_id}/away")
+def take_shelf_away(visitor: Signed, form: Posted, shelf_id: UUID) -> Response:
+    """A shelf is not there any more."""
+    store_map.take_shelf_away(visitor.caller, shelf_id)
+    return go("/store#shelves")
 
 
 @router.post("/{row_id}/out")

@@ -32,7 +32,8 @@ from goodcrate.core.store.box_code import box_code
 from goodcrate.core.store.for_the_meal import heating_words, is_heated
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.at_table.box_page import BoxCard, box_card, say_of_box, undo_of_box
-from goodcrate.services.at_table.eating import Said, move_box
+from goodcrate.services.at_table.eating import Said
+from goodcrate.services.at_table.store_map import put_on
 from goodcrate.services.calling import NotFound
 from goodcrate.services.store.finding import as_found
 from goodcrate.services.week.weeks import new_id
@@ -163,7 +164,7 @@ def said(request: Request, visitor: Signed, form: Posted, box_id: UUID) -> Respo
 def move(request: Request, visitor: Signed, form: Posted, box_id: UUID) -> Response:
     """Where it is now."""
     try:
-        move_box(visitor.caller, box_id, id_of(text(form, "event")) or new_id(), text(form, "place"))
+        put_on(visitor.caller, box_id, id_of(text(form, "event")) or new_id(), text(form, "place"))
     except InvalidInput as error:
         return _page(request, visitor, box_id, Faults.of(error, {"place"}), "", 422)
     return go(f"/box/{box_id}")

@@ -1,0 +1,79 @@
+"""The map of fridge and freezer: shelves the household names, boxes put away, moved, and past their date."""
+
+from uuid import uuid4
+
+from fastapi.testclient import TestClient
+
+from goodcrate.services.at_table import store_map
+from goodcrate.services.calling import Caller
+from goodcrate.services.store.boxes import own_box_id
+from tests.conftest import MONDAY, Cook, text_of
+from tests.services.kitchen import furnish
+from tests.web import racing
+from tests.web.test_today import event
+
+
+def shelf(cook: Cook, name: str, place: str, boxes: str = "") -> str:
+    shelf_id = str(uuid4())
+    for _ in range(2):  # sent twice is named once
+        cook.post("/store/shelves", {"id": shelf_id, "name": name, "place": place, "boxes": boxes, "litres": ""})
+    return shelf_id
+
+
+def test_packed_boxes_arrive_and_are_put_away_as_drawn(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)
+    drawer, box = shelf(cook, "drawer", "fridge", "14"), own_box_id(racing.meals(kitchen)[0])
+    shelf(cook, "ice box", "freezer", "6")
+    cook.post(f"/portion/{there}/fill", event())
+    read = text_of(cook.get("/store"))
+    for words in ("3 boxes to put away", "0 in, 3 to come, 14 free", "Maren", "Turkey pot", "Eat first"):
+        assert words in read
+    sent = event()
+    for _ in range(2):
+        cook.post("/store/put-away", sent)
+    read = text_of(cook.get("/store"))
+    assert "to put away" not in read
+    assert "3 in, 11 free" in read
+    cook.post(f"/box/{box}/move", event(place="freezer"))
+    assert "2 in, 12 free" in text_of(cook.get("/store"))
+    cook.post(f"/box/{box}/move", event(place=drawer))
+    assert "3 in, 11 free" in text_of(cook.get("/store"))
+    cook.post(f"/box/{box}/said", event(kind="eaten"))
+    assert "2 in, 12 free" in text_of(cook.get("/store"))
+    cook.post(f"/store/shelves/{drawer}/away", {})
+    assert "2 boxes" in text_of(cook.get("/store"))
+    assert all(b.standing.place == "fridge" for b in store_map.store_map(household).loose("fridge"))
+
+
+def test_a_box_past_its_date_is_marked_and_not_offered(cook: Cook, household: Caller, client: TestClient) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)
+    cook.post(f"/portion/{there}/fill", event())
+    client.app.state.clock = lambda: MONDAY.replace(day=30)  # type: ignore[attr-defined]
+    read = text_of(cook.get("/store"))
+    assert "Past their date" in read
+    assert "Eat first" not in read
+    box = own_box_id(racing.meals(kitchen)[0])
+    assert "Past its date since" in text_of(cook.get(f"/box/{box}"))
+    assert ">Eaten</button>" not in cook.get(f"/box/{box}")
+    day = text_of(cook.get(f"/today?day={MONDAY}"))
+    assert "Turkey pot" in day
+
+
+def test_shelves_that_cannot_be_are_refused_and_nothing_is_lost(cook: Cook, household: Caller) -> None:
+    for wrong in (
+        {"name": ""},
+        {"boxes": "-2"},
+        {"boxes": "many"},
+        {"litres": "1e9"},
+        {"litres": "NaN"},
+        {"place": "roof"},
+    ):
+        typed = {"id": str(uuid4()), "name": "drawer", "place": "fridge", "boxes": "14", "litres": "30", **wrong}
+        refused = cook.post("/store/shelves", typed, expect=422).text
+        assert f'value="{typed["name"]}"' in refused
+        assert f'value="{typed["boxes"]}"' in refused
+    cook.post(f"/store/shelves/{uuid4()}/away", {}, expect=404)
+    kitchen = furnish(household)
+    cook.post(f"/box/{racing.packed_box(kitchen)}/move", event(place=str(uuid4())), expect=404)
