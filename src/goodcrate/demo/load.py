@@ -11,11 +11,13 @@ from goodcrate.core.ground.writing import week_start
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.recipes.equipment import Equipment
+from goodcrate.core.store.shelves import Shelf
 from goodcrate.db.session import Database
 from goodcrate.demo import week as boat
 from goodcrate.demo.foods import FACTS, FOODS, PACKS, DemoFood
 from goodcrate.demo.recipes import RECIPES, BoatWay
 from goodcrate.services import accounts, kitchen
+from goodcrate.services.at_table import store_map
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import labels

@@ -179,3 +179,6 @@ POT_TARE_G, POT_YIELD_RATIO = 1012.0, 0.965
 POURED_TOO_MUCH_G = 9.0
 """The second box took this much more than divided for it; the rest was divided again."""
 WEIGHED_POT_ONLY = "swede mash"
+
+SHELVES = (("ice box", "freezer", 6), ("shelf", "fridge", None), ("drawer", "fridge", 14))
+"""The boat's fridge: name, place, and how many boxes each takes."""
