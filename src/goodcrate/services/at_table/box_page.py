@@ -91,7 +91,7 @@ def _of_meal(table: Table, box_id: UUID, own_meal: UUID) -> BoxCard | None:
     meal = next((m for m in picture.meals if str(m.id) == box.for_meal), None)
     rule = picture.capacity.keep_rule
     _, why = until_of(box, keeping_of(recipe, keep_groups(), rule), rule)
-    return BoxCard(box, recipe, placed.parts, placed.tally, table.last_day(box), why, table, meal)
+    return BoxCard(box, recipe, placed.parts, placed.tally, table.last_day(box), why, table=table, meal=meal)
 
 
 def say_of_box(caller: Caller, box_id: UUID, event_id: UUID, said: Said) -> None:

@@ -59,13 +59,25 @@ class StoreMap:
     boxes: tuple[BoxOnMap, ...]
 
     def on(self, shelf: Shelf) -> tuple[BoxOnMap, ...]:
-        """The boxes on a shelf."""
-        return tuple(b for b in self.boxes if b.box.shelf == shelf.key)
+        """The boxes on a shelf; on the only one of its place stands whatever is there."""
+        loose = self._unplaced(shelf.place) if self._is_only(shelf) else ()
+        return tuple(b for b in self.boxes if b.box.shelf == shelf.key or b in loose)
+
+    def _is_only(self, shelf: Shelf) -> bool:
+        return [s.key for s in self.shelves if s.place == shelf.place] == [shelf.key]
+
+    def _unplaced(self, place: str) -> tuple[BoxOnMap, ...]:
+        known = {shelf.key for shelf in self.shelves}
+        return tuple(
+            b for b in self.boxes if b.standing.place == place and b.box.shelf not in known and b.box.is_put_away
+        )
 
     def loose(self, place: str) -> tuple[BoxOnMap, ...]:
-        """Those of a place that stand on no shelf that is there."""
-        known = {shelf.key for shelf in self.shelves}
-        return tuple(b for b in self.boxes if b.standing.place == place and b.box.shelf not in known)
+        """Those of a place that stand on no shelf that is there, and could go to none."""
+        if any(shelf.place == place and self._is_only(shelf) for shelf in self.shelves):
+            return ()
+        waiting = (b for b in self.to_put_away if b.standing.place == place and not b.goes_to)
+        return (*waiting, *self._unplaced(place))
 
     @property
     def to_put_away(self) -> tuple[BoxOnMap, ...]:
@@ -80,10 +92,7 @@ def store_map(caller: Caller) -> StoreMap:
 
 
 def _map(session: HouseholdSession) -> StoreMap:
-    shelves = tuple(
-        row.value() for row in session.scalars(select(ShelfRow).where(ShelfRow.live == 1).order_by(ShelfRow.position))
-    )
-    shelves = tuple(sorted(shelves, key=lambda s: PLACES.index(s.place)))
+    shelves = _shelves(session)
     boxes = [box for box in boxes_with(session, may_be_there()) if box.is_there]
     if not boxes:
         return StoreMap(shelves, ())
@@ -115,6 +124,17 @@ def _eaten(session: HouseholdSession, boxes: Sequence[Box]) -> dict[str, tuple[s
         .where(PlacementRow.id.in_(meals))
     )
     return {str(row.id): (row.name.split()[0], row.day, row.slot) for row in rows}
+
+
+def shelves_of(caller: Caller) -> tuple[Shelf, ...]:
+    """The household's shelves, from the freezer down."""
+    with caller.transaction() as session:
+        return _shelves(session)
+
+
+def _shelves(session: HouseholdSession) -> tuple[Shelf, ...]:
+    rows = session.scalars(select(ShelfRow).where(ShelfRow.live == 1).order_by(ShelfRow.position))
+    return tuple(sorted((row.value() for row in rows), key=lambda s: PLACES.index(s.place)))
 
 
 def name_shelf(caller: Caller, shelf: Shelf) -> None:

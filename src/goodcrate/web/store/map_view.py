@@ -1,7 +1,7 @@
 """The map of fridge, freezer and cupboard as the page draws it: shelves with boxes to scale, eaten first in front."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID
 
@@ -69,9 +69,10 @@ def drawn(there: StoreMap, foods: Sequence[FoodInHouse], today: date) -> tuple[D
             for shelf in there.shelves
             if shelf.place == place
         ]
-        loose = [b for b in there.loose(place) if not b.goes_to]
-        here = tuple(f for f in foods if f.place == place)
-        if loose or here:
+        loose, here = there.loose(place), tuple(f for f in foods if f.place == place)
+        if here and shelves and not loose:
+            shelves[0] = replace(shelves[0], foods=here)
+        elif loose or here:
             room = many(len(loose), "box") if loose else ""
             boxes = tuple(_box(b, today, is_ghost=False) for b in loose)
             shelves.append(DrawnShelf("", say("on no shelf") if shelves else "", room, boxes, here))

@@ -33,7 +33,7 @@ from goodcrate.core.store.for_the_meal import heating_words, is_heated
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.at_table.box_page import BoxCard, box_card, say_of_box, undo_of_box
 from goodcrate.services.at_table.eating import Said
-from goodcrate.services.at_table.store_map import put_on
+from goodcrate.services.at_table.store_map import put_on, shelves_of
 from goodcrate.services.calling import NotFound
 from goodcrate.services.store.finding import as_found
 from goodcrate.services.week.weeks import new_id
@@ -135,12 +135,21 @@ def _page(
         eater=eater,
         slot=slot,
         story=_story(card),
-        places=PLACES,
+        stands=_stands(visitor, card),
         ids=new_id,
         drawing=draw_box(card.parts),
         kcal=measured(card.tally.amount("energy_kcal"), "energy_kcal"),
         protein=measured(card.tally.amount("protein_g"), "protein_g"),
     )
+
+
+def _stands(visitor: Visitor, card: BoxCard) -> list[tuple[str, str, bool]]:
+    """Where it can stand: the household's shelves, and the places that have none; and whether it stands there."""
+    shelves = shelves_of(visitor.caller)
+    here = card.box.shelf
+    found = [(s.key, f"{s.name}, {say(str(PLACES[s.place]))}", s.key == here) for s in shelves]
+    bare = [key for key in PLACES if all(s.place != key for s in shelves)]
+    return [*found, *((key, say(str(PLACES[key])), card.box.place == key and not here) for key in bare)]
 
 
 @router.post("/{box_id}/said")

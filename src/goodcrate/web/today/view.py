@@ -243,12 +243,12 @@ def _job(today: TodayPicture, subject: str, words: str, about: str) -> Job:
 
 
 def _others(today: TodayPicture, meal: Meal) -> Iterator[tuple[UUID, str]]:
-    """Meals a box can be swapped with: later ones of the week first by day, of both eaters."""
+    """Meals a box can be swapped with: those of the same slot first, then the eater's others, then everybody's."""
     picture = today.table.picture
     names = {e.id: e.first_name for e in picture.eaters}
     slots = {s.id: s.name for e in picture.eaters for s in e.slots}
     found = 0
-    for other in sorted(picture.meals, key=lambda m: (m.eater_id != meal.eater_id, m.day)):
+    for other in sorted(picture.meals, key=lambda m: (m.eater_id != meal.eater_id, m.slot_id != meal.slot_id, m.day)):
         plate = today.table.plates[str(other.id)]
         same_dish = _recipe(today.table, plate).key == _recipe(today.table, today.table.plates[str(meal.id)]).key
         if other.id == meal.id or other.day < today.day or not plate.is_open or same_dish or found >= OFFERED_SWAPS:
