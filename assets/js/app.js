@@ -18,6 +18,7 @@ import "./parts.js";
 import "./bench.js";
 import "./label.js";
 import "./shelf.js";
+import "./table.js";
 import "./listcost.js";
 import "./timers.js";
 import "./scale.js";

@@ -81,6 +81,26 @@ def test_three_days_are_lived_on_a_phone(fresh_demo_sight: Sight) -> None:
     expect(page.get_by_text("swapped with")).to_have_count(0)
     assert total(page) == tuesday
 
+    # still Tuesday, on the boat's far side: no connection, and the phone is even started anew
+    page.wait_for_function(
+        """async () => navigator.serviceWorker.controller
+        && await (await caches.open('good-crate-list')).match(location.pathname + location.search)"""
+    )
+    page.context.set_offline(True)
+    now(page, "Eaten")
+    expect(page.locator("#tablewaits")).to_contain_text("1 thing waits")
+    page.locator(".tonight .jobtick").first.click()
+    expect(page.locator("#tablewaits")).to_contain_text("2 things wait")
+    page.reload()
+    expect(page.locator(".mealcard.here .waitnote")).to_contain_text("Eaten: sent when there is a connection.")
+    expect(page.locator(".tonight .jobtick").first).to_have_attribute("aria-pressed", "true")
+    page.context.set_offline(False)
+    expect(page.locator(".mealcard.over")).to_have_count(1)
+    expect(page.locator("#tablewaits")).to_be_hidden()
+    expect(page.locator(".tonight .jobtick").first).to_have_attribute("aria-pressed", "true")
+    assert total(page) == tuesday
+    sight.complaints[:] = [c for c in sight.complaints if "net::ERR_" not in c and "Failed to fetch" not in c]
+
     # Wednesday: one left, one thrown away at its own page
     sight.go(f"/today?day={WEDNESDAY}")
     now(page, "Not")

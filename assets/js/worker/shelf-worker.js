@@ -1,4 +1,5 @@
-// Without a connection the list that was opened last is answered from what the page kept. With one, everything is asked anew.
+// Without a connection the list or the day that was opened last is answered from what the page kept. With one, everything is
+// asked anew.
 const KEPT = "good-crate-list";
 
 self.addEventListener("install", () => self.skipWaiting());
@@ -10,7 +11,8 @@ self.addEventListener("fetch", (event) => {
   event.respondWith(
     fetch(request).catch(async () => {
       const kept = await caches.open(KEPT);
-      return (await kept.match(request, { ignoreVary: true, ignoreSearch: isPage })) ?? Response.error();
+      const exactly = await kept.match(request, { ignoreVary: true });
+      return exactly ?? (await kept.match(request, { ignoreVary: true, ignoreSearch: isPage })) ?? Response.error();
     }),
   );
 });

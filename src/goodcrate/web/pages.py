@@ -4,11 +4,11 @@ import hashlib
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from fastapi import Request
-from fastapi.responses import HTMLResponse, RedirectResponse
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.ext import Extension
 from jinja2.runtime import Context
@@ -167,3 +167,15 @@ def fragment(template: str, **values: object) -> HTMLResponse:
 def go(url: str) -> RedirectResponse:
     """After a write, on to the page that shows it."""
     return RedirectResponse(url, status_code=303)
+
+
+@cache
+def _worker_script() -> str:
+    return (STATIC / "js" / "shelf-worker.min.js").read_text("utf-8")
+
+
+def service_worker(scope: str) -> Response:
+    """The service worker for the pages under an address. It has to be served from above them, which is why it is no
+    static file; browsers ask for it anew by themselves."""
+    headers = {"cache-control": "no-cache", "service-worker-allowed": scope}
+    return Response(_worker_script(), media_type="text/javascript; charset=utf-8", headers=headers)

@@ -18,7 +18,7 @@ from goodcrate.services.targets.household_eaters import list_eaters
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
-from goodcrate.web.pages import NO_FAULTS, Faults, go, page
+from goodcrate.web.pages import NO_FAULTS, Faults, go, page, service_worker
 from goodcrate.web.security import Posted, Sent, Signed, Visitor, is_https, text
 from goodcrate.web.today.view import day_view
 
@@ -89,6 +89,12 @@ def _back(day: date, form: Sent, request: Request) -> Response:
     eater = id_of(text(form, "eater"))
     asked = [*([f"day={day}"] if is_other else []), *([f"eater={eater}"] if eater is not None else [])]
     return go("/today" + (f"?{'&'.join(asked)}" if asked else ""))
+
+
+@router.get("/worker.js")
+def worker(visitor: Signed) -> Response:
+    """The service worker that keeps the day for when there is no connection."""
+    return service_worker("/today")
 
 
 @router.post("/{first_day}/{meal_id}/eaten")
