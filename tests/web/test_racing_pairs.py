@@ -173,6 +173,7 @@ REPEATED: dict[str, Pairing] = {
     "/box/{box_id}/undo": lambda _, k: (
         [(f"/box/{own_box_id(racing.meals(k)[0])}/undo", {"event": racing.eaten(k)})] * 2
     ),
+    "/settings/calendar": lambda *_: [("/settings/calendar", {"act": "revoke"})] * 2,
     "/store/put-away": lambda _, k: [("/store/put-away", event(box=str(racing.packed_box(k))))] * 2,
     "/store/shelves": lambda *_: (
         [("/store/shelves", {"id": str(uuid4()), "name": "drawer", "place": "fridge", "boxes": "14"})] * 2

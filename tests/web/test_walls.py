@@ -27,8 +27,8 @@ from tests.services.kitchen import MONDAY, furnish, planner_job
 from tests.web import racing
 
 DOOR = {"/sign-in", "/first-run", "/favicon.ico"}
-IN_THE_HAND = {"/box/{box_id}"}
-"""What whoever holds a packed box may read of it (`test_box_page`)."""
+IN_THE_HAND = {"/box/{box_id}", "/calendar/{token}/week.ics"}
+"""What whoever holds a packed box, or a secret, may read of it (`test_box_page`, `test_calendar_link`)."""
 LEAVES = ("/sign-out", "/sign-out-everywhere")
 GONE_IS_GONE = {
     "/recipes/{recipe_id}/remove-broken",
@@ -112,6 +112,7 @@ def ids(household: Caller) -> dict[str, object]:
         "version": 1,
         "slot_id": kitchen.slot_id,
         "meal_id": picture.meals[0].id,
+        "token": "guessed",
         "shelf_id": racing.shelf(kitchen),
         "noted_id": racing.off_plan_noted(kitchen),
         "box_id": box_id,

@@ -110,3 +110,13 @@ class KnownDevice(Base):
     token_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
     user_id: Mapped[UUID] = mapped_column(ForeignKey("user_account.id"))
     seen_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class CalendarLink(Base):
+    """The secret link behind which a household's calendar is read; only its hash is kept, and a new one replaces it."""
+
+    __tablename__ = "calendar_link"
+
+    token_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
+    household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"), unique=True)
+    made_at: Mapped[datetime] = mapped_column(UtcTime)

@@ -22,7 +22,7 @@ from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidIn
 from goodcrate.core.ground.passwords import LONGEST, faults_of_password
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import PLAIN, Writing
-from goodcrate.db.accounts import Household, KnownDevice, SignIn, SignInTry, UserAccount
+from goodcrate.db.accounts import CalendarLink, Household, KnownDevice, SignIn, SignInTry, UserAccount
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.formats.reference import common_passwords
@@ -387,3 +387,30 @@ def sign_out(database: Database, token: str) -> None:
 
 def _hash(token: str) -> bytes:
     return hashlib.sha256(token.encode()).digest()
+
+
+def make_calendar_link(database: Database, household_id: UUID) -> str:
+    """A new secret for the household's calendar; the one before it leads nowhere from now on."""
+    token = secrets.token_urlsafe(32)
+    with database.accounts() as session, session.begin():
+        session.execute(delete(CalendarLink).where(CalendarLink.household_id == household_id))
+        session.add(CalendarLink(token_hash=_hash(token), household_id=household_id, made_at=utc_now()))
+    return token
+
+
+def revoke_calendar_link(database: Database, household_id: UUID) -> None:
+    """Nobody reads the household's calendar any more."""
+    with database.accounts() as session, session.begin():
+        session.execute(delete(CalendarLink).where(CalendarLink.household_id == household_id))
+
+
+def has_calendar_link(database: Database, household_id: UUID) -> bool:
+    """Whether there is a secret link to the household's calendar."""
+    with database.accounts() as session:
+        return session.scalar(select(CalendarLink.made_at).where(CalendarLink.household_id == household_id)) is not None
+
+
+def household_of_calendar(database: Database, token: str) -> UUID | None:
+    """Whose calendar a secret is for; None for one that is none."""
+    with database.accounts() as session:
+        return session.scalar(select(CalendarLink.household_id).where(CalendarLink.token_hash == _hash(token)))

@@ -34,7 +34,7 @@ from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.figures import plain
 from goodcrate.web.languages import LANGUAGES
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page
-from goodcrate.web.security import Posted, Signed, Visitor
+from goodcrate.web.security import Posted, Signed, Visitor, text
 
 router = APIRouter(prefix="/settings", route_class=AgainRoute)
 
@@ -98,6 +98,7 @@ def _settings_page(
     status: int = 200,
     typed: Mapping[str, str] | None = None,
     done: str = "",
+    link: str = "",
 ) -> Response:
     there = household.settings(visitor.caller)
     return page(
@@ -114,6 +115,8 @@ def _settings_page(
         marks={key: marks.words for key, marks in MARKS.items()},
         version=there.version,
         done=done,
+        link=link,
+        has_link=accounts.has_calendar_link(visitor.caller.database, visitor.caller.household_id),
     )
 
 
@@ -136,3 +139,14 @@ def save(request: Request, visitor: Signed, form: Posted) -> Response:
         return _settings_page(request, visitor, Faults.of(error, SettingsFields.names()), 422, typed)
     accounts.look_again(visitor.caller.database)  # the household's name stands in the frame of every page
     return go("/settings?done=1")
+
+
+@router.post("/calendar")
+def calendar_link(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Make a new secret link to the calendar, shown this once, or let none lead to it."""
+    database, household_id = visitor.caller.database, visitor.caller.household_id
+    if text(form, "act") == "revoke":
+        accounts.revoke_calendar_link(database, household_id)
+        return go("/settings#calendar")
+    token = accounts.make_calendar_link(database, household_id)
+    return _settings_page(request, visitor, link=f"{str(request.base_url).rstrip('/')}/calendar/{token}/week.ics")

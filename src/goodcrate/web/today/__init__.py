@@ -2,10 +2,11 @@
 
 from fastapi import APIRouter
 
-from goodcrate.web.today import box, routes
+from goodcrate.web.today import box, calendar, routes
 
 router = APIRouter()
 router.include_router(routes.router)
 router.include_router(box.router)
+router.include_router(calendar.router)
 
 __all__ = ["router"]
