@@ -24,6 +24,7 @@ from bench.run_sheets import measure_run_sheets
 from bench.server_times import Visit, serving
 from bench.shopping import measure_at_the_shelf, measure_shopping
 from bench.storms import measure_kills, measure_requests
+from bench.table import measure_table
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
@@ -183,6 +184,8 @@ def main() -> None:
     measure_shopping(MONDAY)
     measure_run_sheets()
     measure_portioning(MONDAY)
+    with serving(MONDAY) as lived:
+        measure_table(lived, MONDAY)
     measure_weeks()
     measure_crowd()
     if "--quick" not in sys.argv:

@@ -34,6 +34,7 @@ class Visit:
     client: httpx2.Client
     server_ms: list[float]
     csrf: str = field(default="")
+    database: Database | None = None
 
     def get(self, url: str) -> str:
         """A page."""
@@ -84,7 +85,7 @@ def serving(today: date) -> Iterator[Visit]:
         thread.start()
         base = f"http://127.0.0.1:{listener.getsockname()[1]}"
         with httpx2.Client(base_url=base, follow_redirects=True, timeout=30) as client:
-            yield _signed_in(Visit(client, times_ms))
+            yield _signed_in(Visit(client, times_ms, database=database))
         web.should_exit = True
         thread.join(10)
         listener.close()

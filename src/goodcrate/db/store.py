@@ -14,12 +14,11 @@ from sqlalchemy import (
     Sequence,
     String,
     UniqueConstraint,
-    or_,
     select,
 )
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from goodcrate.core.store.box import GONE, Box, BoxEvent, Content
+from goodcrate.core.store.box import Box, BoxEvent, Content
 from goodcrate.core.store.shelves import Shelf
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
@@ -35,6 +34,7 @@ class BoxRow(HouseholdOwned, Base):
     `packed_for` is the meal it was packed for, NULL when it was nobody's; a meal that eats another box names that
     (`placement.from_box`). `with_box` is the box of the same meal it goes with. `lot` is one for all that were put in
     together. `cooked_on` counts its days; `until` is a printed or chosen last day, NULL when guidance says it.
+    `live` is NULL once its log ended it: years of eaten boxes are not looked through.
     """
 
     __tablename__ = "box"
@@ -46,6 +46,7 @@ class BoxRow(HouseholdOwned, Base):
         owned_key("with_box", "box"),
         Index(None, "household_id", "lot"),
         Index("ix_box_id", "id"),
+        Index(None, "household_id", "live"),
     )
 
     recipe_id: Mapped[UUID]
@@ -55,6 +56,7 @@ class BoxRow(HouseholdOwned, Base):
     lot: Mapped[UUID]
     cooked_on: Mapped[date]
     until: Mapped[date | None]
+    live: Mapped[int | None] = mapped_column(default=1)
 
     contents: Mapped[list["BoxContentRow"]] = relationship(
         order_by="BoxContentRow.position", cascade="all, delete-orphan", lazy="selectin"
@@ -202,7 +204,5 @@ class OpenFoodRow(HouseholdOwned, Base):
 
 
 def may_be_there() -> ColumnElement[bool]:
-    """The condition that a box may be in the house: nothing that ended it is in its log, or something was undone."""
-    ended = select(BoxEventRow.box_id).where(BoxEventRow.kind.in_(GONE))
-    undone = select(BoxEventRow.box_id).where(BoxEventRow.undoes.is_not(None))
-    return or_(BoxRow.id.not_in(ended), BoxRow.id.in_(undone))
+    """The condition that a box may be in the house: its log has not ended it."""
+    return BoxRow.live == 1

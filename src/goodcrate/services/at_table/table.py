@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
-from sqlalchemy import or_, select
+from sqlalchemy import select
 
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.store.at_table import DayAtTable, OffPlan, Plate, eaten_by, plates_of
@@ -68,8 +68,8 @@ def table_in(session: HouseholdSession, picture: WeekPicture) -> Table:
 def _boxes(session: HouseholdSession, picture: WeekPicture) -> list[Box]:
     ids = {own_box_id(m.id): m for m in picture.meals if m.from_box is None}
     from_house = {m.from_box for m in picture.meals if m.from_box is not None}
-    swapped = select(BoxEventRow.box_id).where(BoxEventRow.placement_id.in_([m.id for m in picture.meals]))
-    found = boxes_with(session, or_(BoxRow.id.in_({*ids, *from_house}), BoxRow.id.in_(swapped)))
+    named = select(BoxEventRow.box_id).where(BoxEventRow.placement_id.in_([m.id for m in picture.meals]))
+    found = boxes_with(session, BoxRow.id.in_({*ids, *from_house, *session.scalars(named)}))
     there = {UUID(box.key) for box in found}
     return [*found, *(_planned(picture, m) for box_id, m in ids.items() if box_id not in there)]
 

@@ -77,8 +77,9 @@ def today_of(caller: Caller, day: date) -> TodayPicture | None:
 
 def _snacks(session: HouseholdSession, day: date) -> Iterator[Snack]:
     """Foods that can be eaten as they are, none past its last day."""
-    keeps = {f.id: f.open for f in foods_in_house(session)}
-    for row, food_row, thing in food_kept(session):
+    kept = food_kept(session)
+    keeps = {f.id: f.open for f in foods_in_house(session, kept)}
+    for row, food_row, thing in kept:
         food = food_row.value()
         is_past = row.id in keeps and keeps[row.id].is_past(day)
         eaten_so = food.state in AS_IT_IS and food.group not in NO_SNACK

@@ -1,19 +1,20 @@
 """Boxes of the household with their logs: read, packed, and what happens to them written down."""
 
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import date, datetime
 from uuid import UUID, uuid5
 
 from sqlalchemy import ColumnElement, select
 
 from goodcrate.core.ground.wording import say
-from goodcrate.core.store.box import PACKED, UNDONE, Box, BoxEvent, check_event, standing
+from goodcrate.core.store.box import GONE, PACKED, UNDONE, Box, BoxEvent, check_event, standing
 from goodcrate.db.base import grams
 from goodcrate.db.cook import weighed_contents
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow, may_be_there
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, utc_now
+from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, existing, utc_now
 
 
 def own_box_id(meal_id: UUID) -> UUID:
@@ -99,7 +100,9 @@ def happened(session: HouseholdSession, caller: Caller, box: Box, event: BoxEven
         user_id=caller.user_id,
         happened_at=event.at,
     )
-    add_once(session, row)
+    if add_once(session, row):
+        whole = existing(session, BoxRow, UUID(box.key), "box")
+        whole.live = None if replace(box, log=(*box.log, event)).state in GONE else 1
 
 
 def box_in(session: HouseholdSession, box_id: UUID) -> Box:

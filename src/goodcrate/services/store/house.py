@@ -39,7 +39,7 @@ from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.library import RecipeValue, recipe_values
 from goodcrate.services.recipes.pasting import weighed_foods
 from goodcrate.services.store.boxes import boxes_there, boxes_with, happened, noted_box, pack, packed_event, undo
-from goodcrate.services.store.pantry import food_kept
+from goodcrate.services.store.pantry import KeptFood, food_kept
 
 PLACES = {FRIDGE: Saying("fridge"), FREEZER: Saying("freezer"), CUPBOARD: Saying("cupboard")}
 GROWN = frozenset({"vegetable", "fruit", "herb"})
@@ -149,12 +149,12 @@ def house(caller: Caller) -> House:
         return house_in(session)
 
 
-def foods_in_house(session: HouseholdSession) -> tuple[FoodInHouse, ...]:
-    """The food in it, without boxes, what keeps shortest first."""
-    return _foods(session, food_kept(session))
+def foods_in_house(session: HouseholdSession, kept: Sequence[KeptFood] | None = None) -> tuple[FoodInHouse, ...]:
+    """The food in it, without boxes, what keeps shortest first; of what was read already, when it is given."""
+    return _foods(session, food_kept(session) if kept is None else kept)
 
 
-def _foods(session: HouseholdSession, kept: Sequence[tuple[OpenFoodRow, FoodRow, Kept]]) -> tuple[FoodInHouse, ...]:
+def _foods(session: HouseholdSession, kept: Sequence[KeptFood]) -> tuple[FoodInHouse, ...]:
     rule = setup_of(session).capacity.keep_rule if kept else CAUTIOUS
     opened = [_food(row, food, thing, rule) for row, food, thing in kept]
     return tuple(sorted(opened, key=lambda f: (f.open.until or date.max, f.open.name)))

@@ -26,7 +26,11 @@ USED_UP_G = 0.05
 """What a scale does not show is not there."""
 
 
-def food_kept(session: HouseholdSession) -> list[tuple[OpenFoodRow, FoodRow, Kept]]:
+KeptFood = tuple[OpenFoodRow, FoodRow, Kept]
+"""A food in the house: its row, the food, and what is left of it."""
+
+
+def food_kept(session: HouseholdSession) -> list[KeptFood]:
     """Every food in the house with what is left of it, those that are used up left out."""
     rows = session.scalars(
         select(OpenFoodRow).where(OpenFoodRow.live == 1).order_by(OpenFoodRow.since, OpenFoodRow.id)

@@ -26,6 +26,7 @@ from goodcrate.core.week.judged_by import JudgedBy
 from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import (
     LONGEST_SESSION_MIN,
+    LONGEST_WEEK_DAYS,
     USUAL_LENGTH_MIN,
     Placing,
     PrepSession,
@@ -89,7 +90,8 @@ class WeekPicture:
 def week_of(caller: Caller, day: date) -> date | None:
     """The first day of the household's week that holds a day, or None."""
     with caller.transaction() as session:
-        starts = session.execute(select(WeekRow.first_day, WeekRow.days).where(WeekRow.first_day <= day)).all()
+        near = (WeekRow.first_day <= day, WeekRow.first_day > day - timedelta(days=LONGEST_WEEK_DAYS))
+        starts = session.execute(select(WeekRow.first_day, WeekRow.days).where(*near)).all()
         return next((row.first_day for row in starts if day < row.first_day + timedelta(days=row.days)), None)
 
 
