@@ -76,7 +76,6 @@ def main() -> None:
         desk.wait_for_selector("#tape .chosen")
         desk.mouse.move(5, 795)
         shoot(desk, "week-tape")
-        shoot(desk, "recipes", "/recipes")
         desk.goto(base + "/cook")
         desk.get_by_role("link", name="Run sheet").first.click()
         desk.wait_for_selector(".ifs >> text=A pause every hour", timeout=120_000)
@@ -161,6 +160,14 @@ def main() -> None:
         session = phone.get_by_role("link", name="Labels of this session").get_attribute("href") or ""
         sheet = desk.request.get(base + session.replace("/labels?", "/labels.pdf?") + "&layout=a4-10").body()
         pypdfium2.PdfDocument(sheet)[0].render(scale=1.35).to_pil().save(HERE / "labels.png")
+        phone.goto(base + "/today")
+        phone.get_by_role("button", name="Eaten").first.click()
+        phone.wait_for_selector(".mealcard.over")
+        phone.locator(".mealcard.here .jobtick").first.click()
+        phone.wait_for_selector('.mealcard.here [aria-pressed="true"]')
+        phone.evaluate("scrollTo(0, 0)")
+        phone.mouse.move(5, 5)
+        shoot(phone, "today-phone")
         phone.goto(base + "/shop")
         for key in ("beetroot_raw", "cabbage_raw"):
             phone.locator(f'tr[data-food="{key}"] .tickbox').click()
