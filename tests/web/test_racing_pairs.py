@@ -236,6 +236,9 @@ REPEATED: dict[str, Pairing] = {
     "/week/{first_day}/sessions/{session_id}/remove": lambda c, k: (
         [(f"{THERE}/sessions/{racing.session_id(c, k)}/remove", {})] * 2
     ),
+    "/week/{first_day}/place-plain": lambda _, k: (
+        [(f"{THERE}/place-plain", {"gap": racing.slot(k, 6), "plain": "160 g pear", "id": str(uuid4())})] * 2
+    ),
     "/week/{first_day}/place-box": lambda c, k: (
         [(f"{THERE}/place-box", {"gap": racing.slot(k, 5), "box": racing.noted(c, k), "id": str(uuid4())})] * 2
     ),

@@ -72,6 +72,10 @@ def is_broken(session: HouseholdSession, row: RecipeRow) -> bool:
     return bool(_page(session, row).broken)
 
 
+PLAIN = "plain food"
+"""The origin of what was placed as plain food: no recipe to its cook, and in no list of them."""
+
+
 def list_recipes(caller: Caller, *, archived: bool = False) -> list[RecipePage]:
     """All recipes of the household by name, without the archived ones or only those."""
     with caller.transaction() as session:
@@ -80,7 +84,8 @@ def list_recipes(caller: Caller, *, archived: bool = False) -> list[RecipePage]:
 
 def _listed(session: HouseholdSession, *, archived: bool) -> list[RecipePage]:
     columns = (RecipeRow.id, RecipeRow.note, RecipeRow.tags, RecipeRow.version, RecipeRow.origin)
-    heads = session.execute(select(*columns).where(RecipeRow.is_archived.is_(archived)).order_by(RecipeRow.name)).all()
+    shown = select(*columns).where(RecipeRow.is_archived.is_(archived), RecipeRow.origin != PLAIN)
+    heads = session.execute(shown.order_by(RecipeRow.name)).all()
     values = recipe_values(session, {head.id for head in heads})
     return [
         RecipePage(

@@ -24,7 +24,7 @@ from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import eat_first, fitting, history, moving, placing, repeating, weeks
+from goodcrate.services.week import eat_first, fitting, history, moving, placing, plain_meal, repeating, weeks
 from goodcrate.services.week.instead import instead_in
 from goodcrate.services.week.placing import PlaceInput
 from goodcrate.services.week.weeks import WeekPicture, new_id, remarks_on
@@ -273,6 +273,21 @@ def place_box(request: Request, visitor: Signed, form: Posted, first_day: Day) -
         eat_first.place_box(visitor.caller, first_day, box, sent, *there)
     except (InvalidInputs, StaleWrite) as error:
         return week_page(request, visitor, first_day, faults=Faults.of(error, set()), status=422, gap=gap)
+    return go(f"/week/{first_day}?box={placed_id(sent, there[2])}")
+
+
+@router.post("/{first_day}/place-plain")
+def place_plain(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
+    """Put a plain food or a few into a slot, without a recipe."""
+    gap, plain = text(form, "gap"), text(form, "plain")
+    there, sent = slot_at(gap), id_of(text(form, "id"))
+    if there is None or sent is None:
+        raise NotFound("slot")
+    try:
+        plain_meal.place_plain(visitor.caller, first_day, sent, *there, typed=plain)
+    except (InvalidInputs, StaleWrite) as error:
+        faults = Faults.of(error, {"plain"})
+        return week_page(request, visitor, first_day, faults=faults, status=422, gap=gap, typed={"plain": plain})
     return go(f"/week/{first_day}?box={placed_id(sent, there[2])}")
 
 
