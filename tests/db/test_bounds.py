@@ -35,6 +35,7 @@ def kitchen(cook: Cook, household: Caller) -> Kitchen:
     cook.post(url, fields | {"id": str(uuid4()), "kind": "food", "typed": "200 g quark"})
     racing.vessel(cook)
     racing.pack_noted(kitchen)
+    racing.target_change(kitchen)
     cook.post("/shop/2026-11-23/food/cabbage_raw/floor", {"floor_g": "500"})
     cook.post(
         "/store/shelves", {"id": str(uuid4()), "name": "drawer", "place": "fridge", "boxes": "14", "litres": "30"}

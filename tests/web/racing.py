@@ -13,6 +13,7 @@ from sqlalchemy import select, update
 from goodcrate.core.foods.packs import Pack
 from goodcrate.core.recipes.steps import Step
 from goodcrate.core.store.shelves import Shelf
+from goodcrate.core.targets.week_changes import TargetChange
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
 from goodcrate.services.at_table import eating, off_plan, store_map
@@ -27,7 +28,7 @@ from goodcrate.services.shop import taking_instead
 from goodcrate.services.shop.taking_instead import Swap
 from goodcrate.services.store import house
 from goodcrate.services.store.boxes import own_box_id
-from goodcrate.services.week import placing, weeks
+from goodcrate.services.week import placing, week_targets, weeks
 from tests.conftest import Cook, text_of
 from tests.hostile import forms_of
 from tests.services.kitchen import MONDAY, Kitchen, place, planner_job, turkey_pot
@@ -446,3 +447,10 @@ def shelf(kitchen: Kitchen) -> UUID:
     shelf_id = uuid4()
     store_map.name_shelf(kitchen.caller, Shelf(str(shelf_id), "drawer", "fridge", 14))
     return shelf_id
+
+
+def target_change(kitchen: Kitchen) -> UUID:
+    """A day of the week made a little bigger."""
+    change_id = uuid4()
+    week_targets.change_targets(kitchen.caller, MONDAY, TargetChange(str(change_id), kitchen.eater_id, 4, 10.0))
+    return change_id

@@ -236,6 +236,12 @@ REPEATED: dict[str, Pairing] = {
     "/week/{first_day}/sessions/{session_id}/remove": lambda c, k: (
         [(f"{THERE}/sessions/{racing.session_id(c, k)}/remove", {})] * 2
     ),
+    "/week/{first_day}/targets": lambda _, k: (
+        [(f"{THERE}/targets", {"eater": str(k.eater_id), "energy_kcal": "+20", "id": str(uuid4())})] * 2
+    ),
+    "/week/{first_day}/targets/{change_id}/back": lambda _, k: (
+        [(f"{THERE}/targets/{racing.target_change(k)}/back", {})] * 2
+    ),
     "/week/{first_day}/place-plain": lambda _, k: (
         [(f"{THERE}/place-plain", {"gap": racing.slot(k, 6), "plain": "160 g pear", "id": str(uuid4())})] * 2
     ),

@@ -113,6 +113,7 @@ def ids(household: Caller) -> dict[str, object]:
         "slot_id": kitchen.slot_id,
         "meal_id": picture.meals[0].id,
         "token": "guessed",
+        "change_id": racing.target_change(kitchen),
         "shelf_id": racing.shelf(kitchen),
         "noted_id": racing.off_plan_noted(kitchen),
         "box_id": box_id,

@@ -7,6 +7,7 @@ from sqlalchemy import DECIMAL, Boolean, CheckConstraint, DateTime, Index, Uniqu
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.ground.document import Document
+from goodcrate.core.targets.week_changes import TargetChange
 from goodcrate.core.week.meals import Meal, Week
 from goodcrate.core.week.placings import USUAL_LENGTH_MIN, PrepSession
 from goodcrate.db.accounts import UtcTime
@@ -129,3 +130,38 @@ class PatternRow(HouseholdOwned, Base):
     days: Mapped[int]
     meals: Mapped[list[Document]] = mapped_column(Stored)
     saved_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class TargetChangeRow(HouseholdOwned, Base):
+    """What is otherwise for an eater in a week, on one weekday or (NULL) on each of its days: so much more or less.
+    `live` is NULL once it was taken back."""
+
+    __tablename__ = "target_change"
+    __table_args__ = (
+        owned_key("week_id", "week"),
+        owned_key("eater_id", "eater"),
+        CheckConstraint("weekday BETWEEN 0 AND 6", name="weekday"),
+        CheckConstraint("energy_kcal BETWEEN -3000 AND 3000 AND protein_g BETWEEN -200 AND 200", name="bounds"),
+    )
+
+    week_id: Mapped[UUID]
+    eater_id: Mapped[UUID]
+    weekday: Mapped[int | None]
+    energy_kcal: Mapped[float] = mapped_column(default=0.0)
+    protein_g: Mapped[float] = mapped_column(default=0.0)
+    bands: Mapped[dict[str, float] | None] = mapped_column(Stored)
+    plants_only: Mapped[bool] = mapped_column(Boolean, default=False)
+    live: Mapped[int | None] = mapped_column(default=1)
+    made_at: Mapped[datetime] = mapped_column(UtcTime)
+
+    def value(self) -> TargetChange:
+        """The change as core applies it."""
+        return TargetChange(
+            str(self.id),
+            self.eater_id,
+            self.weekday,
+            self.energy_kcal,
+            self.protein_g,
+            self.bands or {},
+            plants_only=self.plants_only,
+        )

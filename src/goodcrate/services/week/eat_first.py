@@ -19,9 +19,9 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.store.house import BoxesInHouse, House, house_in
-from goodcrate.services.targets.household_eaters import eater_in
 from goodcrate.services.week.placing import PlaceInput, place_in
-from goodcrate.services.week.weeks import take_turns
+from goodcrate.services.week.week_targets import eater_in_week
+from goodcrate.services.week.weeks import existing_week, take_turns
 
 IN_HOUSE = "@house:"
 """Between a recipe's key and that of its boxes in the house, in the key of a planner's dish."""
@@ -56,7 +56,7 @@ def place_box(
         box = next((b for b in house_in(session).boxes if b.id == box_id), None)
         if box is None:
             raise NotFound("box")
-        eater = eater_in(session, eater_id)
+        eater = eater_in_week(session, existing_week(session, first_day).id, eater_id)
         if box not in boxes_for(House((box,), ()), eater, day):
             until = f"{weekday_whole(box.until)} {day_month(box.until)}"
             not_theirs = say("it keeps until {until}, or is not for them", until=until)

@@ -1,6 +1,6 @@
 """Closing weeks: what a week is judged by is kept with it when its last day is over, or when the cook closes it."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import asdict
 from datetime import date, time, timedelta
@@ -17,6 +17,7 @@ from goodcrate.core.recipes.yields import learned_yield
 from goodcrate.core.targets.day_target import NutrientBand
 from goodcrate.core.targets.eater import DayType, Eater, Extra
 from goodcrate.core.targets.slot import Slot
+from goodcrate.core.targets.week_changes import TargetChange, changed
 from goodcrate.core.week.judged_by import JudgedBy, KeptFigures
 from goodcrate.db.cook import BatchLineRow, BatchRow
 from goodcrate.db.foods import FoodRow, errors_of
@@ -29,6 +30,7 @@ from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.foods.own_foods import foods_by_key
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.week.week_targets import changes_of
 
 
 def close_week(caller: Caller, first_day: date) -> None:
@@ -140,10 +142,11 @@ def _judged_by(session: HouseholdSession, week: WeekRow) -> Document:
     eaters = session.scalars(select(EaterRow).order_by(EaterRow.position, EaterRow.name)).all()
     served = select(PlacementRow.eater_id, PlacementRow.slot_id).where(PlacementRow.week_id == week.id)
     recalled = {row.slot_id for row in session.execute(served)}
+    changes = changes_of(session, week.id)
     food_ids = _food_ids(session, week, ids) | {extra.food_id for eater in eaters for extra in eater.extras}
     foods = session.scalars(select(FoodRow).where(FoodRow.id.in_(food_ids)))
     return {
-        "eaters": [_stored_eater(row, recalled) for row in eaters],
+        "eaters": [_stored_eater(row, recalled, changes) for row in eaters],
         "figures": {food.key: _stored_figures(food) for food in foods},
         "learned": {str(row.id): list(row.learned) for row in components},
         "polyol_share": setup.polyol_share,
@@ -189,8 +192,8 @@ def _figures(stored: ReadDocument) -> KeptFigures:
     return KeptFigures(composition, stored["cooked_yield"])
 
 
-def _stored_eater(row: EaterRow, recalled: Iterable[UUID]) -> Document:
-    eater = row.value(set(recalled))
+def _stored_eater(row: EaterRow, recalled: Iterable[UUID], changes: Sequence[TargetChange]) -> Document:
+    eater = changed(row.value(set(recalled)), changes)
     stored = {**asdict(eater), "id": str(eater.id)}
     stored["slots"] = [
         {**asdict(s), "id": str(s.id), "eater_id": str(s.eater_id), "at": s.at.isoformat()} for s in eater.slots

@@ -18,9 +18,10 @@ from goodcrate.formats.reference import keep_groups
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.kitchen import setup_of
 from goodcrate.services.recipes.library import recipe_values
-from goodcrate.services.targets.household_eaters import eater_in, slot_in
+from goodcrate.services.targets.household_eaters import slot_in
 from goodcrate.services.week.instead import cooked_in
 from goodcrate.services.week.placing import gave_way_to, live_placement, refuse_if_packed, standing_meals
+from goodcrate.services.week.week_targets import eater_in_week
 from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
 
@@ -53,7 +54,7 @@ def move(caller: Caller, first_day: date, placement_id: UUID, to: Place) -> Plac
         other = next(iter(standing_meals(session, to.eater_id, to.slot_id, {to.day})), None)
         if other is not None:
             refuse_if_packed(session, other)
-            _check_suits(session, week, other, eater_in(session, row.eater_id))
+            _check_suits(session, week, other, eater_in_week(session, week.id, row.eater_id))
             other.live = None
             session.flush()
         _put(session, week, row, to)
@@ -112,7 +113,7 @@ def _meal(session: HouseholdSession, first_day: date, placement_id: UUID) -> tup
 
 
 def _check_place(session: HouseholdSession, week: WeekRow, to: Place) -> Eater:
-    eater = eater_in(session, to.eater_id)
+    eater = eater_in_week(session, week.id, to.eater_id)
     if slot_in(session, to.slot_id).eater_id != eater.id:
         raise NotFound("slot")
     dates = week_dates(week.first_day, week.days)

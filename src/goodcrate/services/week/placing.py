@@ -23,9 +23,10 @@ from goodcrate.db.week import PlacementRow, WeekRow
 from goodcrate.services.calling import Caller, NotFound, StaleWrite, existing, older_than, saying_again
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.boxes import boxes_with
-from goodcrate.services.targets.household_eaters import eater_in, slot_in
+from goodcrate.services.targets.household_eaters import slot_in
 from goodcrate.services.week.history import keep_up
 from goodcrate.services.week.instead import cooked_in
+from goodcrate.services.week.week_targets import eater_in_week
 from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
@@ -69,7 +70,7 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
         StaleWrite: as `place` does.
     """
     week = existing_week(session, first_day)
-    eater = eater_in(session, typed.eater_id)
+    eater = eater_in_week(session, week.id, typed.eater_id)
     slot = slot_in(session, typed.slot_id)
     recipe_row = existing(session, RecipeRow, typed.recipe_id, "recipe")
     if slot.eater_id != eater.id:

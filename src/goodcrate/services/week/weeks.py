@@ -52,6 +52,7 @@ from goodcrate.services.store.house import house_stays
 from goodcrate.services.week.containers import packing_of
 from goodcrate.services.week.history import judged_by
 from goodcrate.services.week.instead import instead_of, recipes_instead
+from goodcrate.services.week.week_targets import as_in_week
 
 T = TypeVar("T")
 
@@ -323,7 +324,7 @@ def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
     rows = session.scalars(select(PlacementRow).where(PlacementRow.week_id == week.id, PlacementRow.live == 1))
     placements = [row.value() for row in rows]
     judged = judged_by(week)
-    eaters = _eaters_of(session, placements, judged)
+    eaters = _eaters_of(session, week, placements, judged)
     values = recipe_values(session, {p.recipe_id for p in placements}, pinned_versions(week))
     instead = instead_of(session, week.id)
     shared = with_shared_components({str(row_id): value.recipe for row_id, value in values.items()})
@@ -394,14 +395,14 @@ def _worked_out(session: HouseholdSession, known: _Planned) -> WeekPicture:
     )
 
 
-def _eaters_of(session: HouseholdSession, placements: Sequence[Meal], judged: JudgedBy | None) -> list[Eater]:
+def _eaters_of(session: HouseholdSession, week: WeekRow, meals: Sequence[Meal], judged: JudgedBy | None) -> list[Eater]:
     """Who eats in a week: those of today, and those put aside who have meals there; with the slots that hold them. In a
     closed week those of then."""
-    served = {p.eater_id for p in placements}
+    served = {p.eater_id for p in meals}
     known = session.scalars(select(EaterRow).order_by(EaterRow.position, EaterRow.name))
-    recalled = {p.slot_id for p in placements}
+    recalled = {p.slot_id for p in meals}
     present = tuple(eater.value(recalled) for eater in known if not eater.is_archived or eater.id in served)
-    return list(present if judged is None else judged.who(present, frozenset(served)))
+    return as_in_week(session, week.id, present) if judged is None else list(judged.who(present, frozenset(served)))
 
 
 def _stays(
