@@ -37,7 +37,6 @@ class DrawnBox:
     is_ghost: bool
     size: str
     drawing: BoxDrawing
-    spoken: str
 
 
 @dataclass(frozen=True)
@@ -104,7 +103,6 @@ def _box(one: BoxOnMap, today: date, *, is_ghost: bool) -> DrawnBox:
     volume = USUAL_ML if one.box.container is None else one.box.container.volume_ml
     day = weekday(one.day) if one.day is not None else say("spare")
     until = say("past {day}", day=day_month(one.until)) if one.is_past(today) else day_month(one.until)
-    told = {"dish": one.recipe.name, "whose": one.whose or say("nobody yet"), "until": until}
     return DrawnBox(
         one.box.key,
         box_code(UUID(one.box.key)),
@@ -116,7 +114,6 @@ def _box(one: BoxOnMap, today: date, *, is_ghost: bool) -> DrawnBox:
         is_ghost=is_ghost,
         size=next(size for most_ml, size in SIZES if volume <= most_ml),
         drawing=draw_box(parts),
-        spoken=say("{dish}, {whose}, until {until}", **told),
     )
 
 
