@@ -57,8 +57,6 @@ def test_a_box_past_its_date_is_marked_and_not_offered(cook: Cook, household: Ca
     box = own_box_id(racing.meals(kitchen)[0])
     assert "Past its date since" in text_of(cook.get(f"/box/{box}"))
     assert ">Eaten</button>" not in cook.get(f"/box/{box}")
-    day = text_of(cook.get(f"/today?day={MONDAY}"))
-    assert "Turkey pot" in day
 
 
 def test_shelves_that_cannot_be_are_refused_and_nothing_is_lost(cook: Cook, household: Caller) -> None:

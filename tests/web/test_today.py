@@ -10,8 +10,9 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from goodcrate.core.store.box import PACKED, UNDONE
-from goodcrate.db.store import BoxEventRow
+from goodcrate.db.store import BoxEventRow, BoxRow
 from goodcrate.services.at_table import eating
+from goodcrate.services.at_table.slips import moves_after
 from goodcrate.services.at_table.today import TodayPicture, today_of
 from goodcrate.services.calling import Caller
 from goodcrate.services.recipes import saving
@@ -204,3 +205,27 @@ def test_whose_phone_it_is_is_remembered(cook: Cook, household: Caller, client: 
     assert "Maren has" not in text_of(cook.get(f"/today?eater={oskar.id}"))
     assert "Oskar has no meal" in text_of(cook.get("/today"))
     assert UUID(client.cookies["eats"]) == oskar.id
+
+
+def test_moves_leave_alone_what_is_past_its_date_and_a_clinicians_target(cook: Cook, household: Caller) -> None:
+    """Monday's box may be eaten smaller after a cake; Wednesday's, whose last day is Monday, is in no move."""
+    kitchen = furnish(household)
+    cook.post(f"/portion/{racing.weighed(cook, kitchen)}/fill", event())
+    wednesday = MONDAY + timedelta(days=2)
+    with household.transaction() as session:
+        box = session.find(BoxRow, own_box_id(racing.meals(kitchen)[2]))
+        assert box is not None
+        box.until = MONDAY
+    for day in (MONDAY, wednesday):
+        sent = event(typed="cake, 2400 kcal", eater=str(kitchen.eater_id), day=str(day))
+        cook.post("/today/off-plan", sent)
+
+    def kinds(day: date, energy_kcal: float) -> set[str]:
+        today = there(kitchen, day)
+        (eater,) = today.table.picture.eaters
+        types = tuple(replace(d, energy_kcal=energy_kcal, protein_floor_g=0) for d in eater.day_types)
+        return {move.kind for move in moves_after(today, replace(eater, day_types=types))}
+
+    assert "less" in kinds(MONDAY, 2450)
+    assert kinds(wednesday, 2450).isdisjoint({"less", "swap"})
+    assert kinds(MONDAY, 900) == set()

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
+from sqlalchemy import select
+
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.ground.wording import say
@@ -12,6 +14,7 @@ from goodcrate.core.recipes.recipe import Recipe, serving_of
 from goodcrate.core.store.box import EATEN, PART_EATEN, Box, BoxEvent, contents_tally
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import keeping_of
+from goodcrate.db.store import BoxEventRow, BoxRow
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.at_table.eating import LEFT, Said, say_eaten
 from goodcrate.services.at_table.table import Table, table_in
@@ -108,6 +111,9 @@ def say_of_box(caller: Caller, box_id: UUID, event_id: UUID, said: Said) -> None
     if said.kind == LEFT:
         raise InvalidInput("kind", say("It is for nobody yet."), say("It stays in the house."))
     with caller.transaction() as session:
+        session.execute(select(BoxRow.id).where(BoxRow.id == box_id).with_for_update())  # two phones, one box
+        if session.find(BoxEventRow, event_id) is not None:
+            return
         box, kind, eaten_g = box_in(session, box_id), said.kind, said.grams
         if kind == PART_EATEN:
             eaten_g = round(box.grams * (said.share or 0.0), 1) if eaten_g is None else eaten_g

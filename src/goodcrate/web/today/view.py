@@ -9,19 +9,19 @@ from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import clock, day_month, shown, signed, weekday, weekday_whole
 from goodcrate.core.portion.week_outcome import PlacedBox
 from goodcrate.core.recipes.recipe import Recipe
-from goodcrate.core.store.at_table import LEFT, PART, TO_COME, DayAtTable, OffPlan, Plate
+from goodcrate.core.store.at_table import LEFT, PART, TO_COME, OffPlan, Plate
 from goodcrate.core.store.box import EATEN, GIVEN_AWAY, THROWN_AWAY
 from goodcrate.core.store.box_code import box_code
 from goodcrate.core.store.for_the_meal import TAKE_OUT, is_heated, night_before, to_do_now
-from goodcrate.core.store.slip_moves import LEAVE, LESS, MORE, SWAP, DayNow, Movable, Move, slip_moves
+from goodcrate.core.store.slip_moves import LEAVE, LESS, MORE, SWAP, Move
 from goodcrate.core.targets.day_target import DayTarget
 from goodcrate.core.targets.eater import Eater
-from goodcrate.core.targets.excluding import why_not_food
 from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.at_table.eating import why_not_swapped
+from goodcrate.services.at_table.slips import meal_of, moves_after
 from goodcrate.services.at_table.table import Table
 from goodcrate.services.at_table.today import TodayPicture
 from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
@@ -136,12 +136,8 @@ def day_view(today: TodayPicture, eater: Eater) -> DayView:
         whole_kcal=kcal,
         whole_protein=protein,
         target=target,
-        moves=_moves(today, eater, at_table),
+        moves=tuple(_move_card(today, move) for move in moves_after(today, eater)),
     )
-
-
-def _meal(table: Table, key: str) -> Meal:
-    return next(m for m in table.picture.meals if str(m.id) == key)
 
 
 def _placed(table: Table, plate: Plate) -> PlacedBox:
@@ -155,7 +151,7 @@ def _recipe(table: Table, plate: Plate) -> Recipe:
 
 def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
     table = today.table
-    meal, placed, recipe = _meal(table, plate.meal_key), _placed(table, plate), _recipe(table, plate)
+    meal, placed, recipe = meal_of(table, plate.meal_key), _placed(table, plate), _recipe(table, plate)
     slot = next(s for s in eater.slots if s.id == meal.slot_id)
     code = "" if plate.box is None else box_code(UUID(plate.box.key))
     there = plate.ahead if plate.is_open else plate.eaten
@@ -196,7 +192,7 @@ def _when(table: Table, plate: Plate, slot: Slot, *, is_cold: bool) -> str:
 def _swapped_words(table: Table, plate: Plate) -> str:
     if not plate.moved_from:
         return ""
-    was = _meal(table, plate.moved_from)
+    was = meal_of(table, plate.moved_from)
     eater = next(e for e in table.picture.eaters if e.id == was.eater_id)
     return say("swapped with {who}’s {day}", who=eater.first_name, day=weekday_whole(was.day))
 
@@ -265,44 +261,6 @@ def _others(today: TodayPicture, meal: Meal) -> Iterator[tuple[UUID, str]]:
         yield other.id, say("{who}, {day} {slot}: {dish}", **told)
 
 
-def _moves(today: TodayPicture, eater: Eater, at_table: DayAtTable) -> tuple[MoveCard, ...]:
-    """What can be done about the day, where something went off plan and it is outside its band."""
-    slipped = bool(at_table.off_plan) or any(p.fate not in (TO_COME, EATEN) for p in at_table.plates)
-    if not slipped:
-        return ()
-    days, portions = [], []
-    for n, day in enumerate(today.table.picture.dates):
-        day_type, there = eater.day_type_on(day.weekday()), today.table.day(eater, day)
-        if day_type is None or (len(there.plates) < len(eater.slots) and day != today.day):
-            continue  # a day with a gap says nothing of the week's mean
-        total = there.whole
-        days.append(DayNow(n, total.amount("energy_kcal").value, total.amount("protein_g").value, day_type.target))
-        portions += [_movable(plate, n) for plate in there.plates if plate.is_open and plate.ahead.grams > 0]
-    house = [
-        Movable(str(s.id), 0, s.grams, s.kcal_per_g, s.protein_per_g)
-        for s in today.snacks
-        if not why_not_food(eater.exclusions, s.food)
-    ]
-    at = (today.day - today.first_day).days
-
-    def may_swap(a: str, b: str) -> bool:
-        one, other = _meal(today.table, a), _meal(today.table, b)
-        return (
-            one.slot_id == other.slot_id
-            and not why_not_swapped(today.table, one, other)
-            and not why_not_swapped(today.table, other, one)
-        )
-
-    found = slip_moves(at, days, portions, house, may_swap)
-    return tuple(_move_card(today, move) for move in found)
-
-
-def _movable(plate: Plate, day: int) -> Movable:
-    there = plate.ahead
-    energy, protein = there.amount("energy_kcal").value, there.amount("protein_g").value
-    return Movable(plate.meal_key, day, there.grams, energy / there.grams, protein / there.grams)
-
-
 def _move_card(today: TodayPicture, move: Move) -> MoveCard:
     effects = [_effect(today, move, n) for n in range(len(move.days))]
     mean = say(
@@ -317,7 +275,7 @@ def _move_card(today: TodayPicture, move: Move) -> MoveCard:
     if move.kind == SWAP:
         other = today.table.plates[move.other]
         told = {"dish": dish, "other": _recipe(today.table, other).name}
-        words = say("Swap {dish} with {day}’s {other}", day=weekday_whole(_meal(today.table, move.other).day), **told)
+        words = say("Swap {dish} with {day}’s {other}", day=weekday_whole(meal_of(today.table, move.other).day), **told)
         return MoveCard(move.kind, words, (*effects, mean), move.key, move.other)
     if move.kind == MORE:
         snack = next(s for s in today.snacks if str(s.id) == move.key)
