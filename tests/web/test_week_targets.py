@@ -4,8 +4,9 @@ from uuid import uuid4
 
 from goodcrate.services.calling import Caller
 from goodcrate.services.targets.household_eaters import list_eaters
-from goodcrate.services.week import history, weeks
+from goodcrate.services.week import fitting, history, weeks
 from tests.conftest import MONDAY, Cook, text_of
+from tests.hostile import forms_of
 from tests.services.kitchen import furnish
 from tests.web import racing
 
@@ -51,3 +52,32 @@ def test_bad_figures_are_refused_and_kept(cook: Cook, household: Caller) -> None
         assert all(f'value="{value}"' in refused for value in wrong.values())
     cook.post(f"{THERE}/targets", {"eater": whose, "band": "fat_g"}, expect=422)
     cook.post(f"{THERE}/targets", {"eater": str(uuid4()), "energy_kcal": "+10"}, expect=404)
+
+
+def test_the_mean_of_the_week_counts_where_it_is_asked_for(cook: Cook, household: Caller) -> None:
+    """Three dinners a twentieth over: alone the days are out; with room they are in, and the mean is judged and fitted."""
+    whose = furnish(household, servings=3.5).eater_id
+    page = f"/targets/{whose}"
+    picture = weeks.week_picture(household, MONDAY)
+    assert picture is not None
+    kcal = next(iter(picture.outcome.boxes.values())).tally.amount("energy_kcal").value
+
+    def save(room: str, expect: int = 303) -> str:
+        sent = dict(forms_of(page, cook.get(page))[page].fields)
+        aimed = {name: f"{kcal * 0.95:.0f}" for name, value in sent.items() if value and name.endswith("-energy_kcal")}
+        return text_of(cook.post(page, {**sent, **aimed, "day_room_pct": room}, expect=expect).text)
+
+    assert "A day off by 60 % is not possible." in save("60", expect=422)
+    save("")
+    assert "0 of 3 days in band" in text_of(cook.get(THERE))
+    save("15")
+    told = text_of(cook.get("/targets"))
+    assert "The week’s mean counts:" in told
+    assert "A single day may be off by 15 %." in told
+    shown = text_of(cook.get(THERE))
+    assert "3 of 3 days in band" in shown
+    assert "mean +5.3 %, over by" in shown
+    assert "The week’s mean counts:" in text_of(cook.get(f"/today?day={MONDAY}"))
+    [mean] = fitting.fit(household, MONDAY).fit.means
+    assert (mean.was_met, mean.is_met) == (False, True)
+    assert "the week’s mean:" in text_of(cook.get(f"{THERE}/fit"))

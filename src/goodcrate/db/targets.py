@@ -40,6 +40,7 @@ class EaterRow(HouseholdOwned, Base):
     diet: Mapped[str] = mapped_column(String(12), default="")
     meal_block_kcal: Mapped[float | None]
     snack_block_kcal: Mapped[float | None]
+    day_room_pct: Mapped[float | None]
     position: Mapped[int] = mapped_column(default=0)
     is_archived: Mapped[bool] = mapped_column(default=False)
     version: Mapped[int] = mapped_column(default=1)

@@ -107,9 +107,17 @@ def energy_words(judgement: Judgement) -> str:
     return say("{standing} by {by}", standing=judgement.standing, by=whole(judgement.by))
 
 
+def at_least_words(judgement: Judgement, floor_g: float) -> str:
+    """Protein against its floor in words: “at least 90 g”, “4 g short of 90 g”."""
+    if judgement.standing == Standing.SHORT:
+        return say("{by} g short of {floor} g", by=whole(judgement.by), floor=whole(floor_g))
+    return say("at least {floor} g", floor=whole(floor_g))
+
+
 def energy_beam(total_kcal: float, target: DayTarget, reach: float = 0.15) -> Beam:
-    """The beam of a day's energy; its ends are 15 % away from the target."""
+    """The beam of a day's energy; its ends are 15 % away from the target, or further where its band is wide."""
     judgement = judge_energy(total_kcal, target)
+    reach = max(reach, target.energy_band_pct * 1.25 / 100)
     return Beam(
         _at(target.energy_low_kcal, target.energy_kcal, reach),
         _at(target.energy_high_kcal, target.energy_kcal, reach),

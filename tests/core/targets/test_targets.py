@@ -62,8 +62,8 @@ def test_ordinary_targets_are_not() -> None:
 
 
 def test_the_weeks_mean_stands_beside_the_mean_of_its_targets() -> None:
-    mean = WeekMean.of([(2400, 2450), (2200, 2150), (2120, 2150)])
-    assert (mean.days, mean.kcal, mean.target_kcal) == (3, 2240, 2250)
+    mean = WeekMean.of([(2400, 150, 2450), (2200, 120, 2150), (2120, 120, 2150)])
+    assert (mean.days, mean.kcal, mean.protein_g, mean.target_kcal) == (3, 2240, 130, 2250)
     assert mean.by_pct == pytest.approx(-0.444, abs=0.001)
 
 

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from goodcrate.core.ground.writing import round_half_up
-from goodcrate.core.targets.day_target import DayTarget
+from goodcrate.core.targets.day_target import DayTarget, MeanTarget
 from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFitProblem
 from goodcrate.core.week.fit.week_fit import fit_week
 
@@ -82,7 +82,7 @@ class Move:
         return self.mean / self.mean_target - 1 if self.mean_target > 0 else 0.0
 
 
-def miss_of(kcal: float, protein_g: float, target: DayTarget) -> float:
+def miss_of(kcal: float, protein_g: float, target: DayTarget | MeanTarget) -> float:
     """How far a day is outside its band and under its floor, in shares of its energy and its floor; 0 when it is in."""
     shown, grams = round_half_up(kcal), round_half_up(protein_g)
     over = max(0.0, shown - round_half_up(target.energy_high_kcal))
@@ -91,41 +91,77 @@ def miss_of(kcal: float, protein_g: float, target: DayTarget) -> float:
     return (over + under) / target.energy_kcal + (short / target.protein_floor_g if target.protein_floor_g > 0 else 0)
 
 
+@dataclass(frozen=True)
+class _Week:
+    """The days with what their mean must keep to, where it is what counts."""
+
+    days: Sequence[DayNow]
+    mean: MeanTarget | None
+
+    def miss(self, more_kcal: float = 0.0, more_protein_g: float = 0.0) -> float:
+        """How far the mean is outside, counted as each of the days; 0 where each day counts by itself."""
+        if self.mean is None:
+            return 0.0
+        n = len(self.days)
+        kcal = (sum(d.kcal for d in self.days) + more_kcal) / n
+        protein_g = (sum(d.protein_g for d in self.days) + more_protein_g) / n
+        return n * miss_of(kcal, protein_g, self.mean)
+
+    def ends(self, now: DayNow) -> tuple[float, float, float]:
+        """What a day should come to: its own band (kcal) and floor (g), narrowed to what brings the mean into its own,
+        as far as its band lets it."""
+        least, most, floor = now.target.energy_low_kcal, now.target.energy_high_kcal, now.target.protein_floor_g
+        if self.mean is None:
+            return least, most, floor
+        n = len(self.days)
+        kcal = sum(d.kcal for d in self.days) - now.kcal
+        protein_g = sum(d.protein_g for d in self.days) - now.protein_g
+        low, high = n * self.mean.energy_low_kcal - kcal, n * self.mean.energy_high_kcal - kcal
+        low, high = (min(max(end, least), most) for end in (low, high))
+        return low, high, max(floor, n * self.mean.protein_floor_g - protein_g)
+
+    def gain(self, move: Move) -> float:
+        """By how much a move brings the days, and their mean, nearer."""
+        target = {d.day: d.target for d in self.days}
+        before = sum(miss_of(d.kcal_before, d.protein_before_g, target[d.day]) for d in move.days)
+        after = sum(miss_of(d.kcal, d.protein_g, target[d.day]) for d in move.days)
+        kcal = sum(d.kcal - d.kcal_before for d in move.days)
+        protein_g = sum(d.protein_g - d.protein_before_g for d in move.days)
+        return before - after + self.miss() - self.miss(kcal, protein_g)
+
+
 def slip_moves(
     today: int,
     days: Sequence[DayNow],
     to_come: Sequence[Movable],
     in_house: Sequence[Movable] = (),
     may_swap: Callable[[str, str], bool] = lambda _a, _b: True,
+    mean: MeanTarget | None = None,
 ) -> tuple[Move, ...]:
     """At most three moves for the day `today`, the ones that bring the days nearest first; with them, when the week's
     mean is within 2 %, that it can be left. None when the day is in its band and its floor is met.
+
+    With `mean`, what the mean of the days must keep to, it counts as each of the days would, and is what decides
+    whether the day can be left.
 
     `to_come` are the eater's portions that are still to be eaten, `in_house` what could be eaten besides today;
     `may_swap` says whether two of them may change places.
     """
     by_day = {d.day: d for d in days}
     now = by_day.get(today)
-    if now is None or miss_of(now.kcal, now.protein_g, now.target) == 0:
+    week = _Week(days, mean)
+    if now is None or (miss_of(now.kcal, now.protein_g, now.target) == 0 and week.miss() == 0):
         return ()
-    found = [*_swaps(now, by_day, to_come, may_swap), *_sizes(now, to_come), *_snacks(now, in_house)]
-    better = [m for m in found if _gain(m, by_day) > 1e-9 and _keeps_floors(m, by_day)]
+    found = [*_swaps(now, by_day, to_come, may_swap), *_sizes(now, to_come, week), *_snacks(now, in_house, week)]
+    better = [m for m in found if week.gain(m) > 1e-9 and _keeps_floors(m, by_day)]
     best: dict[str, Move] = {}
-    for move in sorted(better, key=lambda m: (-_gain(m, by_day), m.kind, m.key, m.other)):
+    for move in sorted(better, key=lambda m: (-week.gain(m), m.kind, m.key, m.other)):
         best.setdefault(move.kind, move)
     whole = [_with_mean(move, days) for move in best.values()]
     leave = _with_mean(Move(LEAVE), days)
-    if abs(leave.mean_off) <= MEAN_WITHIN:
+    if abs(leave.mean_off) <= MEAN_WITHIN if mean is None else week.miss() == 0:
         whole = [leave, *whole]
     return tuple(whole[:MOST_MOVES])
-
-
-def _gain(move: Move, by_day: Mapping[int, DayNow]) -> float:
-    return sum(
-        miss_of(d.kcal_before, d.protein_before_g, by_day[d.day].target)
-        - miss_of(d.kcal, d.protein_g, by_day[d.day].target)
-        for d in move.days
-    )
 
 
 def _keeps_floors(move: Move, by_day: Mapping[int, DayNow]) -> bool:
@@ -156,41 +192,37 @@ def _swaps(
                 yield Move(SWAP, a.key, b.key, days=days)
 
 
-def _sizes(now: DayNow, to_come: Sequence[Movable]) -> Iterator[Move]:
+def _sizes(now: DayNow, to_come: Sequence[Movable], week: _Week) -> Iterator[Move]:
     """Less of a portion that is still to come, as much as the fit wants."""
     for p in (p for p in to_come if p.day == now.day):
-        grams = _fitted(now, p, p.grams * LEAST_SHARE, p.grams, now.kcal - p.kcal, now.protein_g - p.protein_g)
+        rest = (now.kcal - p.kcal, now.protein_g - p.protein_g)
+        grams = _fitted(week.ends(now), p, (p.grams * LEAST_SHARE, p.grams), rest)
         if grams < p.grams:
             less = grams - p.grams
             yield Move(LESS, p.key, grams=grams, days=(_then(now, less * p.kcal_per_g, less * p.protein_per_g),))
 
 
-def _snacks(now: DayNow, in_house: Sequence[Movable]) -> Iterator[Move]:
+def _snacks(now: DayNow, in_house: Sequence[Movable], week: _Week) -> Iterator[Move]:
     """Something from the house besides, as much as the fit wants of it."""
     for p in in_house:
         if p.grams < STEP_G:
             continue
-        grams = _fitted(now, replace(p, grams=0.0), 0.0, p.grams, now.kcal, now.protein_g)
+        grams = _fitted(week.ends(now), replace(p, grams=0.0), (0.0, p.grams), (now.kcal, now.protein_g))
         if grams >= STEP_G:
             days = (_then(now, grams * p.kcal_per_g, grams * p.protein_per_g),)
             yield Move(MORE, p.key, grams=grams, days=days)
 
 
-def _fitted(now: DayNow, p: Movable, low_g: float, high_g: float, fixed_kcal: float, fixed_protein_g: float) -> float:
-    """What the week's fit makes of one portion on one day, in g."""
-    target = now.target
+def _fitted(
+    ends: tuple[float, float, float], p: Movable, sizes_g: tuple[float, float], rest: tuple[float, float]
+) -> float:
+    """What the week’s fit makes of one portion on one day, in g: by its band (kcal) and floor (g), how small and large
+    it may be, and what else the day holds (kcal, g of protein)."""
+    low_g, high_g = sizes_g
     portion = FitPortion(
-        "eater", p.key, max(p.grams, low_g), p.kcal_per_g, p.protein_per_g, low_g, high_g=high_g, days=(now.day,)
+        "eater", p.key, max(p.grams, low_g), p.kcal_per_g, p.protein_per_g, low_g, high_g=high_g, days=(p.day,)
     )
-    day = FitDay(
-        "eater",
-        now.day,
-        target.energy_low_kcal,
-        target.energy_high_kcal,
-        target.protein_floor_g,
-        fixed_kcal,
-        fixed_protein_g=fixed_protein_g,
-    )
+    day = FitDay("eater", p.day, *ends, rest[0], fixed_protein_g=rest[1])
     return fit_week(WeekFitProblem((portion,), (day,), STEP_G)).portions[0].after_g
 
 

@@ -1,6 +1,6 @@
 """What an eater should get on a day, and how a day stands against it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -155,25 +155,6 @@ def slot_share_kcal(energy_kcal: float, share_pct: float) -> float:
     return energy_kcal * share_pct / 100
 
 
-@dataclass(frozen=True, slots=True)
-class WeekMean:
-    """The mean over some days, kcal a day, beside the mean of those days' targets."""
-
-    days: int
-    kcal: float
-    target_kcal: float
-
-    @classmethod
-    def of(cls, days: Sequence[tuple[float, float]]) -> "WeekMean":
-        """From each day's energy and target, in kcal; at least one day."""
-        return cls(len(days), sum(kcal for kcal, _ in days) / len(days), sum(t for _, t in days) / len(days))
-
-    @property
-    def by_pct(self) -> float:
-        """How far the mean is from the targets' mean, in %."""
-        return (self.kcal / self.target_kcal - 1) * 100
-
-
 class Standing(StrEnum):
     """Where a total lies against its band or floor."""
 
@@ -193,14 +174,115 @@ class Judgement:
     by: float
 
 
+LEAST_ROOM_PCT, MOST_ROOM_PCT = 1.0, 25.0
+"""How far a single day of somebody judged on the week's mean may be off its bands, in %."""
+
+
+def with_room(target: DayTarget, room_pct: float, on_mean: Collection[str] = ()) -> DayTarget:
+    """What a single day must keep to when the mean of the week is what counts: its bands and its floor are so many %
+    wider. Of the other bands only those that count on the mean (`on_mean`, by nutrient) are."""
+    low, high = 1 - room_pct / 100, 1 + room_pct / 100
+    bands = []
+    for band in target.bands:
+        ends = [None if band.low is None else band.low * low, None if band.high is None else band.high * high]
+        most = BANDED[band.key][2]
+        wider = NutrientBand(band.key, ends[0], None if ends[1] is None else min(ends[1], most))
+        bands.append(wider if band.key in on_mean else band)
+    return DayTarget(
+        target.energy_kcal,
+        round_half_up(target.protein_floor_g * low),
+        max(target.energy_band_pct, room_pct),
+        tuple(bands),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class MeanTarget:
+    """What the mean of some days must keep to: energy band in kcal a day, protein floor in g a day, and the bands that
+    each of the days has, each in its unit a day."""
+
+    energy_kcal: float
+    energy_low_kcal: float
+    energy_high_kcal: float
+    protein_floor_g: float
+    bands: tuple[NutrientBand, ...] = ()
+
+    @classmethod
+    def of(cls, days: Sequence[DayTarget]) -> "MeanTarget":
+        """The mean of what each of the days would have to keep to by itself; at least one day."""
+        by_key = [{band.key: band for band in day.bands} for day in days]
+        bands = []
+        for key in shared_bands(days):
+            lows, highs = ([getattr(day[key], end) for day in by_key] for end in ("low", "high"))
+            low, high = (None if None in ends else sum(ends) / len(days) for ends in (lows, highs))
+            if low is not None or high is not None:
+                bands.append(NutrientBand(key, low, high))
+        energy, least, most, floor = (
+            sum(getattr(day, name) for day in days) / len(days)
+            for name in ("energy_kcal", "energy_low_kcal", "energy_high_kcal", "protein_floor_g")
+        )
+        return cls(energy, least, most, floor, tuple(bands))
+
+    def judge(self, kcal: float, protein_g: float) -> tuple[Judgement, Judgement]:
+        """The mean's energy against its band and its protein against its floor, in whole units as they are shown."""
+        return (
+            judge_amount(kcal, self.energy_low_kcal, self.energy_high_kcal, self.energy_kcal),
+            judge_amount(protein_g, self.protein_floor_g, None, self.protein_floor_g),
+        )
+
+    def missed_bands(self, others: Mapping[str, float]) -> list[str]:
+        """The nutrients, by their words, whose mean (in each one's unit) is outside its band."""
+        outside = [b for b in self.bands if judge_band(others.get(b.key, 0.0), b).standing != Standing.INSIDE]
+        return [str(BANDED[b.key][0]) for b in outside]
+
+
+def shared_bands(days: Sequence[DayTarget]) -> tuple[str, ...]:
+    """The nutrients for which each of some days has a band: those can be judged on the mean."""
+    own = [{band.key for band in day.bands} for day in days]
+    return tuple(key for key in BANDED if own and all(key in keys for keys in own))
+
+
+@dataclass(frozen=True, slots=True)
+class WeekMean:
+    """The mean over some days, kcal and g of protein a day, beside the mean of those days' targets; and what it must
+    keep to, for whoever is judged by it."""
+
+    days: int
+    kcal: float
+    protein_g: float
+    target_kcal: float
+    wanted: MeanTarget | None = None
+
+    @classmethod
+    def of(cls, days: Sequence[tuple[float, float, float]], wanted: MeanTarget | None = None) -> "WeekMean":
+        """From each day's energy (kcal), protein (g) and target (kcal); at least one day."""
+        kcal, protein_g, target = (sum(day[n] for day in days) / len(days) for n in range(3))
+        return cls(len(days), kcal, protein_g, target, wanted)
+
+    @property
+    def judged(self) -> tuple[Judgement, Judgement] | None:
+        """Energy and protein against the mean's own band and floor; None where each day counts by itself."""
+        return None if self.wanted is None else self.wanted.judge(self.kcal, self.protein_g)
+
+    @property
+    def by_pct(self) -> float:
+        """How far the mean is from the targets' mean, in %."""
+        return (self.kcal / self.target_kcal - 1) * 100
+
+
 def judge_energy(total_kcal: float, target: DayTarget) -> Judgement:
     """A day's energy against its band; the edges belong to the band. Whole kcal decide, as they are shown."""
-    low, high, total = map(round_half_up, (target.energy_low_kcal, target.energy_high_kcal, total_kcal))
-    if total < low:
-        return Judgement(Standing.SHORT, low - total)
-    if total > high:
-        return Judgement(Standing.OVER, total - high)
-    return Judgement(Standing.INSIDE, total - target.energy_kcal)
+    return judge_amount(total_kcal, target.energy_low_kcal, target.energy_high_kcal, target.energy_kcal)
+
+
+def judge_amount(total: float, low: float, high: float | None, middle: float) -> Judgement:
+    """A total against its ends (None is open), all in one unit; whole units decide. Inside, `by` is from the middle."""
+    shown = round_half_up(total)
+    if shown < round_half_up(low):
+        return Judgement(Standing.SHORT, round_half_up(low) - shown)
+    if high is not None and shown > round_half_up(high):
+        return Judgement(Standing.OVER, shown - round_half_up(high))
+    return Judgement(Standing.INSIDE, shown - middle)
 
 
 def judge_protein(total_g: float, target: DayTarget) -> Judgement:

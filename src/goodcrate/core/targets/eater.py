@@ -1,12 +1,20 @@
 """Who eats: a person with targets, exclusions and an eating day made of slots."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from uuid import UUID
 
 from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.document import ReadDocument
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.targets.day_target import DayTarget, NutrientBand, slot_share_kcal
+from goodcrate.core.targets.day_target import (
+    DayTarget,
+    MeanTarget,
+    NutrientBand,
+    shared_bands,
+    slot_share_kcal,
+    with_room,
+)
 from goodcrate.core.targets.eater_facts import EaterFacts
 from goodcrate.core.targets.excluding import Exclusions
 from goodcrate.core.targets.slot import Slot
@@ -98,6 +106,26 @@ class Eater(EaterFacts):
         """The kind of day of a weekday (Monday is 0); the first one where none claims it."""
         claimed = (d for d in self.day_types if weekday in d.weekdays)
         return next(claimed, self.day_types[0] if self.day_types else None)
+
+    def target_on(self, weekday: int) -> DayTarget | None:
+        """What a weekday must keep to; wider where the mean of the week is what counts. None without a target.
+
+        Raises:
+            InvalidInputs: when it cannot be.
+        """
+        day_type = self.day_type_on(weekday)
+        if day_type is None or self.day_room_pct is None:
+            return None if day_type is None else day_type.target
+        return with_room(day_type.target, self.day_room_pct, shared_bands([d.target for d in self.day_types]))
+
+    def mean_over(self, weekdays: Iterable[int]) -> MeanTarget | None:
+        """What the mean of some days must keep to, by their weekdays; None where each day counts by itself.
+
+        Raises:
+            InvalidInputs: when a target cannot be.
+        """
+        days = [day.target for n in weekdays if (day := self.day_type_on(n)) is not None]
+        return MeanTarget.of(days) if self.day_room_pct is not None and days else None
 
     def wanted_kcal(self, slot: Slot, weekday: int) -> float | None:
         """A slot's share of the energy of a weekday, in kcal; None without a share or a target."""

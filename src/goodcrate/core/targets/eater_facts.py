@@ -8,7 +8,10 @@ from goodcrate.core.targets.body import Blocks, Body
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EaterFacts:
-    """What is said of a person in a word or a number each: carried by name wherever one is typed, stored or judged."""
+    """What is said of a person in a word or a number each: carried by name wherever one is typed, stored or judged.
+
+    With `day_room_pct` the bands hold for the mean of the week, and a single day may be so many % off them.
+    """
 
     about: str = ""
     no_pork: bool = False
@@ -22,6 +25,7 @@ class EaterFacts:
     medical_notes: str = ""
     meal_block_kcal: float | None = None
     snack_block_kcal: float | None = None
+    day_room_pct: float | None = None
 
     @property
     def body(self) -> Body | None:
@@ -55,6 +59,7 @@ EATER_UNITS = {
     "weight_kg": "kg",
     "meal_block_kcal": "kcal",
     "snack_block_kcal": "kcal",
+    "day_room_pct": "%",
 }
 """The facts that are numbers, with their units."""
 EATER_WORDS = {"about": 160, "dislikes": 240, "diet": 12, "sex": 8, "activity": 12, "medical_notes": 1000}

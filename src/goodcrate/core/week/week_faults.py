@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
-from goodcrate.core.week.week_problem import AIMS, PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
+from goodcrate.core.week.week_problem import AIMS, PlanBand, PlanDay, PlanDish, PlanMean, PlanSlot, WeekPlanProblem
 
 
 def check_plan_problem(problem: WeekPlanProblem) -> None:
@@ -25,6 +25,7 @@ def check_plan_problem(problem: WeekPlanProblem) -> None:
         faults.extend(_day_faults(say("days.{n}", n=n), day))
     for n, dish in enumerate(problem.dishes):
         faults.extend(_dish_faults(say("dishes.{n}", n=n), dish))
+    faults.extend(mean_faults("means", problem.means, [(d.eater_key, d.bands) for d in problem.days]))
     known, banded = set(dishes), set(days)
     for n, slot in enumerate(problem.slots):
         faults.extend(_slot_faults(say("slots.{n}", n=n), slot, known))
@@ -120,6 +121,40 @@ def band_faults(place: str, bands: Iterable[PlanBand]) -> Iterator[InvalidInput]
                 say("That is no band of {key}.", key=band.key),
                 say("From less to more, 0 or above."),
             )
+
+
+def mean_faults(
+    place: str, means: Sequence[PlanMean], days: Iterable[tuple[str, Iterable[PlanBand]]]
+) -> Iterator[InvalidInput]:
+    """What cannot be in the means of a week: from more to less, one eater twice, or a band that a day does not have.
+
+    `days` are each day's eater and bands.
+    """
+    named: dict[str, list[set[str]]] = {}
+    for eater_key, bands in days:
+        named.setdefault(eater_key, []).append({band.key for band in bands})
+    yield from twice(place, [mean.eater_key for mean in means])
+    for n, mean in enumerate(means):
+        if not 0 < mean.energy_low_kcal <= mean.energy_high_kcal <= MOST_KCAL:
+            yield InvalidInput(
+                f"{place}.{n}.energy_low_kcal",
+                say("The band goes from less to more."),
+                say("Up to {most} kcal.", most=shown(MOST_KCAL)),
+            )
+        if not 0 <= mean.protein_floor_g <= MOST_PROTEIN_G:
+            yield InvalidInput(
+                f"{place}.{n}.protein_floor_g",
+                say("That is no floor of a day."),
+                say("0 to {most} g.", most=shown(MOST_PROTEIN_G)),
+            )
+        yield from band_faults(f"{place}.{n}", mean.bands)
+        for m, band in enumerate(mean.bands):
+            if any(band.key not in own for own in named.get(mean.eater_key, ())):
+                yield InvalidInput(
+                    f"{place}.{n}.bands.{m}",
+                    say("Not every day of it has a band of {key}.", key=band.key),
+                    say("Give each day one."),
+                )
 
 
 def _dish_faults(place: str, dish: PlanDish) -> Iterator[InvalidInput]:

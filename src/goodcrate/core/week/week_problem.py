@@ -126,6 +126,18 @@ class PlanBand:
 
 
 @dataclass(frozen=True, slots=True)
+class PlanMean:
+    """What an eater's days come to on their mean: energy band (kcal a day), protein floor (g a day) and other bands
+    (each in its unit a day). A band's `extra` is not said here: its days say it, and each of them has that band."""
+
+    eater_key: str
+    energy_low_kcal: float
+    energy_high_kcal: float
+    protein_floor_g: float
+    bands: tuple["PlanBand", ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class PlanSession:
     """A prep session: the day it is on (before the first day is negative) and the slots it is early enough for.
 
@@ -163,7 +175,8 @@ class PlanRules:
 
 @dataclass(frozen=True, slots=True)
 class WeekPlanProblem:
-    """Everything the planner needs to know. Without a `till` food costs by the gram (`PlanDish.cost_per_g`)."""
+    """Everything the planner needs to know. Without a `till` food costs by the gram (`PlanDish.cost_per_g`); without a
+    mean an eater's days are judged each by itself only."""
 
     slots: tuple[PlanSlot, ...]
     days: tuple[PlanDay, ...]
@@ -171,6 +184,7 @@ class WeekPlanProblem:
     sessions: tuple[PlanSession, ...]
     rules: PlanRules = PlanRules()
     till: Till | None = None
+    means: tuple[PlanMean, ...] = ()
 
 
 ALL_PLACES = Saying("fridge and freezer")

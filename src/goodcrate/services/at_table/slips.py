@@ -24,11 +24,11 @@ def moves_after(today: TodayPicture, eater: Eater) -> tuple[Move, ...]:
         return ()
     days, portions = [], []
     for n, day in enumerate(today.table.picture.dates):
-        day_type, there = eater.day_type_on(day.weekday()), today.table.day(eater, day)
-        if day_type is None or (len(there.plates) < len(eater.slots) and day != today.day):
+        target, there = eater.target_on(day.weekday()), today.table.day(eater, day)
+        if target is None or (not today.table.is_whole(eater, day) and day != today.day):
             continue
         total = there.whole
-        days.append(DayNow(n, total.amount("energy_kcal").value, total.amount("protein_g").value, day_type.target))
+        days.append(DayNow(n, total.amount("energy_kcal").value, total.amount("protein_g").value, target))
         portions += [_movable(plate, n) for plate in there.plates if _may_be_eaten(today.table, plate)]
     house = [
         Movable(str(s.id), 0, s.grams, s.kcal_per_g, s.protein_per_g)
@@ -44,7 +44,8 @@ def moves_after(today: TodayPicture, eater: Eater) -> tuple[Move, ...]:
             and not why_not_swapped(today.table, other, one)
         )
 
-    return slip_moves((today.day - today.first_day).days, days, portions, house, may_swap)
+    mean = eater.mean_over(today.table.picture.dates[d.day].weekday() for d in days)
+    return slip_moves((today.day - today.first_day).days, days, portions, house, may_swap, mean)
 
 
 def meal_of(table: Table, key: str) -> Meal:

@@ -39,6 +39,10 @@ class Table:
         plates = tuple(self.plates[str(m.id)] for m in mine)
         return DayAtTable(day, plates, self.off_plan.get((eater.id, day), ()), eater.extras_tally)
 
+    def is_whole(self, eater: Eater, day: date) -> bool:
+        """Whether each of an eater's slots has a meal on a day: else it says nothing of the week's mean."""
+        return sum(m.eater_id == eater.id and m.day == day for m in self.picture.meals) >= len(eater.slots)
+
     def last_day(self, box: Box) -> date | None:
         """The last day guidance gives a box where it is now, None where nothing is known of it."""
         if box.until is not None:

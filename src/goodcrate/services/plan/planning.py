@@ -11,7 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes.variants import base_recipe_key
-from goodcrate.core.week.plan.week_check import day_totals
+from goodcrate.core.week.plan.week_check import day_totals, mean_totals
 from goodcrate.core.week.week_problem import AIMS, WeekPlan, WeekPlanProblem
 from goodcrate.db.jobs import JobRow
 from goodcrate.db.session import HouseholdSession
@@ -141,6 +141,21 @@ def _days_as_stored(plan: WeekPlan, problem: WeekPlanProblem) -> list[Document]:
     ]
 
 
+def _means_as_stored(plan: WeekPlan, problem: WeekPlanProblem) -> list[Document]:
+    return [
+        {
+            "eater": t.mean.eater_key,
+            "kcal": round_half_up(t.kcal),
+            "protein": round_half_up(t.protein_g),
+            "met": t.keeps_band and t.keeps_floor,
+            "low": round_half_up(t.mean.energy_low_kcal),
+            "high": round_half_up(t.mean.energy_high_kcal),
+            "floor": round_half_up(t.mean.protein_floor_g),
+        }
+        for t in mean_totals(problem, plan)
+    ]
+
+
 def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: str) -> Document:
     """A plan as it is kept: meals by ids and dates, what it takes, and each day against its band."""
     dishes = {d.key: d for d in problem.dishes}
@@ -171,6 +186,7 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
         "words": AIMS[aim],
         "meals": meals,
         "days": _days_as_stored(plan, problem),
+        "means": _means_as_stored(plan, problem),
         "batches": plan.batches,
         "left_g": round(plan.left_over_g),
         "again": plan.fillings_again,

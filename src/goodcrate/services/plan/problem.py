@@ -15,8 +15,8 @@ from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.recipes.vessels import Vessel, container_steps
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
-from goodcrate.core.targets.day_target import banded_amount, banded_per_g
-from goodcrate.core.targets.eater import DayType, Eater
+from goodcrate.core.targets.day_target import DayTarget, MeanTarget, NutrientBand, banded_amount, banded_per_g
+from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import disliked_foods, why_not_for
 from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.dish import dish_of
@@ -27,6 +27,7 @@ from goodcrate.core.week.week_problem import (
     PlanBand,
     PlanDay,
     PlanDish,
+    PlanMean,
     PlanRules,
     PlanSession,
     PlanSlot,
@@ -130,9 +131,10 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
     for eater in picture.eaters:
         for n, day in enumerate(picture.dates):
             day_type = eater.day_type_on(day.weekday())
-            if day_type is None or day_type.energy_kcal < CONFIRM_BELOW_KCAL:
+            target = eater.target_on(day.weekday())
+            if day_type is None or target is None or day_type.energy_kcal < CONFIRM_BELOW_KCAL:
                 continue
-            days.append(_day(eater, n, day_type, wishes, picture.polyol_share))
+            days.append(_day(eater, n, day_type.name, _by_wishes(target, wishes), picture.polyol_share))
             for slot in eater.slots:
                 is_closed = eater.is_archived or slot.is_archived
                 if is_closed and (eater.id, slot.id, day) not in placed:
@@ -170,7 +172,8 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
             replace(d, opened=len(uses_up(library.made[d.key], opened_foods))) if d.key in library.made else d
             for d in dishes
         ]
-    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules, till)
+    means = tuple(mean for eater in picture.eaters if (mean := _mean(picture, eater, put.days, wishes)) is not None)
+    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules, till, means)
 
 
 def _uneaten(house: House, put: Offered, place: str) -> int:
@@ -179,17 +182,46 @@ def _uneaten(house: House, put: Offered, place: str) -> int:
     return sum(b.free for b in house.boxes if b.place == place) - eaten
 
 
-def _day(eater: Eater, n: int, day_type: DayType, wishes: Wishes, polyol_share: float) -> PlanDay:
-    target, extras = day_type.target, eater.extras_tally
-    named = () if wishes.leave_bands else target.bands
-    bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, polyol_share)) for b in named)
-    return PlanDay(
-        str(eater.id),
-        n,
-        day_type.name,
+@dataclass(frozen=True)
+class _Wanted:
+    """What a day or a mean must keep to by these wishes: kcal, g, and each band in its unit."""
+
+    low_kcal: float
+    high_kcal: float
+    floor_g: float
+    bands: tuple[NutrientBand, ...]
+
+
+def _by_wishes(target: DayTarget | MeanTarget, wishes: Wishes) -> _Wanted:
+    return _Wanted(
         target.energy_low_kcal - wishes.widen_bands_kcal,
         target.energy_high_kcal + wishes.widen_bands_kcal,
         max(0.0, target.protein_floor_g - wishes.lower_floors_g),
+        () if wishes.leave_bands else target.bands,
+    )
+
+
+def _mean(picture: WeekPicture, eater: Eater, days: Sequence[PlanDay], wishes: Wishes) -> PlanMean | None:
+    """What the mean of an eater's planned days must keep to, where it is what counts."""
+    weekdays = [picture.dates[d.day].weekday() for d in days if d.eater_key == str(eater.id)]
+    target = eater.mean_over(weekdays)
+    if target is None:
+        return None
+    wanted = _by_wishes(target, wishes)
+    bands = tuple(PlanBand(b.key, b.low, b.high) for b in wanted.bands)
+    return PlanMean(str(eater.id), wanted.low_kcal, wanted.high_kcal, wanted.floor_g, bands)
+
+
+def _day(eater: Eater, n: int, kind: str, wanted: _Wanted, polyol_share: float) -> PlanDay:
+    extras = eater.extras_tally
+    bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(extras, b.key, polyol_share)) for b in wanted.bands)
+    return PlanDay(
+        str(eater.id),
+        n,
+        kind,
+        wanted.low_kcal,
+        wanted.high_kcal,
+        wanted.floor_g,
         extra_kcal=extras.amount("energy_kcal").value,
         extra_protein_g=extras.amount("protein_g").value,
         bands=bands,

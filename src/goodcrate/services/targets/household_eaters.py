@@ -12,7 +12,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import short, told_weight
 from goodcrate.core.targets.cautions import CONDITIONS, low_energy_caution
-from goodcrate.core.targets.day_target import DayTarget, NutrientBand
+from goodcrate.core.targets.day_target import LEAST_ROOM_PCT, MOST_ROOM_PCT, DayTarget, NutrientBand
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.eater_facts import EaterFacts, facts_of
 from goodcrate.core.targets.slot import Slot
@@ -327,6 +327,11 @@ def _check(typed: EaterInput) -> None:
         faults.append(InvalidInput("diet", say("“{diet}” is no diet we know.", diet=typed.diet), say("Choose one.")))
     not_asked = sorted(set(typed.conditions or ()) - CONDITIONS.keys())
     faults.extend(InvalidInput("conditions", say("“{c}” was not asked.", c=c)) for c in not_asked)
+    room = typed.day_room_pct
+    if room is not None and not LEAST_ROOM_PCT <= room <= MOST_ROOM_PCT:
+        told = say("A day off by {room} % is not possible.", room=short(room))
+        wanted = say("{least} to {most} %, or nothing.", least=short(LEAST_ROOM_PCT), most=short(MOST_ROOM_PCT))
+        faults.append(InvalidInput("day_room_pct", told, wanted))
     faults += _slot_faults(typed)
     claimed: dict[int, str] = {}
     for d in typed.day_types:

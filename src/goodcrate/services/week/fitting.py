@@ -26,7 +26,7 @@ from goodcrate.core.week.fit.fit_problem import (
 )
 from goodcrate.core.week.fit.week_fit import fit_week
 from goodcrate.core.week.meals import Meal
-from goodcrate.core.week.week_problem import PlanBand
+from goodcrate.core.week.week_problem import PlanBand, PlanMean
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.calling import Caller
@@ -101,7 +101,8 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
                 continue  # a day with a gap is not stretched over it
             if day_type.energy_kcal < CONFIRM_BELOW_KCAL:
                 continue  # such a target is the clinician's and the eater's: nothing is planned to it by itself
-            target, there = day_type.target, Tally.sum([eater.extras_tally, *fixed.get((eater.id, day), [])])
+            target = eater.target_on(day.weekday()) or day_type.target
+            there = Tally.sum([eater.extras_tally, *fixed.get((eater.id, day), [])])
             share = picture.polyol_share
             bands = tuple(PlanBand(b.key, b.low, b.high, banded_amount(there, b.key, share)) for b in target.bands)
             days.append(
@@ -116,7 +117,17 @@ def _problem(picture: WeekPicture, step_g: int) -> tuple[WeekFitProblem, list[_G
                     bands=bands,
                 )
             )
-    return WeekFitProblem(tuple(g.portion for g in made), tuple(days), step_g), made
+    means = tuple(mean for eater in picture.eaters if (mean := _mean(picture, eater, days)) is not None)
+    return WeekFitProblem(tuple(g.portion for g in made), tuple(days), step_g, means), made
+
+
+def _mean(picture: WeekPicture, eater: Eater, days: Sequence[FitDay]) -> PlanMean | None:
+    """What the mean of an eater's fitted days must keep to, where it is what counts."""
+    target = eater.mean_over(picture.dates[d.day].weekday() for d in days if d.eater_key == str(eater.id))
+    if target is None:
+        return None
+    bands = tuple(PlanBand(b.key, b.low, b.high) for b in target.bands)
+    return PlanMean(str(eater.id), target.energy_low_kcal, target.energy_high_kcal, target.protein_floor_g, bands)
 
 
 def _group(picture: WeekPicture, eater: Eater, recipe: Recipe, placements: Sequence[Meal], step_g: int) -> _Group:

@@ -13,7 +13,7 @@ from goodcrate.core.portion.filled_boxes import WEIGHED, BatchOutcome, BoxPortio
 from goodcrate.core.portion.on_scale import tolerance_g
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.recipes.vessels import MEAL_BOX_ML, Vessel, holds_g
-from goodcrate.core.targets.day_target import DayTarget, judge_energy
+from goodcrate.core.targets.day_target import judge_energy
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.meals import Meal
@@ -169,8 +169,7 @@ def container_of(picture: WeekPicture, card: BatchCard, key: str) -> Vessel | No
 def day_words(picture: WeekPicture, eater: Eater, day: date, more_kcal: float = 0.0) -> str:
     """Where an eater's day stands, with so much more energy: “1,944 of 1,950 kcal, in band, −6”; empty without a
     target."""
-    day_type = eater.day_type_on(day.weekday())
-    target: DayTarget | None = day_type.target if day_type else None
+    target = eater.target_on(day.weekday())
     if target is None:
         return ""
     total = Tally.sum([*_boxes_of(picture, eater, day), eater.extras_tally]).amount("energy_kcal").value + more_kcal
@@ -261,11 +260,11 @@ def _off(picture: WeekPicture, box: BoxOnBench, more_kcal: float) -> float:
 
 
 def _day_off(picture: WeekPicture, eater: Eater, day: date, more_kcal: float) -> float:
-    day_type = eater.day_type_on(day.weekday())
-    if day_type is None or day_type.target is None:
+    target = eater.target_on(day.weekday())
+    if target is None:
         return 9.0
     total = Tally.sum([*_boxes_of(picture, eater, day), eater.extras_tally]).amount("energy_kcal").value
-    return abs((total + more_kcal) / day_type.target.energy_kcal - 1)
+    return abs((total + more_kcal) / target.energy_kcal - 1)
 
 
 def last_filled(card: BatchCard, boxes: Sequence[BoxOnBench]) -> BoxOnBench | None:

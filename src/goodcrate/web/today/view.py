@@ -24,7 +24,7 @@ from goodcrate.services.at_table.eating import why_not_swapped
 from goodcrate.services.at_table.slips import meal_of, moves_after
 from goodcrate.services.at_table.table import Table
 from goodcrate.services.at_table.today import TodayPicture
-from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
+from goodcrate.web.drawing import Beam, BoxDrawing, at_least_words, draw_box, energy_beam, energy_words, protein_beam
 from goodcrate.web.figures import measured, number, whole
 
 FATES = {
@@ -110,6 +110,7 @@ class DayView:
     whole_protein: float
     target: DayTarget | None
     moves: tuple[MoveCard, ...] = ()
+    mean: str = ""
 
     @property
     def now(self) -> MealCard | None:
@@ -120,10 +121,10 @@ class DayView:
 def day_view(today: TodayPicture, eater: Eater) -> DayView:
     """An eater's day."""
     at_table = today.table.day(eater, today.day)
-    day_type = eater.day_type_on(today.day.weekday())
-    target = None if day_type is None else day_type.target
+    target = eater.target_on(today.day.weekday())
     there = at_table.whole
     kcal, protein = there.amount("energy_kcal").value, there.amount("protein_g").value
+    on_mean = eater.day_room_pct is not None
     return DayView(
         eater,
         today.day,
@@ -136,7 +137,26 @@ def day_view(today: TodayPicture, eater: Eater) -> DayView:
         whole_kcal=kcal,
         whole_protein=protein,
         target=target,
-        moves=tuple(_move_card(today, move) for move in moves_after(today, eater)),
+        moves=tuple(_move_card(today, move, on_mean=on_mean) for move in moves_after(today, eater)),
+        mean=_mean_words(today, eater),
+    )
+
+
+def _mean_words(today: TodayPicture, eater: Eater) -> str:
+    """Where the week's mean stands, for whoever is judged by it: with all that is eaten and to come."""
+    whole_days = [d for d in today.table.picture.dates if today.table.is_whole(eater, d)]
+    wanted = eater.mean_over(d.weekday() for d in whole_days)
+    if wanted is None:
+        return ""
+    tallies = [today.table.day(eater, d).whole for d in whole_days]
+    kcal, protein_g = (sum(t.amount(k).value for t in tallies) / len(tallies) for k in ("energy_kcal", "protein_g"))
+    energy, protein = wanted.judge(kcal, protein_g)
+    return say(
+        "The week’s mean counts: {kcal} kcal a day ({how}), {protein} g protein ({least}).",
+        kcal=whole(kcal),
+        how=energy_words(energy),
+        protein=whole(protein_g),
+        least=at_least_words(protein, wanted.protein_floor_g),
     )
 
 
@@ -261,7 +281,7 @@ def _others(today: TodayPicture, meal: Meal) -> Iterator[tuple[UUID, str]]:
         yield other.id, say("{who}, {day} {slot}: {dish}", **told)
 
 
-def _move_card(today: TodayPicture, move: Move) -> MoveCard:
+def _move_card(today: TodayPicture, move: Move, *, on_mean: bool) -> MoveCard:
     effects = [_effect(today, move, n) for n in range(len(move.days))]
     mean = say(
         "The week’s mean: {mean} of {target} kcal a day, {off} %.",
@@ -270,6 +290,8 @@ def _move_card(today: TodayPicture, move: Move) -> MoveCard:
         off=signed(round(100 * move.mean_off, 1)),
     )
     if move.kind == LEAVE:
+        if on_mean:
+            return MoveCard(move.kind, say("Leave it: the week’s mean is in its band."), (mean,))
         return MoveCard(move.kind, say("Leave it: the week’s mean is within 2 %."), (mean,))
     dish = _recipe(today.table, today.table.plates[move.key]).name if move.kind in (SWAP, LESS) else ""
     if move.kind == SWAP:

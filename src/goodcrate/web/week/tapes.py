@@ -183,6 +183,18 @@ def _against_its_target(eater_day: EaterDay) -> list[Why]:
                 )
             )
         )
+    wanted = eater_day.eater.mean_over(range(7))
+    if wanted is not None and eater_day.target:
+        told = {"low": whole(wanted.energy_low_kcal), "high": whole(wanted.energy_high_kcal)}
+        least, room = whole(wanted.protein_floor_g), plain(eater_day.eater.day_room_pct or 0.0)
+        words = say(
+            "What counts is the week’s mean, {low} to {high} kcal and {least} g of protein a day: this day may be off "
+            "its own by {room} %.",
+            least=least,
+            room=room,
+            **told,
+        )
+        whys.append(Why(words))
     return whys
 
 

@@ -24,7 +24,7 @@ from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import FREEZER, PAST, Stay
 from goodcrate.services.week.weeks import WeekPicture
-from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, protein_beam
+from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, energy_words, protein_beam
 from goodcrate.web.figures import plain, whole
 
 
@@ -103,6 +103,33 @@ class DayRow:
 
 
 @dataclass(frozen=True)
+class MeanMark:
+    """An eater's mean over the whole days, kcal a day; where the mean is what counts, how it stands, in words too."""
+
+    days: int
+    kcal: float
+    target_kcal: float
+    by_pct: float
+    standing: str = ""
+    words: str = ""
+
+    @classmethod
+    def of(cls, mean: WeekMean, outside: Sequence[str] = ()) -> "MeanMark":
+        """With “ok” or “bad” as its standing, where it is judged; `outside` are the other bands it misses."""
+        seen = (mean.days, mean.kcal, mean.target_kcal, mean.by_pct)
+        if mean.judged is None:
+            return cls(*seen)
+        energy, protein = mean.judged
+        if energy.standing != Standing.INSIDE:
+            return cls(*seen, "bad", f", {energy_words(energy)}")
+        if protein.standing != Standing.INSIDE:
+            return cls(*seen, "bad", say(", {by} g protein short", by=whole(protein.by)))
+        if outside:
+            return cls(*seen, "bad", say(", {what} outside", what=", ".join(outside)))
+        return cls(*seen, "ok", say(", in band"))
+
+
+@dataclass(frozen=True)
 class WeekView:
     """The whole grid with its headline figures."""
 
@@ -114,7 +141,7 @@ class WeekView:
     days_in_band: int
     days_judged: int
     moved: int = 0
-    means: Mapping[UUID, WeekMean] = field(default_factory=dict)
+    means: Mapping[UUID, MeanMark] = field(default_factory=dict)
 
 
 def cell_key(eater_id: UUID, slot_id: UUID, day: date) -> str:
@@ -141,7 +168,7 @@ def week_view(picture: WeekPicture, today: date) -> WeekView:
         days_in_band=sum(e.keeps_all for e in judged),
         days_judged=len(judged),
         moved=sum(p.servings_before is not None for p in picture.meals),
-        means=_means(rows),
+        means=_means(rows, picture),
     )
 
 
@@ -155,12 +182,31 @@ def _on_closed_slots(picture: WeekPicture) -> int:
     return sum(p.slot_id not in still_open for p in picture.meals)
 
 
-def _means(rows: Sequence[DayRow]) -> dict[UUID, WeekMean]:
-    full: dict[UUID, list[tuple[float, float]]] = {}
-    for e in (e for row in rows for e in row.eaters if e.target is not None and e.meals == len(e.cells)):
-        if e.target is not None:
-            full.setdefault(e.eater.id, []).append((e.total.amount("energy_kcal").value, e.target.energy_kcal))
-    return {key: WeekMean.of(days) for key, days in full.items()}
+def _means(rows: Sequence[DayRow], picture: WeekPicture) -> dict[UUID, MeanMark]:
+    """By eater, over the whole days."""
+    by_eater: dict[UUID, list[tuple[date, EaterDay]]] = {}
+    for row in rows:
+        for e in row.eaters:
+            if e.target is not None and e.meals >= len(e.cells):
+                by_eater.setdefault(e.eater.id, []).append((row.day, e))
+    return {key: _mean(days, picture.polyol_share) for key, days in by_eater.items()}
+
+
+def _mean(days: Sequence[tuple[date, EaterDay]], polyol_share: float) -> MeanMark:
+    wanted = days[0][1].eater.mean_over(day.weekday() for day, _ in days)
+    sums = [
+        (
+            e.total.amount("energy_kcal").value,
+            e.total.amount("protein_g").value,
+            e.target.energy_kcal if e.target else 0.0,
+        )
+        for _, e in days
+    ]
+    others = {
+        band.key: sum(banded_amount(e.total, band.key, polyol_share) for _, e in days) / len(days)
+        for band in (wanted.bands if wanted else ())
+    }
+    return MeanMark.of(WeekMean.of(sums, wanted), wanted.missed_bands(others) if wanted else ())
 
 
 def _eater_day(
@@ -179,7 +225,7 @@ def _eater_day(
         cells.append(_box_cell(slot, key, placement, box, name, stay))
     day_type = eater.day_type_on(day.weekday())
     meals = bool(tallies)
-    total, target = Tally.sum([*tallies, eater.extras_tally]), day_type.target if day_type else None
+    total, target = Tally.sum([*tallies, eater.extras_tally]), eater.target_on(day.weekday())
     bands: tuple[BandLine, ...] = ()
     energy = protein = None
     if target is not None and meals:

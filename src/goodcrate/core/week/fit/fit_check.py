@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from goodcrate.core.week.fit.fit_problem import FitPortion, FittedPortion, WeekFit, WeekFitProblem
+from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, FittedDay, FittedPortion, WeekFit, WeekFitProblem
+from goodcrate.core.week.week_problem import PlanMean
 
 ALMOST = 1e-6
 
@@ -13,25 +14,45 @@ def check_week_fit(problem: WeekFitProblem, fit: WeekFit) -> list[str]:
     wrong = [f"{p.recipe_key} of {p.eater_key} {why}" for p, f in pairs for why in _wrong_size(p, f, problem.step_g)]
     miss = 0.0
     for day, said in zip(problem.days, fit.days, strict=True):
-        eaten = [(p, f.after_g * p.days.count(day.day)) for p, f in pairs if p.eater_key == day.eater_key]
-        kcal = day.fixed_kcal + sum(p.kcal_per_g * grams for p, grams in eaten)
-        protein_g = day.fixed_protein_g + sum(p.protein_per_g * grams for p, grams in eaten)
-        others = [b.extra + sum(p.others_per_g.get(b.key, 0.0) * grams for p, grams in eaten) for b in day.bands]
-        whose = f"day {day.day} of {day.eater_key}"
-        if abs(kcal - said.kcal) > ALMOST or abs(protein_g - said.protein_g) > ALMOST:
-            wrong.append(f"{whose} does not add up")
-        ends: list[tuple[float | None, float | None, float]] = [(day.energy_low_kcal, day.energy_high_kcal, kcal)]
-        ends.append((day.protein_floor_g, None, protein_g))
-        ends += [(b.low, b.high, total) for b, total in zip(day.bands, others, strict=True)]
-        outside = [_outside(*end) for end in ends]
-        if said.is_met != all(by < 0.5 for by, _ in outside):
-            wrong.append(f"{whose} is met or not, and is said otherwise")
-        miss += sum(by / max(end, 1.0) for by, end in outside)
+        faults, by = _held_against(day, said, _eaten(problem, fit, day), f"day {day.day} of {day.eater_key}")
+        wrong, miss = [*wrong, *faults], miss + by
+    counted = [mean for mean in problem.means if any(d.eater_key == mean.eater_key for d in problem.days)]
+    for mean, said in zip(counted, fit.means, strict=True):
+        days = [_eaten(problem, fit, d) for d in problem.days if d.eater_key == mean.eater_key]
+        on_mean = {key: sum(d[key] for d in days) / len(days) for key in days[0]}
+        faults, by = _held_against(mean, said, on_mean, f"the mean of {mean.eater_key}")
+        wrong, miss = [*wrong, *faults], miss + len(days) * by
     if abs(miss - fit.miss) > ALMOST:
         wrong.append("the misses do not add up")
     if fit.miss < fit.bound - ALMOST:
         wrong.append("the miss is under its bound")
     return wrong
+
+
+def _eaten(problem: WeekFitProblem, fit: WeekFit, day: FitDay) -> dict[str, float]:
+    """What a day holds by the answer's grams."""
+    sums = {"kcal": day.fixed_kcal, "protein": day.fixed_protein_g, **{b.key: b.extra for b in day.bands}}
+    for p, f in zip(problem.portions, fit.portions, strict=True):
+        grams = f.after_g * p.days.count(day.day) if p.eater_key == day.eater_key else 0.0
+        for key in sums:
+            per_g = {"kcal": p.kcal_per_g, "protein": p.protein_per_g}.get(key, p.others_per_g.get(key, 0.0))
+            sums[key] += per_g * grams
+    return sums
+
+
+def _held_against(
+    wanted: FitDay | PlanMean, said: FittedDay, sums: dict[str, float], whose: str
+) -> tuple[list[str], float]:
+    """What is wrong with what is said of a day or a mean, and by how much it misses, in shares."""
+    wrong = []
+    if abs(sums["kcal"] - said.kcal) > ALMOST or abs(sums["protein"] - said.protein_g) > ALMOST:
+        wrong.append(f"{whose} does not add up")
+    outside = [_outside(wanted.energy_low_kcal, wanted.energy_high_kcal, sums["kcal"])]
+    outside.append(_outside(wanted.protein_floor_g, None, sums["protein"]))
+    outside += [_outside(b.low, b.high, sums[b.key]) for b in wanted.bands]
+    if said.is_met != all(by < 0.5 for by, _ in outside):
+        wrong.append(f"{whose} is met or not, and is said otherwise")
+    return wrong, sum(by / max(end, 1.0) for by, end in outside)
 
 
 def _wrong_size(p: FitPortion, f: FittedPortion, step_g: int) -> Iterator[str]:

@@ -13,6 +13,7 @@ import numpy as np
 from goodcrate.core.ground.errors import Inconsistent
 from goodcrate.core.ground.wording import say
 from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion
+from goodcrate.core.week.week_problem import PlanMean
 
 Array = np.ndarray[Any, Any]
 
@@ -75,6 +76,21 @@ def day_aims(portions: Sequence[FitPortion], days: Sequence[FitDay]) -> Iterator
             yield Aim(meals * per_g, low, inf if band.high is None else band.high, band.extra)
 
 
+def mean_aims(portions: Sequence[FitPortion], days: Sequence[FitDay], means: Iterable[PlanMean]) -> Iterator[Aim]:
+    """the_mean_in_its_bands: what an eater's days come to on their mean, counted as each of them missing as much."""
+    n = len(days)
+    a_day = np.array([sum(p.days.count(d.day) for d in days) / n for p in portions]) if n else np.zeros(len(portions))
+    kcal, protein = (a_day * np.array([getattr(p, k) for p in portions]) for k in ("kcal_per_g", "protein_per_g"))
+    for mean in means if n else ():
+        there = sum(d.fixed_kcal for d in days) / n
+        yield Aim(kcal, mean.energy_low_kcal, mean.energy_high_kcal, there, n)
+        yield Aim(protein, mean.protein_floor_g, inf, sum(d.fixed_protein_g for d in days) / n, n)
+        for band in mean.bands:
+            per_g = a_day * np.array([p.others_per_g.get(band.key, 0.0) for p in portions])
+            low, high = (-inf if band.low is None else band.low), (inf if band.high is None else band.high)
+            yield Aim(per_g, low, high, sum(own.extra for d in days for own in d.bands if own.key == band.key) / n, n)
+
+
 def slot_aims(portions: Sequence[FitPortion]) -> Iterator[Aim]:
     """near_the_slots_share: a meal's energy, for slots that have a share of their day."""
     for j, p in enumerate(portions):
@@ -86,11 +102,13 @@ def slot_aims(portions: Sequence[FitPortion]) -> Iterator[Aim]:
 
 
 class FitModel:
-    """One eater's portions and days as arrays."""
+    """One eater's portions and days as arrays; the mean of the days is one more row of them."""
 
-    def __init__(self, portions: Sequence[FitPortion], days: Sequence[FitDay], step_g: int) -> None:
+    def __init__(
+        self, portions: Sequence[FitPortion], days: Sequence[FitDay], step_g: int, means: Sequence[PlanMean] = ()
+    ) -> None:
         self.portions = portions
-        self.days = Rows.of(day_aims(portions, days), len(portions))
+        self.days = Rows.of([*day_aims(portions, days), *mean_aims(portions, days, means)], len(portions))
         self.slots = Rows.of(slot_aims(portions), len(portions))
         self.before = np.array([p.grams for p in portions])
         self.step = np.array([p.piece_g or float(step_g) for p in portions])

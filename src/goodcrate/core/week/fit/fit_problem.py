@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
-from goodcrate.core.week.week_problem import PlanBand
+from goodcrate.core.week.week_faults import mean_faults
+from goodcrate.core.week.week_problem import PlanBand, PlanMean
 
 STEPS_G = (1, 5, 10)
 NEGLIGIBLE = 1e-6
@@ -52,11 +53,12 @@ class FitDay:
 
 @dataclass(frozen=True, slots=True)
 class WeekFitProblem:
-    """Portions and days of a week."""
+    """Portions and days of a week; for eaters who are judged on it, what the mean of their days must keep to."""
 
     portions: tuple[FitPortion, ...]
     days: tuple[FitDay, ...]
     step_g: int = 5
+    means: tuple[PlanMean, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,10 +79,10 @@ class FittedPortion:
 @dataclass(frozen=True, slots=True)
 class FittedDay:
     """A day's totals before and after, and by how much they miss: kcal outside the band, g under the floor, and for
-    other bands (nutrient, amount outside in its unit), where it misses one."""
+    other bands (nutrient, amount outside in its unit), where it misses one. `day` None is the mean of all days."""
 
     eater_key: str
-    day: int
+    day: int | None
     kcal_before: float
     kcal: float
     protein_before_g: float
@@ -98,12 +100,14 @@ class FittedDay:
 
 @dataclass(frozen=True, slots=True)
 class WeekFit:
-    """The fitted week. `miss` is the sum of relative misses, `bound` the least any sizes can reach."""
+    """The fitted week. `miss` is the sum of relative misses, `bound` the least any sizes can reach. A mean that is
+    missed counts as if each of its days missed as much."""
 
     portions: tuple[FittedPortion, ...]
     days: tuple[FittedDay, ...]
     miss: float
     bound: float
+    means: tuple[FittedDay, ...] = ()
 
     @property
     def is_proven_best(self) -> bool:
@@ -136,6 +140,7 @@ def check_fit_problem(problem: WeekFitProblem) -> None:
         )
     faults += _portion_faults(problem)
     faults += _day_faults(problem)
+    faults += mean_faults("means", problem.means, [(d.eater_key, d.bands) for d in problem.days])
     if faults:
         raise InvalidInputs(faults)
 

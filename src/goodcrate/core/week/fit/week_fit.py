@@ -18,7 +18,7 @@ from goodcrate.core.week.fit.fit_problem import (
     WeekFitProblem,
     check_fit_problem,
 )
-from goodcrate.core.week.week_problem import PlanBand
+from goodcrate.core.week.week_problem import PlanBand, PlanMean
 
 
 def fit_week(problem: WeekFitProblem) -> WeekFit:
@@ -35,7 +35,8 @@ def fit_week(problem: WeekFitProblem) -> WeekFit:
     for eater in dict.fromkeys(d.eater_key for d in problem.days):
         mine = [n for n, p in enumerate(problem.portions) if p.eater_key == eater]
         days = [d for d in problem.days if d.eater_key == eater]
-        model = FitModel([problem.portions[n] for n in mine], days, problem.step_g)
+        means = [m for m in problem.means if m.eater_key == eater]
+        model = FitModel([problem.portions[n] for n in mine], days, problem.step_g, means)
         exact, least = model.solve()
         sizes = model.rounded(exact)
         after |= dict(zip(mine, sizes, strict=True))
@@ -43,31 +44,50 @@ def fit_week(problem: WeekFitProblem) -> WeekFit:
     portions = tuple(
         FittedPortion(p.eater_key, p.recipe_key, p.grams, after[n]) for n, p in enumerate(problem.portions)
     )
-    return WeekFit(portions, _days(problem, portions), miss, bound)
+    return WeekFit(portions, _days(problem, portions), miss, bound, _means(problem, portions))
 
 
 def _days(problem: WeekFitProblem, portions: Sequence[FittedPortion]) -> tuple[FittedDay, ...]:
     before, now = ([getattr(p, grams) for p in portions] for grams in ("before_g", "after_g"))
-    return tuple(_day(d, _totals(problem, d, before), _totals(problem, d, now)) for d in problem.days)
-
-
-def _day(d: FitDay, was: Mapping[str, float], sums: Mapping[str, float]) -> FittedDay:
-    missed = {b.key: by for b in _all_bands(d) if (by := _outside(b, sums[b.key])) > NEGLIGIBLE}
-    return FittedDay(
-        d.eater_key,
-        d.day,
-        was["kcal"],
-        sums["kcal"],
-        was["protein"],
-        sums["protein"],
-        miss_kcal=missed.pop("kcal", 0.0),
-        miss_protein_g=missed.pop("protein", 0.0),
-        missed=tuple(missed.items()),
-        was_met=all(_outside(b, was[b.key]) < 0.5 for b in _all_bands(d)),
+    return tuple(
+        _day((d.eater_key, d.day), _all_bands(d), _totals(problem, d, before), _totals(problem, d, now))
+        for d in problem.days
     )
 
 
-def _all_bands(d: FitDay) -> tuple[PlanBand, ...]:
+def _means(problem: WeekFitProblem, portions: Sequence[FittedPortion]) -> tuple[FittedDay, ...]:
+    before, now = ([getattr(p, grams) for p in portions] for grams in ("before_g", "after_g"))
+    found = []
+    for mean in problem.means:
+        days = [d for d in problem.days if d.eater_key == mean.eater_key]
+        if days:
+            was, sums = (_mean_of([_totals(problem, d, grams) for d in days]) for grams in (before, now))
+            found.append(_day((mean.eater_key, None), _all_bands(mean), was, sums))
+    return tuple(found)
+
+
+def _mean_of(days: Sequence[Mapping[str, float]]) -> dict[str, float]:
+    return {key: sum(d[key] for d in days) / len(days) for key in days[0] if all(key in d for d in days)}
+
+
+def _day(
+    whose: tuple[str, int | None], bands: Sequence[PlanBand], was: Mapping[str, float], sums: Mapping[str, float]
+) -> FittedDay:
+    missed = {b.key: by for b in bands if (by := _outside(b, sums[b.key])) > NEGLIGIBLE}
+    return FittedDay(
+        *whose,
+        was["kcal"],
+        sums["kcal"],
+        was["protein"],
+        protein_g=sums["protein"],
+        miss_kcal=missed.pop("kcal", 0.0),
+        miss_protein_g=missed.pop("protein", 0.0),
+        missed=tuple(missed.items()),
+        was_met=all(_outside(b, was[b.key]) < 0.5 for b in bands),
+    )
+
+
+def _all_bands(d: FitDay | PlanMean) -> tuple[PlanBand, ...]:
     """Energy and protein as bands, with the others."""
     energy = PlanBand("kcal", d.energy_low_kcal, d.energy_high_kcal)
     return (energy, PlanBand("protein", d.protein_floor_g, None), *d.bands)

@@ -8,8 +8,10 @@ from goodcrate.core.ground.writing import short, shown
 from goodcrate.core.week.week_problem import (
     WHOLE_SHARE,
     WITHIN_BUDGET,
+    PlanBand,
     PlanDay,
     PlanDish,
+    PlanMean,
     PlanSlot,
     WeekPlan,
     WeekPlanProblem,
@@ -52,6 +54,7 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     wrong += _container_faults(problem, plan)
     wrong += _vessel_faults(problem, plan)
     wrong += _day_faults(problem, plan)
+    wrong += _mean_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
     wrong += _till_faults(problem, plan)
     return wrong
@@ -208,14 +211,70 @@ def _day_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Sequence[str]:
     return wrong
 
 
+@dataclass(frozen=True, slots=True)
+class MeanTotal:
+    """What the mean of an eater's days comes to in a plan, kcal and g a day, against its bands and floor."""
+
+    mean: PlanMean
+    kcal: float
+    protein_g: float
+    others: Mapping[str, float]
+
+    @property
+    def keeps_band(self) -> bool:
+        """Inside the energy band, to half a kcal."""
+        return self.mean.energy_low_kcal - 0.5 <= self.kcal <= self.mean.energy_high_kcal + 0.5
+
+    @property
+    def keeps_floor(self) -> bool:
+        """Not below the protein floor, to half a gram."""
+        return self.protein_g >= self.mean.protein_floor_g - 0.5
+
+
+def mean_totals(problem: WeekPlanProblem, plan: WeekPlan) -> list[MeanTotal]:
+    """The means of the problem, of every eater for whom something was planned."""
+    days, found = day_totals(problem, plan), []
+    for mean in problem.means:
+        mine = [t for t in days if t.band.eater_key == mean.eater_key]
+        if all(t.is_placed for t in mine):
+            continue
+        others = {b.key: sum(_holds(problem, plan, t.band, b.key) for t in mine) / len(mine) for b in mean.bands}
+        kcal, protein_g = (sum(getattr(t, of) for t in mine) / len(mine) for of in ("kcal", "protein_g"))
+        found.append(MeanTotal(mean, kcal, protein_g, others))
+    return found
+
+
+def _mean_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
+    for total in mean_totals(problem, plan):
+        if not total.keeps_band:
+            yield f"the mean of {total.mean.eater_key} is {shown(total.kcal)} kcal a day"
+        if not total.keeps_floor:
+            yield f"the mean of {total.mean.eater_key} is {shown(total.protein_g)} g of protein a day"
+        for band in total.mean.bands:
+            if _is_outside(band, total.others[band.key]):
+                yield f"the mean of {total.mean.eater_key} is {shown(total.others[band.key])} of {band.key} a day"
+
+
+def _holds(problem: WeekPlanProblem, plan: WeekPlan, d: PlanDay, key: str) -> float:
+    """What a day holds of a nutrient that has a band, in its unit."""
+    dishes = {dish.key: dish for dish in problem.dishes}
+    eaten = [m for m in plan.meals if (m.eater_key, m.day) == (d.eater_key, d.day)]
+    extra = sum(band.extra for band in d.bands if band.key == key)
+    return extra + sum(m.grams * dishes[m.dish_key].others_per_g.get(key, 0.0) for m in eaten)
+
+
+def _is_outside(band: PlanBand, there: float) -> bool:
+    return (band.low is not None and there < band.low - 0.5) or (band.high is not None and there > band.high + 0.5)
+
+
 def _band_faults(problem: WeekPlanProblem, plan: WeekPlan, d: PlanDay) -> Sequence[str]:
     dishes = {dish.key: dish for dish in problem.dishes}
     eaten = [m for m in plan.meals if (m.eater_key, m.day) == (d.eater_key, d.day)]
-    wrong = []
-    for band in d.bands:
-        there = band.extra + sum(m.grams * dishes[m.dish_key].others_per_g.get(band.key, 0.0) for m in eaten)
-        if (band.low is not None and there < band.low - 0.5) or (band.high is not None and there > band.high + 0.5):
-            wrong.append(f"day {d.day} of {d.eater_key} has {shown(there)} of {band.key}")
+    wrong = [
+        f"day {d.day} of {d.eater_key} has {shown(there)} of {band.key}"
+        for band in d.bands
+        if _is_outside(band, there := _holds(problem, plan, d, band.key))
+    ]
     for m in eaten if d.block_sums else ():
         kcal, step = m.grams * dishes[m.dish_key].kcal_per_g, 2.5 * dishes[m.dish_key].kcal_per_g + 1
         if not m.is_fixed and min(abs(kcal - block) for block in d.block_sums) > step:

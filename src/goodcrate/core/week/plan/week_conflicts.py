@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from itertools import combinations, islice, pairwise
+from typing import TypeVar
 
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.wording import Saying, say
@@ -10,7 +11,16 @@ from goodcrate.core.week.plan.week_check import places_taken
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES
-from goodcrate.core.week.week_problem import MOST_FILLINGS, Conflict, PlanDish, PlanSession, WeekPlan, WeekPlanProblem
+from goodcrate.core.week.week_problem import (
+    MOST_FILLINGS,
+    Conflict,
+    PlanDay,
+    PlanDish,
+    PlanMean,
+    PlanSession,
+    WeekPlan,
+    WeekPlanProblem,
+)
 
 _RULES: Mapping[str, tuple[str, str]] = {
     "fridge": (
@@ -287,6 +297,7 @@ def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan |
 def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
     """The problem with a conflict's change made; the same one when that has no amount."""
     value, days, slots, dishes = conflict.value, problem.days, problem.slots, problem.dishes
+    means = problem.means
     changed: Document = {}
     if conflict.field == "session_day":
         problem = with_session(problem, value)
@@ -299,21 +310,31 @@ def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
     elif conflict.field == "keep_usual":
         dishes = tuple(replace(d, keeps_days=max(d.keeps_days, d.keeps_usually or 0)) for d in dishes)
     elif conflict.field == "leave_bands":
-        days = tuple(replace(d, bands=()) for d in days)
+        days, means = tuple(replace(d, bands=()) for d in days), tuple(replace(m, bands=()) for m in means)
     elif conflict.field == "lower_floors_g":
-        days = tuple(replace(d, protein_floor_g=max(0.0, d.protein_floor_g - value)) for d in days)
+        days, means = tuple(_lower(d, value) for d in days), tuple(_lower(m, value) for m in means)
     elif conflict.field == "widen_bands_kcal":
-        days = tuple(
-            replace(d, energy_low_kcal=max(1.0, d.energy_low_kcal - value), energy_high_kcal=d.energy_high_kcal + value)
-            for d in days
-        )
+        days, means = tuple(_wider(d, value) for d in days), tuple(_wider(m, value) for m in means)
     elif conflict.rule == "pins":  # the one meal that is named, or all that may be planned anew
         anew = {value} if conflict.field == "free_meal" else set(range(len(slots)))
         slots = tuple(
             replace(s, fixed=None, fixed_session="") if n in anew and s.fixed and s.dishes else s
             for n, s in enumerate(slots)
         )
-    return replace(problem, days=days, slots=slots, dishes=dishes, rules=replace(problem.rules, **changed))
+    rules = replace(problem.rules, **changed)
+    return replace(problem, days=days, slots=slots, dishes=dishes, rules=rules, means=means)
+
+
+_DayOrMean = TypeVar("_DayOrMean", PlanDay, PlanMean)
+
+
+def _lower(of: _DayOrMean, by_g: float) -> _DayOrMean:
+    return replace(of, protein_floor_g=max(0.0, of.protein_floor_g - by_g))
+
+
+def _wider(of: _DayOrMean, by_kcal: float) -> _DayOrMean:
+    low, high = max(1.0, of.energy_low_kcal - by_kcal), of.energy_high_kcal + by_kcal
+    return replace(of, energy_low_kcal=low, energy_high_kcal=high)
 
 
 def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:

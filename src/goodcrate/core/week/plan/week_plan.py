@@ -159,7 +159,9 @@ def _none_can_be(problem: WeekPlanProblem) -> bool:
     kinds = {(d.eater_key, d.kind): d for d in reversed(problem.days)}
     for d in kinds.values():
         slots = tuple(s for s in problem.slots if (s.eater_key, s.day) == (d.eater_key, d.day))
-        if slots and _is_impossible(WeekModel(replace(problem, slots=slots, days=(d,)), sized=True), GLANCE_SECONDS):
+        if slots and _is_impossible(
+            WeekModel(replace(problem, slots=slots, days=(d,), means=()), sized=True), GLANCE_SECONDS
+        ):
             return True
     return _is_impossible(WeekModel(problem, sized=False), GLANCE_SECONDS * 3)
 

@@ -1,7 +1,7 @@
 """The rules of a week as a CP-SAT model: what stands where, which session cooks it, what energy each slot gives."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 from math import ceil, floor
 from typing import Any
@@ -302,6 +302,7 @@ class WeekRules:
         is then tight, and protein is a plain sum.
         """
         self.energy: dict[tuple[str, str, str], Any] = {}
+        sums: dict[str, _Sums] = {}
         here: dict[tuple[str, int], list[int]] = {}
         for n, slot in enumerate(self.problem.slots):
             here.setdefault((slot.eater_key, slot.day), []).append(n)
@@ -345,9 +346,31 @@ class WeekRules:
             if kcal_parts:
                 for band in d.bands:
                     self._band(band, mine)
+            mean = sums.setdefault(d.eater_key, _Sums())
+            mean.add(d, mine, kcal_parts, protein_parts)
+            mean.fixed_kcal, mean.fixed_protein_g = mean.fixed_kcal + fixed_kcal, mean.fixed_protein_g + fixed_protein
+        self._means(sums)
 
-    def _band(self, band: PlanBand, slots: Sequence[int]) -> None:
-        """each_other_band_is_kept, with 2 % of room for rounding."""
+    def _means(self, sums: Mapping[str, "_Sums"]) -> None:
+        """the_mean_of_the_days_in_its_bands, as the sum over them; with the days' room for rounding on each."""
+        for mean in self.problem.means:
+            there = sums.get(mean.eater_key)
+            if there is None or not there.kcal:
+                continue  # nothing of it is planned
+            n = there.days
+            margin = n * min(ROUNDING_KCAL, (mean.energy_high_kcal - mean.energy_low_kcal) / 4)
+            low, high = n * mean.energy_low_kcal - there.fixed_kcal, n * mean.energy_high_kcal - there.fixed_kcal
+            self.m.add(sum(there.kcal) + n * self._room("energy") >= round(low + margin))
+            self.m.add(sum(there.kcal) - n * self._room("energy") <= round(high - margin))
+            floor_mg = round(1000 * (n * mean.protein_floor_g - there.fixed_protein_g) + 1500)
+            self.m.add(sum(there.protein) + 1000 * n * self._room("protein") >= floor_mg)
+            for band in mean.bands:
+                extra = there.extra.get(band.key, 0.0)
+                low_end, high_end = (None if end is None else n * end for end in (band.low, band.high))
+                self._band(PlanBand(band.key, low_end, high_end, extra), there.slots, n)
+
+    def _band(self, band: PlanBand, slots: Sequence[int], days: int = 1) -> None:
+        """each_other_band_is_kept, with 2 % of room for rounding; of so many days together."""
         fixed, parts = band.extra, []
         for n in slots:
             if stays := self._stays(self.problem.slots[n]):
@@ -357,9 +380,9 @@ class WeekRules:
                 dish = self.dish[key]
                 parts.append(round(1000 * dish.others_per_g.get(band.key, 0.0) / dish.kcal_per_g) * share)
         if band.low is not None:
-            self.m.add(sum(parts) + 1000 * self._room("bands") >= round(1000 * (band.low * 1.02 - fixed)))
+            self.m.add(sum(parts) + 1000 * days * self._room("bands") >= round(1000 * (band.low * 1.02 - fixed)))
         if band.high is not None:
-            self.m.add(sum(parts) - 1000 * self._room("bands") <= round(1000 * (band.high * 0.98 - fixed)))
+            self.m.add(sum(parts) - 1000 * days * self._room("bands") <= round(1000 * (band.high * 0.98 - fixed)))
 
     def _slot_energy(self, d: PlanDay, slot: PlanSlot) -> Any:
         key = (d.eater_key, d.kind, slot.slot_key)
@@ -406,6 +429,28 @@ class WeekRules:
             flag = self.m.new_bool_var("")
             self.m.add(sum(c for (_, k), c in self.cook.items() if k == key) >= flag)
             yield flag
+
+
+@dataclass
+class _Sums:
+    """What an eater's days hold together: the energies and proteins (mg) to be chosen, and what is there (kcal, g)."""
+
+    days: int = 0
+    kcal: list[Any] = field(default_factory=list)
+    protein: list[Any] = field(default_factory=list)
+    slots: list[int] = field(default_factory=list)
+    extra: dict[str, float] = field(default_factory=dict)
+    fixed_kcal: float = 0.0
+    fixed_protein_g: float = 0.0
+
+    def add(self, d: PlanDay, slots: Sequence[int], kcal: Sequence[Any], protein: Sequence[Any]) -> None:
+        """One more day of it."""
+        self.days += 1
+        self.slots += slots
+        self.kcal += kcal
+        self.protein += protein
+        for band in d.bands:
+            self.extra[band.key] = self.extra.get(band.key, 0.0) + band.extra
 
 
 @dataclass
