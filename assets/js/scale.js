@@ -94,7 +94,7 @@ function draw() {
 function fillFields(isLive) {
   weighIn(isLive);
   for (const field of document.querySelectorAll("[data-from-scale]")) {
-    if (!isLive || field.dataset.typed || reading.g <= 0 || !reading.stable) continue;
+    if (!isLive || field.dataset.typed || reading.g <= 0 || !reading.stable || field.closest("details:not([open])")) continue;
     const grams = field.dataset.fromScale === "gross" ? reading.g + reading.tare : reading.g;
     const words = String(Math.round(grams * 10) / 10);
     if (field.value === words) continue;

@@ -35,7 +35,7 @@ function show({ action, body, words }) {
       form.closest(".job").toggleAttribute("data-waits", true);
       form.closest(".job").classList.toggle("ticked", fields.get("is_done") === "1");
     } else if (!tick) {
-      const card = form.closest(".mealcard, .slips");
+      const card = form.closest(".mealcard, .slips, .tonight");
       card?.toggleAttribute("data-waits", true);
       let note = card?.querySelector(".waitnote");
       if (card && !note) {

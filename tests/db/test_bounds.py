@@ -14,7 +14,7 @@ from tests.web import racing
 
 RECIPES = {"recipe", "component", "ingredient_line", "variant_change"}
 """What is stored of a recipe beyond all bounds is shown as broken at its place."""
-LOGS = {"weighing", "box_event", "shelf_event", "off_plan"}
+LOGS = {"weighing", "box_event", "shelf_event", "off_plan", "done"}
 """Nothing in them can be changed at all."""
 NUMBERS = [
     (table.name, column)

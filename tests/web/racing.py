@@ -394,6 +394,16 @@ def broken_recipe(kitchen: Kitchen) -> str:
     return f"/recipes/{copy_id}"
 
 
+def on_the_day(kitchen: Kitchen, use: str = "on_the_day") -> UUID:
+    """The pot's oil goes on the plate when it is eaten, or in the evening before; its line."""
+    with kitchen.caller.transaction() as session:
+        line = session.find(LineRow, kitchen.line_ids[2])
+        assert line is not None
+        line.use_at = use
+    library._VALUES.clear()
+    return kitchen.line_ids[2]
+
+
 def own_form(cook: Cook, page: str, action: str, **changes: str) -> Sent:
     """A page's form as it stands, some fields typed over."""
     fields: dict[str, Any] = {}

@@ -160,6 +160,15 @@ REPEATED: dict[str, Pairing] = {
     "/today/{first_day}/{meal_id}/swap": lambda _, k: (
         [(f"/today/{MONDAY}/{racing.meals(k)[0]}/swap", event(other=str(racing.meals(k)[1])))] * 2
     ),
+    "/today/{first_day}/{meal_id}/weighed": lambda _, k: (
+        [
+            (
+                f"/today/{MONDAY}/{racing.meals(k)[0]}/weighed",
+                event(line=str(racing.on_the_day(k)), weighed="12", ticks=f"now:{racing.meals(k)[0]}:line:oil"),
+            )
+        ]
+        * 2
+    ),
     "/today/{first_day}/undo": lambda _, k: [(f"/today/{MONDAY}/undo", {"event": racing.eaten(k)})] * 2,
     "/today/off-plan": lambda _, k: [("/today/off-plan", event(eater=str(k.eater_id), typed="cake, 350 kcal"))] * 2,
     "/today/off-plan/{noted_id}/back": lambda _, k: [(f"/today/off-plan/{racing.off_plan_noted(k)}/back", {})] * 2,

@@ -189,6 +189,45 @@ def test_jobs_are_ticked_and_a_box_that_thaws_is_in_the_fridge(cook: Cook, house
     cook.post("/today/done", event(subject="rob:the bank", is_done="1"), expect=404)
 
 
+def test_what_goes_on_the_plate_is_weighed_there_and_counts(cook: Cook, household: Caller) -> None:
+    """40 g of oil in six servings are 6.7 g on a plate, 8.84 kcal in each: 12 g are so much more, half of it half."""
+    kitchen = furnish(household)
+    meal, line = racing.meals(kitchen)[0], str(racing.on_the_day(kitchen))
+    _, planned = kcal(kitchen)
+    oil = next(
+        x.food for x in there(kitchen).table.recipe(there(kitchen).table.plates[str(meal)]).components[0].lines[2:]
+    )
+    per_g = (oil.composition.get("energy_kcal") or 0.0) / 100
+    assert "weigh 7 g" in text_of(cook.get("/today"))
+    said = f"/today/{MONDAY}/{meal}/weighed"
+    sent = event(line=line, weighed="12", ticks=f"now:{meal}:line:{line}")
+    for _ in range(2):
+        cook.post(said, sent)
+    more = (12 - 40 / 6) * per_g
+    assert kcal(kitchen)[1] == pytest.approx(planned + more)
+    page = cook.get("/today")
+    assert "12 g weighed" in text_of(page)
+    assert 'aria-pressed="true"' in page
+    cook.post(f"/today/{MONDAY}/{meal}/eaten", event(kind="half"))
+    assert kcal(kitchen) == pytest.approx(((planned + more) / 2,) * 2, rel=1e-3)  # half a box, to 0.1 g
+    cook.post(said, event(line=line, as_planned="1"))
+    assert kcal(kitchen)[0] == pytest.approx(planned / 2, rel=1e-3)
+    refused = cook.post(said, event(line=line, weighed="-3"), expect=422).text
+    assert 'value="-3"' in refused
+    cook.post(said, event(line=str(kitchen.line_ids[0]), weighed="3"), expect=404)
+    cook.post(f"/today/{MONDAY}/{uuid4()}/weighed", event(line=line, weighed="3"), expect=404)
+
+
+def test_what_is_for_the_night_is_weighed_the_evening_before(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    tuesday, line = racing.meals(kitchen)[1], str(racing.on_the_day(kitchen, "night_before"))
+    _, planned = kcal(kitchen, TUESDAY)
+    assert "Put in 7 g rapeseed oil" in text_of(cook.get("/today"))
+    cook.post(f"/today/{MONDAY}/{tuesday}/weighed", event(line=line, weighed="0"))
+    assert "0 g weighed" in text_of(cook.get("/today"))
+    assert kcal(kitchen, TUESDAY)[1] < planned - 50
+
+
 def test_days_without_a_week_or_a_meal_teach(cook: Cook, household: Caller) -> None:
     assert "No week holds this day yet" in text_of(cook.get("/today"))
     kitchen = furnish(household, days=1)

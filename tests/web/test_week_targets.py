@@ -55,7 +55,7 @@ def test_bad_figures_are_refused_and_kept(cook: Cook, household: Caller) -> None
 
 
 def test_the_mean_of_the_week_counts_where_it_is_asked_for(cook: Cook, household: Caller) -> None:
-    """Three dinners a twentieth over: alone the days are out; with room they are in, and the mean is judged and fitted."""
+    """Three dinners a twentieth over: alone the days are out; with room they are in, and the mean is what is fitted."""
     whose = furnish(household, servings=3.5).eater_id
     page = f"/targets/{whose}"
     picture = weeks.week_picture(household, MONDAY)

@@ -74,15 +74,20 @@ def tally_of(key: str, figures: Document) -> Tally:
 
 class DoneRow(HouseholdOwned, Base):
     """Whether a small job of a day is done: what it is stands in `subject` (a meal and what is done with it). The last
-    one of a subject counts; none is changed or deleted (triggers hold this)."""
+    one of a subject counts; none is changed or deleted (triggers hold this). With `grams`, what was weighed for it."""
 
     __tablename__ = "done"
     is_log: ClassVar[bool] = True
-    __table_args__ = (UniqueConstraint("seq"), Index(None, "household_id", "day", "seq"))
+    __table_args__ = (
+        UniqueConstraint("seq"),
+        CheckConstraint("grams BETWEEN 0 AND 1000000", name="bounds"),
+        Index(None, "household_id", "day", "seq"),
+    )
 
     seq: Mapped[int] = mapped_column(BigInteger, TABLE_ORDER)
     day: Mapped[date]
     subject: Mapped[str] = mapped_column(String(120))
     is_done: Mapped[bool]
+    grams: Mapped[Grams | None]
     user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)

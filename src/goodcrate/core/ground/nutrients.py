@@ -287,6 +287,16 @@ class Tally:
             {source: (shape, -size) for source, (shape, size) in self.errors.items()},
         )
 
+    def without(self, other: "Tally") -> "Tally":
+        """The same with a part of it left out again; unlike what is poured off, it is known how much that was."""
+        gone = Tally(
+            -other.grams,
+            tuple([-k for k in other.known]),
+            tuple([-u for u in other.unknown_g]),
+            {source: (shape, -size) for source, (shape, size) in other.errors.items()},
+        )
+        return Tally.sum((self, gone))
+
     def only(self, keys: frozenset[str]) -> "Tally":
         """The same grams with nothing but some nutrients: the others count as none, known as such."""
         kept = [key in keys for key in KEYS]

@@ -72,6 +72,18 @@ def plates_of(boxes: Iterable[Box], tallies: Mapping[str, Tally], meal_keys: Seq
     return plates
 
 
+def with_weighed(plate: Plate, planned: Tally, weighed: Tally, whole_g: float) -> Plate:
+    """A plate on which something was weighed otherwise than planned: its share goes with what was eaten of the box, of
+    which there were `whole_g`."""
+    if plate.is_open:
+        share = 1.0 if plate.ahead.grams > 0 else 0.0
+        ahead = Tally.sum((plate.ahead, weighed.scaled(share))).without(planned.scaled(share))
+        return replace(plate, ahead=ahead)
+    share = min(1.0, plate.eaten.grams / whole_g) if whole_g > 0 else 0.0
+    eaten = Tally.sum((plate.eaten, weighed.scaled(share))).without(planned.scaled(share))
+    return replace(plate, eaten=eaten)
+
+
 def _last(box: Box, *kinds: str, meal: str | None = None) -> str:
     events = [e for e in standing(box.log) if e.kind in kinds and meal in (None, e.meal_key or box.for_meal)]
     return events[-1].key if events else ""

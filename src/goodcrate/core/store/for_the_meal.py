@@ -7,7 +7,7 @@ from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.foods.line.words import NIGHT_BEFORE
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
-from goodcrate.core.recipes.component import UNCOOKED_USES
+from goodcrate.core.recipes.component import LATER_USES, UNCOOKED_USES, IngredientLine
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
 
@@ -18,13 +18,22 @@ TAKE_OUT, HEAT, ADD, PREPARE = "take_out", "heat", "add", "prepare"
 class ToDo:
     """One thing to do with a meal: what kind, in words, and by `key` the same thing each time it is asked.
 
-    `grams` is what is weighed for it, None where nothing is.
+    `weighs` is what is weighed for it.
     """
 
     key: str
     kind: str
     words: str
-    grams: float | None = None
+    weighs: tuple["ToWeigh", ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ToWeigh:
+    """An ingredient that goes on a plate on the day or in the evening before: its line's key, and its planned grams."""
+
+    line_key: str
+    food: str
+    grams: float
 
 
 def heating_words(recipe: Recipe, groups: Mapping[str, KeepGroup]) -> str:
@@ -62,18 +71,24 @@ def night_before(recipe: Recipe, servings: float) -> tuple[ToDo, ...]:
     weighed = ", ".join(todo.words for todo in found)
     words = f"{first.text.rstrip('.')} ({weighed})" if weighed else first.text
     rest = (ToDo(f"step:{step.key}", PREPARE, step.text) for step in others)
-    return (ToDo(f"step:{first.key}", PREPARE, words), *rest)
+    return (ToDo(f"step:{first.key}", PREPARE, words, tuple(w for todo in found for w in todo.weighs)), *rest)
+
+
+def later_lines(recipe: Recipe) -> dict[str, IngredientLine]:
+    """The ingredients that are weighed at the table or the evening before, by their keys."""
+    return {line.key: line for c in recipe.components for line in c.lines if line.use in LATER_USES}
 
 
 def _lines(recipe: Recipe, servings: float, uses: frozenset[str], kind: str) -> tuple[ToDo, ...]:
     share = servings / recipe.servings if recipe.servings else 0.0
+
+    def todo(line: IngredientLine) -> ToDo:
+        food, grams = line.food.name.split(",")[0].lower(), line.amount.grams * share
+        words = say("{grams} g {food}", grams=shown(grams), food=food)
+        return ToDo(f"line:{line.key}", kind, words, (ToWeigh(line.key, food, grams),))
+
     return tuple(
-        ToDo(
-            f"line:{line.key}",
-            kind,
-            say("{grams} g {food}", grams=shown(line.amount.grams * share), food=line.food.name.split(",")[0].lower()),
-            line.amount.grams * share,
-        )
+        todo(line)
         for component in recipe.components
         for line in component.lines
         if line.use in uses and line.amount.grams > 0

@@ -52,7 +52,12 @@ class Said:
 
 
 @contextmanager
-def _at_table(caller: Caller, first_day: date) -> Iterator[tuple[HouseholdSession, Table]]:
+def week_at_table(caller: Caller, first_day: date) -> Iterator[tuple[HouseholdSession, Table]]:
+    """A week at the table to be written to: one after another.
+
+    Raises:
+        NotFound: when there is no such week.
+    """
     with caller.transaction() as session:
         take_turns(session, first_day)
         yield session, table_in(session, load_picture(session, existing_week(session, first_day)))
@@ -67,8 +72,8 @@ def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, sa
         InvalidInput: for what cannot be said of a box, when it is gone already, or for more than is in it.
         SentOtherwise: when something else was written with this id.
     """
-    with _at_table(caller, first_day) as (session, table):
-        meal = _meal(table, meal_id)
+    with week_at_table(caller, first_day) as (session, table):
+        meal = meal_on(table, meal_id)
         if said.kind not in WAYS:
             told = say("“{kind}” is nothing that happens to a meal.", kind=said.kind)
             raise InvalidInput("kind", told, say("Eaten, in part, left, given or thrown away."))
@@ -95,7 +100,12 @@ def _kind_and_grams(box: Box, said: Said) -> tuple[str, float | None]:
     return (EATEN, None) if abs(eaten_g - box.grams) <= 0.05 else (PART_EATEN, eaten_g)
 
 
-def _meal(table: Table, meal_id: UUID) -> Meal:
+def meal_on(table: Table, meal_id: UUID) -> Meal:
+    """A meal of the week by its id.
+
+    Raises:
+        NotFound: when the week has none.
+    """
     meal = next((m for m in table.picture.meals if m.id == meal_id), None)
     if meal is None:
         raise NotFound("meal")
@@ -155,11 +165,11 @@ def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID | None, 
         NotFound: when the week has not both meals.
         InvalidInput: when one of them is eaten or gone, would be too old then, or is for somebody who must not get it.
     """
-    with _at_table(caller, first_day) as (session, table):
-        meal = _meal(table, meal_id)
+    with week_at_table(caller, first_day) as (session, table):
+        meal = meal_on(table, meal_id)
         if other_id is None:
             raise InvalidInput("other", say("No meal is chosen."), say("Choose one."))
-        other = _meal(table, other_id)
+        other = meal_on(table, other_id)
         if session.find(BoxEventRow, event_id) is not None:
             return
         for one in (meal, other):

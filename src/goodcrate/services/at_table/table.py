@@ -1,15 +1,19 @@
 """A week at the table: each meal's box, what was eaten of it, what was eaten besides, and what of the jobs is done."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID
 
 from sqlalchemy import select
 
+from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.nutrients import Tally
-from goodcrate.core.store.at_table import DayAtTable, OffPlan, Plate, eaten_by, plates_of
+from goodcrate.core.portion.week_outcome import PlacedBox
+from goodcrate.core.recipes.recipe import Recipe
+from goodcrate.core.store.at_table import DayAtTable, OffPlan, Plate, eaten_by, plates_of, with_weighed
 from goodcrate.core.store.box import Box, Content, contents_tally
+from goodcrate.core.store.for_the_meal import later_lines
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, keeping_of, keeps_until
@@ -21,15 +25,28 @@ from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.boxes import boxes_with, own_box_id
 from goodcrate.services.week.weeks import WeekPicture
 
+WEIGHED = "weighed"
+"""How what was weighed at the table is named among a day's small jobs: so, the meal, and the line."""
+
 
 @dataclass(frozen=True)
 class Table:
-    """What a week's pages and the slip moves ask of it."""
+    """What a week's pages and the slip moves ask of it. `weighed` is what was weighed of an ingredient at the table, in
+    g, by meal and line."""
 
     picture: WeekPicture
     plates: Mapping[str, Plate]
     boxes: Mapping[str, Box]
     off_plan: Mapping[tuple[UUID, date], tuple[OffPlan, ...]]
+    weighed: Mapping[tuple[str, str], float]
+
+    def placed(self, plate: Plate) -> PlacedBox:
+        """What is on a plate as the week worked it out: the box it was swapped for, else the meal's own."""
+        return placed_on(self.picture, plate)
+
+    def recipe(self, plate: Plate) -> Recipe:
+        """The dish on a plate."""
+        return self.picture.recipes[self.placed(plate).placing.recipe_key]
 
     def day(self, eater: Eater, day: date) -> DayAtTable:
         """A day of an eater, its meals in the order of their slots."""
@@ -66,7 +83,37 @@ def table_in(session: HouseholdSession, picture: WeekPicture) -> Table:
     boxes = _boxes(session, picture)
     tallies = {box.key: _tally(session, picture, box) for box in boxes}
     plates = plates_of(boxes, tallies, [str(m.id) for m in picture.meals])
-    return Table(picture, plates, {box.key: box for box in boxes}, _off_plan(session, picture))
+    weighed = _weighed(session, picture)
+    for (meal, line_key), grams in weighed.items():
+        if meal in plates:
+            plates[meal] = _as_weighed(picture, plates[meal], line_key, grams)
+    return Table(picture, plates, {box.key: box for box in boxes}, _off_plan(session, picture), weighed)
+
+
+def placed_on(picture: WeekPicture, plate: Plate) -> PlacedBox:
+    """What is on a plate as the week worked it out."""
+    return picture.outcome.boxes[plate.moved_from or plate.meal_key]
+
+
+def _as_weighed(picture: WeekPicture, plate: Plate, line_key: str, weighed_g: float) -> Plate:
+    """A plate with an ingredient as it was weighed at the table; as it is, where its dish has none of it."""
+    placed = placed_on(picture, plate)
+    recipe = picture.recipes[placed.placing.recipe_key]
+    line = later_lines(recipe).get(line_key)
+    if line is None or recipe.servings <= 0:
+        return plate
+    planned = line.tally.scaled(placed.placing.servings / recipe.servings)
+    on_scale = replace(line, key=f"{WEIGHED}:{plate.meal_key}:{line_key}", amount=amount_of(weighed_g))
+    return with_weighed(plate, planned, on_scale.tally, placed.tally.grams)
+
+
+def _weighed(session: HouseholdSession, picture: WeekPicture) -> dict[tuple[str, str], float]:
+    last: dict[tuple[str, str], float | None] = {}
+    rows = select(DoneRow).where(DoneRow.day.in_(picture.dates), DoneRow.subject.startswith(f"{WEIGHED}:"))
+    for row in session.scalars(rows.order_by(DoneRow.seq)):
+        _, meal, line_key = row.subject.split(":", 2)
+        last[meal, line_key] = float(row.grams) if row.is_done and row.grams is not None else None
+    return {key: grams for key, grams in last.items() if grams is not None}
 
 
 def _boxes(session: HouseholdSession, picture: WeekPicture) -> list[Box]:

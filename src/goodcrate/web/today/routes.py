@@ -11,7 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.store.box import PART_EATEN
-from goodcrate.services.at_table import eating, off_plan
+from goodcrate.services.at_table import eating, off_plan, weighing
 from goodcrate.services.at_table.today import tick, today_of
 from goodcrate.services.calling import NotFound
 from goodcrate.services.targets.household_eaters import list_eaters
@@ -19,6 +19,7 @@ from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page, service_worker
+from goodcrate.web.scale import scale_of
 from goodcrate.web.security import Posted, Sent, Signed, Visitor, is_https, text
 from goodcrate.web.today.view import day_view
 
@@ -80,6 +81,7 @@ def _page(
         ids=new_id,
         typed=typed or {},
         whys=WHYS,
+        has_scale=scale_of(request) is not None,
         is_today=day == request.app.state.clock(),
     )
 
@@ -165,12 +167,33 @@ def take_back(request: Request, visitor: Signed, form: Posted, noted_id: UUID) -
     return _back(_day(request, text(form, "day")), form, request)
 
 
+@router.post("/{first_day}/{meal_id}/weighed")
+def say_weighed(request: Request, visitor: Signed, form: Posted, first_day: Day, meal_id: UUID) -> Response:
+    """What an ingredient weighed on the plate, or in the evening before; or that it is as planned after all."""
+    day, event, line = _day(request, text(form, "day")), id_of(text(form, "event")) or new_id(), text(form, "line")
+    ticks, typed = text(form, "ticks"), {"meal": str(meal_id), "line": line, "weighed": text(form, "weighed")}
+    weighed_g = None
+    try:
+        if not text(form, "as_planned"):
+            weighed_g = read_grams(typed["weighed"], "weighed", LARGEST_LINE_G)
+    except InvalidInput as error:
+        faults = Faults.of(error, {"weighed"})
+        return _page(request, visitor, day, text(form, "eater"), faults=faults, typed=typed, status=422)
+    job = (day, ticks) if _is_job(ticks) else None
+    weighing.weigh(visitor.caller, first_day, (meal_id, line), event, weighed_g, job)
+    return _back(day, form, request)
+
+
+def _is_job(subject: str) -> bool:
+    kind, _, meal = subject.partition(":")
+    return kind in ("now", "thaw", "night") and id_of(meal.partition(":")[0]) is not None
+
+
 @router.post("/done")
 def say_done(request: Request, visitor: Signed, form: Posted) -> Response:
     """Tick a small job of a day, or take the tick back."""
     day, subject = _day(request, text(form, "day")), text(form, "subject")
-    kind, _, meal = subject.partition(":")
-    if kind not in ("now", "thaw", "night") or id_of(meal.partition(":")[0]) is None:
+    if not _is_job(subject):
         raise NotFound(say("job"))
     tick(visitor.caller, day, subject, id_of(text(form, "event")) or new_id(), is_done=text(form, "is_done") == "1")
     return _back(day, form, request)

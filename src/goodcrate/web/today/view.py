@@ -6,13 +6,12 @@ from datetime import date, time, timedelta
 from uuid import UUID
 
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.ground.writing import clock, day_month, shown, signed, weekday, weekday_whole
-from goodcrate.core.portion.week_outcome import PlacedBox
+from goodcrate.core.ground.writing import clock, day_month, short, shown, signed, weekday, weekday_whole
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.store.at_table import LEFT, PART, TO_COME, OffPlan, Plate
 from goodcrate.core.store.box import EATEN, GIVEN_AWAY, THROWN_AWAY
 from goodcrate.core.store.box_code import box_code
-from goodcrate.core.store.for_the_meal import TAKE_OUT, is_heated, night_before, to_do_now
+from goodcrate.core.store.for_the_meal import ADD, TAKE_OUT, ToDo, is_heated, night_before, to_do_now
 from goodcrate.core.store.slip_moves import LEAVE, LESS, MORE, SWAP, Move
 from goodcrate.core.targets.day_target import DayTarget
 from goodcrate.core.targets.eater import Eater
@@ -51,6 +50,19 @@ class Job:
     about: str
     is_done: bool
     code: str = ""
+    weighs: tuple["Weighed", ...] = ()
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """What is weighed for a job: the ingredient, its planned grams and, once it was weighed, what the scale said."""
+
+    meal_id: str
+    line_key: str
+    food: str
+    planned: str
+    weighed: str = ""
+    ticks: str = ""
 
 
 @dataclass(frozen=True)
@@ -160,18 +172,9 @@ def _mean_words(today: TodayPicture, eater: Eater) -> str:
     )
 
 
-def _placed(table: Table, plate: Plate) -> PlacedBox:
-    """What is on a plate as the week worked it out: the box it was swapped for, else the meal's own."""
-    return table.picture.outcome.boxes[plate.moved_from or plate.meal_key]
-
-
-def _recipe(table: Table, plate: Plate) -> Recipe:
-    return table.picture.recipes[_placed(table, plate).placing.recipe_key]
-
-
 def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
     table = today.table
-    meal, placed, recipe = meal_of(table, plate.meal_key), _placed(table, plate), _recipe(table, plate)
+    meal, placed, recipe = meal_of(table, plate.meal_key), table.placed(plate), table.recipe(plate)
     slot = next(s for s in eater.slots if s.id == meal.slot_id)
     code = "" if plate.box is None else box_code(UUID(plate.box.key))
     there = plate.ahead if plate.is_open else plate.eaten
@@ -218,15 +221,27 @@ def _swapped_words(table: Table, plate: Plate) -> str:
 
 
 def _jobs(today: TodayPicture, plate: Plate, recipe: Recipe, *, is_cold: bool) -> Iterator[Job]:
-    table, placed = today.table, _placed(today.table, plate)
+    table, placed = today.table, today.table.placed(plate)
     stay = table.picture.stays.get(plate.moved_from or plate.meal_key)
     place = (plate.box.place if plate.box is not None else "") or ("" if stay is None else stay.place)
     code = "" if plate.box is None else box_code(UUID(plate.box.key))
     taken = say(str(WHERE[place])) if place in WHERE else ""
     for todo in to_do_now(recipe, placed.placing.servings, keep_groups(), from_place=taken, is_cold=is_cold):
-        words = say("Add {what}", what=todo.words) if todo.grams is not None else todo.words
+        words = say("Add {what}", what=todo.words) if todo.kind == ADD else todo.words
         subject = f"now:{plate.meal_key}:{todo.key}"
-        yield Job(subject, words, "", subject in today.done, code if todo.kind == TAKE_OUT else "")
+        weighs = _weighs(table, plate, todo, subject)
+        yield Job(subject, words, "", subject in today.done, code if todo.kind == TAKE_OUT else "", weighs)
+
+
+def _weighs(table: Table, plate: Plate, todo: ToDo, subject: str) -> tuple[Weighed, ...]:
+    """What is weighed for a job. One thing alone: weighing it is doing it."""
+    ticks = subject if len(todo.weighs) == 1 and todo.kind == ADD else ""
+    found = []
+    for one in todo.weighs:
+        grams = table.weighed.get((plate.meal_key, one.line_key))
+        said = "" if grams is None else short(grams)
+        found.append(Weighed(plate.meal_key, one.line_key, one.food, shown(one.grams), said, ticks))
+    return tuple(found)
 
 
 def tonight(today: TodayPicture) -> Iterator[Job]:
@@ -240,18 +255,20 @@ def tonight(today: TodayPicture) -> Iterator[Job]:
     for meal in meals:
         stay, plate = picture.stays.get(str(meal.id)), today.tomorrow.plates[str(meal.id)]
         if stay is not None and stay.thaw_on == today.day and plate.fate == TO_COME and plate.box is not None:
-            words = say("{dish}: freezer to fridge", dish=_recipe(today.tomorrow, plate).name)
+            words = say("{dish}: freezer to fridge", dish=today.tomorrow.recipe(plate).name)
             about, code = f"{names[meal.eater_id]}, {weekday(meal.day)}", box_code(UUID(plate.box.key))
             yield replace(_job(today, f"thaw:{meal.id}", words, about), code=code)
     for meal in (m for m in meals if m.day == then):
         plate = today.tomorrow.plates[str(meal.id)]
         if plate.fate != TO_COME:
             continue
-        servings = _placed(today.tomorrow, plate).placing.servings
-        recipe = _recipe(today.tomorrow, plate)
+        servings = today.tomorrow.placed(plate).placing.servings
+        recipe = today.tomorrow.recipe(plate)
         for todo in night_before(recipe, servings):
             about = f"{recipe.name}: {names[meal.eater_id]}, {slots[meal.slot_id].name}"
-            yield _job(today, f"night:{meal.id}:{todo.key}", todo.words, about)
+            subject = f"night:{meal.id}:{todo.key}"
+            weighs = _weighs(today.tomorrow, plate, todo, subject)
+            yield replace(_job(today, subject, todo.words, about), weighs=weighs)
 
 
 def _job(today: TodayPicture, subject: str, words: str, about: str) -> Job:
@@ -266,7 +283,7 @@ def _others(today: TodayPicture, meal: Meal) -> Iterator[tuple[UUID, str]]:
     found = 0
     for other in sorted(picture.meals, key=lambda m: (m.eater_id != meal.eater_id, m.slot_id != meal.slot_id, m.day)):
         plate = today.table.plates[str(other.id)]
-        same_dish = _recipe(today.table, plate).key == _recipe(today.table, today.table.plates[str(meal.id)]).key
+        same_dish = today.table.recipe(plate).key == today.table.recipe(today.table.plates[str(meal.id)]).key
         if other.id == meal.id or other.day < today.day or not plate.is_open or same_dish or found >= OFFERED_SWAPS:
             continue
         if why_not_swapped(today.table, meal, other) or why_not_swapped(today.table, other, meal):
@@ -276,7 +293,7 @@ def _others(today: TodayPicture, meal: Meal) -> Iterator[tuple[UUID, str]]:
             "who": names[other.eater_id],
             "day": weekday(other.day),
             "slot": slots[other.slot_id],
-            "dish": _recipe(today.table, plate).name,
+            "dish": today.table.recipe(plate).name,
         }
         yield other.id, say("{who}, {day} {slot}: {dish}", **told)
 
@@ -293,10 +310,10 @@ def _move_card(today: TodayPicture, move: Move, *, on_mean: bool) -> MoveCard:
         if on_mean:
             return MoveCard(move.kind, say("Leave it: the week’s mean is in its band."), (mean,))
         return MoveCard(move.kind, say("Leave it: the week’s mean is within 2 %."), (mean,))
-    dish = _recipe(today.table, today.table.plates[move.key]).name if move.kind in (SWAP, LESS) else ""
+    dish = today.table.recipe(today.table.plates[move.key]).name if move.kind in (SWAP, LESS) else ""
     if move.kind == SWAP:
         other = today.table.plates[move.other]
-        told = {"dish": dish, "other": _recipe(today.table, other).name}
+        told = {"dish": dish, "other": today.table.recipe(other).name}
         words = say("Swap {dish} with {day}’s {other}", day=weekday_whole(meal_of(today.table, move.other).day), **told)
         return MoveCard(move.kind, words, (*effects, mean), move.key, move.other)
     if move.kind == MORE:
