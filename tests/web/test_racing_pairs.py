@@ -183,6 +183,7 @@ REPEATED: dict[str, Pairing] = {
         [(f"/box/{own_box_id(racing.meals(k)[0])}/undo", {"event": racing.eaten(k)})] * 2
     ),
     "/settings/calendar": lambda *_: [("/settings/calendar", {"act": "revoke"})] * 2,
+    "/store/scan": lambda _, k: [("/store/scan", event(code=str(racing.packed_box(k)), where="freezer"))] * 2,
     "/store/put-away": lambda _, k: [("/store/put-away", event(box=str(racing.packed_box(k))))] * 2,
     "/store/shelves": lambda *_: (
         [("/store/shelves", {"id": str(uuid4()), "name": "drawer", "place": "fridge", "boxes": "14"})] * 2

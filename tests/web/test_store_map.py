@@ -4,6 +4,7 @@ from uuid import uuid4
 
 from fastapi.testclient import TestClient
 
+from goodcrate.core.store.box_code import box_code
 from goodcrate.services.at_table import store_map
 from goodcrate.services.calling import Caller
 from goodcrate.services.store.boxes import own_box_id
@@ -44,6 +45,40 @@ def test_packed_boxes_arrive_and_are_put_away_as_drawn(cook: Cook, household: Ca
     cook.post(f"/store/shelves/{drawer}/away", {})
     assert "2 boxes" in text_of(cook.get("/store"))
     assert all(b.standing.place == "fridge" for b in store_map.store_map(household).loose("fridge"))
+
+
+def test_a_scanned_or_typed_code_puts_one_box_away(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)
+    drawer = shelf(cook, "drawer", "fridge", "14")
+    cook.post(f"/portion/{there}/fill", event())
+    first, second, third = (own_box_id(meal) for meal in racing.meals(kitchen))
+    sent = event(code=f"https://boat.example/box/{first}")
+    for _ in range(2):  # a scanner that reads twice
+        cook.post("/store/scan", sent)
+    assert "1 in, 2 to come" in text_of(cook.get("/store"))
+    shown = text_of(cook.get(f"/store?put={first}&event={sent['event']}"))
+    assert f"{box_code(first)} Turkey pot: drawer." in shown
+    cook.post("/store/scan", event(code=box_code(second).lower().replace("0", "o").replace("1", "l")))
+    assert "2 in, 1 to come" in text_of(cook.get("/store"))
+    cook.post("/store/scan", event(code=str(third), where="freezer"))
+    assert [str(b.standing.place) for b in store_map.store_map(household).boxes if b.box.key == str(third)] == [
+        "freezer"
+    ]
+    for typed, words in (
+        (box_code(first), "is put away already"),
+        ("!!", "is no box’s code"),
+        ("", "is no box’s code"),
+        (str(uuid4()), "No box with the code"),
+    ):
+        refused = cook.post("/store/scan", event(code=typed), expect=422).text
+        assert words in text_of(refused)
+        assert f'value="{typed}"' in refused
+    cook.post("/store/scan", event(code=box_code(first), where=str(uuid4())), expect=404)
+    cook.post(f"/box/{first}/undo", {"event": sent["event"]})
+    assert "1 in, 1 to come" in text_of(cook.get("/store"))
+    cook.post("/store/scan", event(code=box_code(first), where=drawer))
+    assert "2 in, 12 free" in text_of(cook.get("/store"))
 
 
 def test_a_box_past_its_date_is_marked_and_not_offered(cook: Cook, household: Caller, client: TestClient) -> None:

@@ -213,7 +213,9 @@ def test_what_goes_on_the_plate_is_weighed_there_and_counts(cook: Cook, househol
     assert kcal(kitchen) == pytest.approx(((planned + more) / 2,) * 2, rel=1e-3)  # half a box, to 0.1 g
     cook.post(said, event(line=line, as_planned="1"))
     assert kcal(kitchen)[0] == pytest.approx(planned / 2, rel=1e-3)
-    assert "cannot be negative" in text_of(cook.post(said, event(line=line, weighed="-3"), expect=422).text), "though it is eaten"
+    assert "cannot be negative" in text_of(cook.post(said, event(line=line, weighed="-3"), expect=422).text), (
+        "though it is eaten"
+    )
     cook.post(said, event(line=str(kitchen.line_ids[0]), weighed="3"), expect=404)
     cook.post(f"/today/{MONDAY}/{uuid4()}/weighed", event(line=line, weighed="3"), expect=404)
 

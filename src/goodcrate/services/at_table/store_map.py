@@ -12,6 +12,7 @@ from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.recipe import Recipe
 from goodcrate.core.store.box import MOVED, Box, BoxEvent
+from goodcrate.core.store.box_code import box_code, read_code
 from goodcrate.core.store.shelves import PLACES, Shelf, Standing, check_shelf, where_to_put
 from goodcrate.core.week.storing import FRIDGE, keeping_of
 from goodcrate.db.session import HouseholdSession
@@ -176,6 +177,32 @@ def put_away(caller: Caller, event_id: UUID) -> int:
             event = BoxEvent(str(uuid5(event_id, one.box.key)), MOVED, utc_now(), place, shelf=one.goes_to)
             happened(session, caller, one.box, event)
         return len(there.to_put_away)
+
+
+def put_scanned(caller: Caller, event_id: UUID, typed: str, where: str = "") -> UUID:
+    """Put the box with a scanned or typed code away: on a shelf by its id, or in a place, else where the map draws it.
+    Sending it twice does it once. Answers the box.
+
+    Raises:
+        InvalidInput: for a code that no box in the house has, or two have; or a box that stands somewhere already.
+        NotFound: when the household has no such shelf.
+    """
+    code = read_code(typed)
+    with caller.transaction() as session:
+        there = _map(session)
+    found = [b for b in there.boxes if code in (UUID(b.box.key), box_code(UUID(b.box.key)))]
+    if len(found) != 1:
+        told = say("No box with the code “{code}” is in the house.", code=typed.strip()[:24])
+        if found:
+            told = say("{count} boxes have this code.", count=len(found))
+        raise InvalidInput("code", told, say("Scan the square on its label, or tap the box on the map."))
+    box = found[0]
+    is_sent_again = any(event.key == str(event_id) for event in box.box.log)
+    if not where and box.box.is_put_away and not is_sent_again:
+        told = say("{code} is put away already.", code=box_code(UUID(box.box.key)))
+        raise InvalidInput("code", told, say("Choose where it goes to move it."))
+    put_on(caller, UUID(box.box.key), event_id, where or box.goes_to or box.standing.place)
+    return UUID(box.box.key)
 
 
 def put_on(caller: Caller, box_id: UUID, event_id: UUID, where: str) -> None:

@@ -117,6 +117,33 @@ def _box(one: BoxOnMap, today: date, *, is_ghost: bool) -> DrawnBox:
     )
 
 
+@dataclass(frozen=True)
+class PutAway:
+    """A box that was just put away: its id, code and what it is, and where it stands."""
+
+    id: str
+    code: str
+    dish: str
+    place: str
+
+
+def put_words(there: StoreMap, box_id: UUID | None) -> PutAway | None:
+    """What is said of a box that was just put away; None when it is not in the house."""
+    one = next((b for b in there.boxes if UUID(b.box.key) == box_id), None)
+    if one is None:
+        return None
+    shelf = next((s.name for s in there.shelves if s.key == one.box.shelf), "")
+    place = shelf or say(str(PLACE_WORDS[one.standing.place]))
+    return PutAway(one.box.key, box_code(UUID(one.box.key)), one.recipe.name, place)
+
+
+def where_words(there: StoreMap) -> list[tuple[str, str]]:
+    """Where a box can be put: the shelves, and the places that have none."""
+    found = [(s.key, f"{s.name}, {say(str(PLACE_WORDS[s.place])).lower()}") for s in there.shelves]
+    bare = [key for key in PLACES if all(s.place != key for s in there.shelves)]
+    return [*found, *((key, say(str(PLACE_WORDS[key]))) for key in bare)]
+
+
 def eat_first(there: StoreMap, today: date) -> list[BoxOnMap]:
     """The boxes that keep shortest, none past its date."""
     return [b for b in there.boxes if not b.is_past(today)][:EAT_FIRST]

@@ -40,6 +40,8 @@ WAYS_OUT = {
 }
 """What can become of a box: the kind of event, with the reason where one is due."""
 FIELDS = (
+    "code",
+    "where",
     "shelf_name",
     "shelf_place",
     "shelf_boxes",
@@ -94,6 +96,7 @@ def _store_page(
     typed: dict[str, str] | None = None,
     gone: str = "",
     event: str = "",
+    put: str = "",
 ) -> Response:
     there, today = house.house(visitor.caller), request.app.state.clock()
     on_map = store_map.store_map(visitor.caller)
@@ -125,13 +128,17 @@ def _store_page(
         on_map=len(on_map.boxes),
         codes={b.box.key: box_code(UUID(b.box.key)) for b in on_map.boxes},
         ids=new_id,
+        put=map_view.put_words(on_map, id_of(put)),
+        stands=map_view.where_words(on_map),
     )
 
 
 @router.get("")
-def show(request: Request, visitor: Signed, gone: str = "", event: str = "") -> Response:
+def show(
+    request: Request, visitor: Signed, gone: str = "", event: str = "", put: str = "", where: str = ""
+) -> Response:
     """What is in the house already, what keeps shortest first."""
-    return _store_page(request, visitor, gone=gone, event=event)
+    return _store_page(request, visitor, typed={"where": where}, gone=gone, event=event, put=put)
 
 
 @router.post("")
@@ -153,6 +160,17 @@ def put_away(visitor: Signed, form: Posted) -> Response:
     """Put every packed box where the map draws it."""
     store_map.put_away(visitor.caller, id_of(text(form, "event")) or new_id())
     return go("/store")
+
+
+@router.post("/scan")
+def scan(request: Request, visitor: Signed, form: Posted) -> Response:
+    """Put the box with a scanned or typed code away."""
+    typed, event = {name: text(form, name) for name in ("code", "where")}, id_of(text(form, "event")) or new_id()
+    try:
+        box_id = store_map.put_scanned(visitor.caller, event, typed["code"], typed["where"])
+    except InvalidInput as error:
+        return _store_page(request, visitor, Faults.of(error, {"code", "place"}), 422, typed)
+    return go(f"/store?put={box_id}&event={event}" + (f"&where={typed['where']}" if typed["where"] else ""))
 
 
 @router.post("/shelves")
