@@ -189,6 +189,21 @@ def test_jobs_are_ticked_and_a_box_that_thaws_is_in_the_fridge(cook: Cook, house
     cook.post("/today/done", event(subject="rob:the bank", is_done="1"), expect=404)
 
 
+def test_a_box_is_eaten_from_its_week_too(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    meal = racing.meals(kitchen)[0]
+    in_week = f"/week/{MONDAY}?box={meal}"
+    assert ">Half</button>" in cook.get(in_week)
+    assert ">Half</button>" not in cook.get(f"/week/{MONDAY}?box={racing.meals(kitchen)[1]}"), "tomorrow is to come"
+    sent = event(kind="half", back="week")
+    answer = cook.post(f"/today/{MONDAY}/{meal}/eaten", sent)
+    assert answer.headers["location"] == in_week
+    assert "Eaten in part" in text_of(cook.get(in_week))
+    back = cook.post(f"/today/{MONDAY}/undo", {"event": sent["event"], "back": "week", "meal": str(meal)})
+    assert back.headers["location"] == in_week
+    assert ">Half</button>" in cook.get(in_week)
+
+
 def test_what_goes_on_the_plate_is_weighed_there_and_counts(cook: Cook, household: Caller) -> None:
     """40 g of oil in six servings are 6.7 g on a plate, 8.84 kcal in each: 12 g are so much more, half of it half."""
     kitchen = furnish(household)

@@ -9,12 +9,20 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 
 from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.wording import Saying
 from goodcrate.core.store.box import EATEN, GIVEN_AWAY, GONE, PART_EATEN, SWAPPED, THROWN_AWAY, Box, standing
 
 TO_COME, LEFT = "to_come", "left"
 PART = PART_EATEN
 FATES = (TO_COME, EATEN, PART, LEFT, GIVEN_AWAY, THROWN_AWAY)
 """What became of a meal: nothing yet, eaten, in part, or not (its box stays in the house, or went another way)."""
+FATE_WORDS: Mapping[str, str] = {
+    EATEN: Saying("eaten"),
+    PART: Saying("eaten in part"),
+    LEFT: Saying("left for another day"),
+    GIVEN_AWAY: Saying("given away"),
+    THROWN_AWAY: Saying("thrown away"),
+}
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import day_month, shown
-from goodcrate.core.store.at_table import TO_COME
+from goodcrate.core.store.at_table import TO_COME, Plate
 from goodcrate.core.store.box import (
     EATEN,
     GIVEN_AWAY,
@@ -34,7 +34,7 @@ from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow
 from goodcrate.services.at_table.table import Table, table_in
 from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.store.boxes import box_in, content_id, happened, own_box_id, undo
-from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
+from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
 LEFT = "left"
 WAYS = (EATEN, PART_EATEN, LEFT, GIVEN_AWAY, THROWN_AWAY)
@@ -61,6 +61,17 @@ def week_at_table(caller: Caller, first_day: date) -> Iterator[tuple[HouseholdSe
     with caller.transaction() as session:
         take_turns(session, first_day)
         yield session, table_in(session, load_picture(session, existing_week(session, first_day)))
+
+
+def plate_of(caller: Caller, picture: WeekPicture, meal_id: UUID) -> Plate:
+    """What became of a meal of a week so far.
+
+    Raises:
+        NotFound: when the week has no such meal.
+    """
+    with caller.transaction() as session:
+        table = table_in(session, picture)
+        return table.plates[str(meal_on(table, meal_id).id)]
 
 
 def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, said: Said) -> None:

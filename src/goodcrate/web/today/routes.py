@@ -86,7 +86,10 @@ def _page(
     )
 
 
-def _back(day: date, form: Sent, request: Request) -> Response:
+def _back(day: date, form: Sent, request: Request, meal: tuple[date, UUID | None] | None = None) -> Response:
+    """To the day; or, where it was said there, to the meal's box in its week."""
+    if text(form, "back") == "week" and meal is not None:
+        return go(f"/week/{meal[0]}" + (f"?box={meal[1]}" if meal[1] else ""))
     is_other = day != request.app.state.clock()
     eater = id_of(text(form, "eater"))
     asked = [*([f"day={day}"] if is_other else []), *([f"eater={eater}"] if eater is not None else [])]
@@ -115,7 +118,7 @@ def say_eaten(request: Request, visitor: Signed, form: Posted, first_day: Day, m
     except InvalidInput as error:
         faults = Faults.of(error, {"grams", "why"})
         return _page(request, visitor, day, text(form, "eater"), faults=faults, typed=typed, status=422)
-    return _back(day, form, request)
+    return _back(day, form, request, (first_day, meal_id))
 
 
 @router.post("/{first_day}/{meal_id}/swap")
@@ -138,7 +141,7 @@ def undo(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Res
     if event is None:
         raise NotFound(say("note"))
     eating.undo_said(visitor.caller, first_day, event)
-    return _back(_day(request, text(form, "day")), form, request)
+    return _back(_day(request, text(form, "day")), form, request, (first_day, id_of(text(form, "meal"))))
 
 
 @router.post("/off-plan")

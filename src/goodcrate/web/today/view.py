@@ -8,8 +8,7 @@ from uuid import UUID
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import clock, day_month, short, shown, signed, weekday, weekday_whole
 from goodcrate.core.recipes.recipe import Recipe
-from goodcrate.core.store.at_table import LEFT, PART, TO_COME, OffPlan, Plate
-from goodcrate.core.store.box import EATEN, GIVEN_AWAY, THROWN_AWAY
+from goodcrate.core.store.at_table import FATE_WORDS, TO_COME, OffPlan, Plate
 from goodcrate.core.store.box_code import box_code
 from goodcrate.core.store.for_the_meal import ADD, TAKE_OUT, ToDo, is_heated, night_before, to_do_now
 from goodcrate.core.store.slip_moves import LEAVE, LESS, MORE, SWAP, Move
@@ -26,13 +25,6 @@ from goodcrate.services.at_table.today import TodayPicture
 from goodcrate.web.drawing import Beam, BoxDrawing, at_least_words, draw_box, energy_beam, energy_words, protein_beam
 from goodcrate.web.figures import measured, number, whole
 
-FATES = {
-    EATEN: Saying("eaten"),
-    PART: Saying("eaten in part"),
-    LEFT: Saying("left for another day"),
-    GIVEN_AWAY: Saying("given away"),
-    THROWN_AWAY: Saying("thrown away"),
-}
 WHERE = {
     FRIDGE: Saying("Take it out of the fridge"),
     FREEZER: Saying("Take it out of the freezer"),
@@ -189,7 +181,7 @@ def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
         measured(energy, "energy_kcal"),
         measured(there.amount("protein_g"), "protein_g"),
         fate=plate.fate,
-        fate_words=say(str(FATES[plate.fate])) if plate.fate in FATES else "",
+        fate_words=say(str(FATE_WORDS[plate.fate])) if plate.fate in FATE_WORDS else "",
         jobs=tuple(_jobs(today, plate, recipe, is_cold=slot.must_be_cold)) if plate.is_open and not past else (),
         drawing=draw_box(placed.parts),
         code=code,

@@ -16,10 +16,12 @@ from goodcrate.core.ground.writing import short, week_length, week_number, week_
 from goodcrate.core.recipes.exchanging import KINDS
 from goodcrate.core.recipes.instead import with_instead
 from goodcrate.core.recipes.variants import for_eater
+from goodcrate.core.store.at_table import FATE_WORDS
 from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.day_target import BANDED
 from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import LONGEST_SESSION_MIN, USUAL_LENGTH_MIN
+from goodcrate.services.at_table.eating import plate_of
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
@@ -150,7 +152,8 @@ def _unopened(request: Request, visitor: Visitor, around: Document) -> Response:
 def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> Document:
     """What the tape shows: a box, a gap to fill, an eater's day, or the week itself."""
     shown: Document = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": "",
-                             "repeats": None, "exchange_kinds": KINDS, "boxes": (), "remarks": ()}  # fmt: skip
+                             "repeats": None, "exchange_kinds": KINDS, "boxes": (), "remarks": (), "plate": None,
+                             "fates": FATE_WORDS}  # fmt: skip
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):
             shown |= {
@@ -158,6 +161,7 @@ def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: 
                 "chosen_key": cell.key,
                 "tape": box_tape(picture, eater_day, cell, cell.placement, day),
                 "remarks": _remarks_on_meal(visitor, picture, eater_day, cell),
+                "plate": plate_of(visitor.caller, picture, cell.placement.id),
             }
         elif cell.key == selected.get("gap") and not cell.placement:
             saved, there = library.list_recipes(visitor.caller), house.house(visitor.caller)
