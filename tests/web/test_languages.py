@@ -14,6 +14,8 @@ from uuid import uuid4
 
 import pytest
 from babel.messages.pofile import write_po
+from fastapi.testclient import TestClient
+from icalendar import Calendar
 from sqlalchemy import select
 
 from goodcrate.core.ground.wording import WORDS, Saying, say
@@ -29,6 +31,9 @@ from goodcrate.web import languages
 from goodcrate.web.sentences import sentences, translated
 from tests.browser.walking import addresses
 from tests.conftest import Cook
+from tests.services.kitchen import furnish
+from tests.web import racing
+from tests.web.test_calendar_link import link_of
 from tests.web.test_written_so import written_so
 
 STRANGE = str.maketrans(string.ascii_letters, "ȧƀċḋėƒġħıĵķŀṁṅȯṗɋŕşŧŭṽẇẋẏżȦƁĊḊĖƑĠĦĺĴĶĿṀṄȮṖɊŔŞŦŬṼẆẊẎŻ")
@@ -174,7 +179,7 @@ def test_a_job_says_what_it_says_in_the_words_of_who_asked(
         raise ZeroDivisionError
 
     def as_a_process() -> None:
-        worker.speak_as_asked(household)
+        settings_of.speak_for(household)
         with pytest.raises(ZeroDivisionError):
             worker.run(household, replace(PLANNING_KIND, run=broken), uuid4())
 
@@ -270,3 +275,15 @@ def test_files_are_written_plainly_whoever_asks(boat: Cook) -> None:
         after = {name: boat.client.get(name).text for name in before}
     assert all(len(text) > 1000 for text in before.values())
     assert after == before
+
+
+def test_a_calendar_and_a_box_speak_their_households_language_to_strangers(
+    made_up: str, cook: Cook, household: Caller, client: TestClient
+) -> None:
+    link, box = link_of(cook), racing.packed_box(furnish(household))
+    there = settings_of.settings(household)
+    settings_of.save_settings(household, replace(there, writing=replace(there.writing, language=made_up)))
+    stranger = TestClient(client.app, base_url="http://localhost")
+    said = [str(e["summary"]) for e in Calendar.from_ical(stranger.get(link).text).walk("VEVENT")]
+    assert strange("Eat by today: {dish}").format(dish="Turkey pot") in said
+    assert strange("When in doubt, throw it out.") in stranger.get(f"/box/{box}").text

@@ -13,10 +13,8 @@ from contextvars import copy_context
 from uuid import UUID
 
 from goodcrate.core.ground.errors import GoodCrateError, StoppedEarly
-from goodcrate.core.ground.wording import WORDS, say
-from goodcrate.core.ground.writing import WRITING
+from goodcrate.core.ground.wording import say
 from goodcrate.db.session import Database
-from goodcrate.formats.catalogues import words_of
 from goodcrate.services import household
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook.run_sheet import RUN_SHEET_KIND
@@ -42,13 +40,6 @@ def run(caller: Caller, kind: JobKind, job_id: UUID) -> None:
         raise
 
 
-def speak_as_asked(caller: Caller) -> None:
-    """From now on say and write everything as the household does that asked: its pages show it as it is kept."""
-    writing = household.settings(caller).writing
-    WRITING.set(writing)
-    WORDS.set(words_of(writing.language))
-
-
 def keep_alive(caller: Caller, kind: JobKind, job_id: UUID, leave: Callable[[], None]) -> None:
     """Say every other second that the worker lives; leave when somebody wants it to stop. What it has is in the row."""
     while True:
@@ -68,7 +59,7 @@ def main() -> None:
     asking, name, job = told
     database = Database(os.environ["GOODCRATE_WORKER_DATABASE"])
     caller, job_id, kind = Caller(database, UUID(asking)), UUID(job), KINDS[name]
-    speak_as_asked(caller)
+    household.speak_for(caller)
     alive = (keep_alive, caller, kind, job_id, lambda: os._exit(0))
     threading.Thread(target=copy_context().run, args=alive, daemon=True).start()
     try:

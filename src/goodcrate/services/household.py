@@ -6,9 +6,10 @@ from dataclasses import dataclass, field
 
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.ground.wording import say
-from goodcrate.core.ground.writing import MOST_MONEY_DECIMALS, PLAIN, WAYS, Writing, short
+from goodcrate.core.ground.wording import WORDS, say
+from goodcrate.core.ground.writing import MOST_MONEY_DECIMALS, PLAIN, WAYS, WRITING, Writing, short
 from goodcrate.db.accounts import WRITTEN, Household
+from goodcrate.formats.catalogues import words_of
 from goodcrate.services.calling import Caller, older_than, saying_again
 
 NO_MONEY_CODE, NO_MONEY_SYMBOL = "XTS", "¤"
@@ -50,6 +51,14 @@ def settings(caller: Caller) -> Settings:
             writing=row.writing,
             version=row.version,
         )
+
+
+def speak_for(caller: Caller) -> None:
+    """From now on say and write everything as a household does, though nobody of it is signed in: a job that it asked
+    for, its calendar, its boxes."""
+    writing = settings(caller).writing
+    WRITING.set(writing)
+    WORDS.set(words_of(writing.language))
 
 
 def save_settings(caller: Caller, typed: Settings) -> None:

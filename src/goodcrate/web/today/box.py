@@ -35,6 +35,7 @@ from goodcrate.services.at_table.box_page import BoxCard, box_card, say_of_box, 
 from goodcrate.services.at_table.eating import Said
 from goodcrate.services.at_table.store_map import put_on, shelves_of
 from goodcrate.services.calling import NotFound
+from goodcrate.services.household import speak_for
 from goodcrate.services.store.finding import as_found
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.again import AgainRoute
@@ -99,6 +100,7 @@ def show(request: Request, visitor: Anybody, box_id: UUID) -> Response:
     finder = as_found(request.app.state.database, box_id)
     if finder is None:
         raise SignInFirst(f"/box/{box_id}")
+    speak_for(finder)
     card = box_card(finder, box_id)
     html = render(
         "today/found.html",

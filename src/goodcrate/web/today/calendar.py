@@ -7,6 +7,7 @@ from goodcrate.formats.calendar_file import calendar_text
 from goodcrate.services import accounts
 from goodcrate.services.at_table.feed import feed
 from goodcrate.services.calling import Caller, NotFound, utc_now
+from goodcrate.services.household import speak_for
 from goodcrate.web.again import AgainRoute
 
 router = APIRouter(prefix="/calendar", route_class=AgainRoute)
@@ -20,6 +21,8 @@ def read(request: Request, token: str) -> Response:
     household_id = accounts.household_of_calendar(database, token[:LONGEST_TOKEN])
     if household_id is None:
         raise NotFound("calendar")
-    name, entries = feed(Caller(database, household_id), request.app.state.clock())
+    caller = Caller(database, household_id)
+    speak_for(caller)
+    name, entries = feed(caller, request.app.state.clock())
     headers = {"cache-control": "private, no-store", "x-robots-tag": "noindex"}
     return Response(calendar_text(name, entries, utc_now()), media_type="text/calendar", headers=headers)
