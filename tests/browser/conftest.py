@@ -20,6 +20,7 @@ from goodcrate.demo.load import load_demo
 from goodcrate.devices.catalogue import Catalogue
 from goodcrate.devices.printer import Printer
 from goodcrate.devices.scale import Scale
+from goodcrate.services.calling import Caller
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from goodcrate.web.wire import ImpatientProtocol
@@ -86,11 +87,12 @@ def chromium() -> Iterator[Browser]:
 
 @dataclass
 class Sight:
-    """A page, its address, and everything its console complained about."""
+    """A page, its address, and everything its console complained about; of a demo for one test, who reads its data."""
 
     page: Page
     base: str
     complaints: list[str]
+    caller: Caller | None = None
 
     def go(self, path: str) -> None:
         self.page.goto(self.base + path)
@@ -115,15 +117,15 @@ def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterat
 
 
 @contextmanager
-def demo_served(data: Path) -> Iterator[str]:
-    """The address of a demo with a database of its own."""
+def demo_served(data: Path) -> Iterator[tuple[str, Caller]]:
+    """The address of a demo with a database of its own, and who may read it."""
     with running(EmbeddedServer(data, durable=False)) as server:
         upgrade(server.url)
         database = Database(server.url)
-        load_demo(database, MONDAY)
+        caller = load_demo(database, MONDAY)
         try:
             with served(database) as base:
-                yield base
+                yield base, caller
         finally:
             database.close()
 
@@ -131,7 +133,7 @@ def demo_served(data: Path) -> Iterator[str]:
 @pytest.fixture(scope="session")
 def demo_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """A demo of the browser's own: what is clicked here does not show in other tests."""
-    with demo_served(tmp_path_factory.mktemp("browser")) as base:
+    with demo_served(tmp_path_factory.mktemp("browser")) as (base, _):
         yield base
 
 
@@ -144,7 +146,8 @@ def demo_sight(chromium: Browser, demo_address: str) -> Iterator[Sight]:
 @pytest.fixture
 def fresh_demo_sight(chromium: Browser, tmp_path: Path) -> Iterator[Sight]:
     """A demo for one test alone: for those that start or change a week others look at."""
-    with demo_served(tmp_path / "mariadb") as base, looking(chromium, base) as sight:
+    with demo_served(tmp_path / "mariadb") as (base, caller), looking(chromium, base) as sight:
+        sight.caller = caller
         yield sight
 
 

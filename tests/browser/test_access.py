@@ -279,7 +279,7 @@ def test_no_state_of_planning_shuts_anybody_out(chromium: Browser, tmp_path: Pat
             found.extend(violations(page, f"{state} {width}"))
         found.extend(crowded(page, state))
 
-    with demo_served(tmp_path / "mariadb") as base, looking(chromium, base, bypass_csp=True) as sight:
+    with demo_served(tmp_path / "mariadb") as (base, _), looking(chromium, base, bypass_csp=True) as sight:
         page = sign_in(sight)
         sight.go(f"/week/{MONDAY}/plan")
         page.locator(".wishes .btn.go").click()

@@ -230,8 +230,8 @@ def _plan_problem(given: PlanWeekIn) -> WeekPlanProblem:
             seed=given.seed,
             containers=tuple((c.over_g, c.at_most) for c in given.containers),
         ),
-        None if given.till is None else till_given(given.till),
-        tuple(mean.value for mean in given.means),
+        till=None if given.till is None else till_given(given.till),
+        means=tuple(mean.value for mean in given.means),
     )
 
 

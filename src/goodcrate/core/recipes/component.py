@@ -185,7 +185,8 @@ _SEASONING = frozenset({"fat", "condiment", "spice", "herb", "sweet", "baking"})
 
 
 UNCOOKED_USES = frozenset({"at_packing", "on_the_day"})
-LATER_USES = UNCOOKED_USES | {"night_before"}
+AT_TABLE_USES = frozenset({"on_the_day", "night_before"})
+LATER_USES = UNCOOKED_USES | AT_TABLE_USES
 """When a line goes in that no session asks for."""
 
 

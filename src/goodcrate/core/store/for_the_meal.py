@@ -7,7 +7,7 @@ from goodcrate.core.foods.keep_groups import KeepGroup
 from goodcrate.core.foods.line.words import NIGHT_BEFORE
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
-from goodcrate.core.recipes.component import LATER_USES, UNCOOKED_USES, IngredientLine
+from goodcrate.core.recipes.component import AT_TABLE_USES, IngredientLine
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import Recipe
 
@@ -54,7 +54,13 @@ def heating_words(recipe: Recipe, groups: Mapping[str, KeepGroup]) -> str:
 
 def added_on_the_day(recipe: Recipe, servings: float) -> tuple[ToDo, ...]:
     """What goes on a plate when it is eaten, weighed."""
-    return _lines(recipe, servings, UNCOOKED_USES, ADD)
+    return _lines(recipe, servings, frozenset({"on_the_day"}), ADD)
+
+
+def added_at_packing(recipe: Recipe, servings: float, component_key: str) -> tuple[ToDo, ...]:
+    """What of a component goes into each box as it is packed, weighed."""
+    mine = replace(recipe, components=tuple(c for c in recipe.components if c.key == component_key))
+    return _lines(mine, servings, frozenset({"at_packing"}), ADD)
 
 
 def night_before(recipe: Recipe, servings: float) -> tuple[ToDo, ...]:
@@ -76,7 +82,7 @@ def night_before(recipe: Recipe, servings: float) -> tuple[ToDo, ...]:
 
 def later_lines(recipe: Recipe) -> dict[str, IngredientLine]:
     """The ingredients that are weighed at the table or the evening before, by their keys."""
-    return {line.key: line for c in recipe.components for line in c.lines if line.use in LATER_USES}
+    return {line.key: line for c in recipe.components for line in c.lines if line.use in AT_TABLE_USES}
 
 
 def _lines(recipe: Recipe, servings: float, uses: frozenset[str], kind: str) -> tuple[ToDo, ...]:

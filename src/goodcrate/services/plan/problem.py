@@ -173,7 +173,7 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
             for d in dishes
         ]
     means = tuple(mean for eater in picture.eaters if (mean := _mean(picture, eater, put.days, wishes)) is not None)
-    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules, till, means)
+    return WeekPlanProblem(put.slots, put.days, (*dishes, *put.dishes), sessions, rules, till=till, means=means)
 
 
 def _uneaten(house: House, put: Offered, place: str) -> int:

@@ -11,8 +11,10 @@ from goodcrate.core.ground.writing import round_half_up, weekday_whole
 from goodcrate.core.portion.containers import apart_key
 from goodcrate.core.portion.filled_boxes import WEIGHED, BatchOutcome, BoxPortion
 from goodcrate.core.portion.on_scale import tolerance_g
+from goodcrate.core.portion.week_outcome import PlacedBox
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.core.recipes.vessels import MEAL_BOX_ML, Vessel, holds_g
+from goodcrate.core.store.for_the_meal import added_at_packing
 from goodcrate.core.targets.day_target import judge_energy
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_for
@@ -59,6 +61,7 @@ class BoxOnBench:
     row_words: str = ""
     is_own_version: bool = False
     known_by: str = ""
+    on_top: str = ""
 
     @property
     def day(self) -> date:
@@ -155,9 +158,17 @@ def boxes_on_bench(picture: WeekPicture, card: BatchCard, chosen: str = "") -> l
                 row_words=row,
                 known_by=card.worked.record.marks.get(str(eater.id), ""),
                 is_own_version=base_recipe_key(box.placing.recipe_key) != box.placing.recipe_key,
+                on_top=_on_top(picture, card, box),
             )
         )
     return boxes
+
+
+def _on_top(picture: WeekPicture, card: BatchCard, box: PlacedBox) -> str:
+    """What of this batch's component goes into a box as it is packed: “5 g parsley”."""
+    recipe = picture.recipes[box.placing.recipe_key]
+    adds = added_at_packing(recipe, box.placing.servings, card.worked.plan.component_key)
+    return ", ".join(todo.words for todo in adds)
 
 
 def container_of(picture: WeekPicture, card: BatchCard, key: str) -> Vessel | None:
