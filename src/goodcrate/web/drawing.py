@@ -10,8 +10,18 @@ from goodcrate.core.ground.nutrients import KEYS, Tally, energy_by_source, main_
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import signed
 from goodcrate.core.portion.week_outcome import BoxPart
-from goodcrate.core.targets.day_target import DayTarget, Judgement, Standing, judge_energy, judge_protein
-from goodcrate.web.figures import whole
+from goodcrate.core.targets.day_target import (
+    BANDED,
+    DayTarget,
+    Judgement,
+    NutrientBand,
+    Standing,
+    banded_amount,
+    judge_band,
+    judge_energy,
+    judge_protein,
+)
+from goodcrate.web.figures import plain, whole
 
 FULL_BOX_G = 800.0
 """Grams that fill a drawn box to the brim, the same in every drawing, so that boxes can be compared by eye."""
@@ -191,3 +201,30 @@ def _stretches(amounts: Iterable[tuple[str, str, float]]) -> Iterable[Share]:
         width = 100 * kcal / whole_kcal
         yield Share(texture, label, round(x, 2), round(width, 2), kcal)
         x += width
+
+
+@dataclass(frozen=True)
+class BandLine:
+    """Another nutrient of a day against its band, in words."""
+
+    words: str
+    is_inside: bool
+
+
+def band_lines(total: Tally, bands: Iterable[NutrientBand], polyol_share: float) -> tuple[BandLine, ...]:
+    """A day's other bands, each with what the day holds of it."""
+    return tuple(_band_line(band, banded_amount(total, band.key, polyol_share)) for band in bands)
+
+
+def _band_line(band: NutrientBand, amount: float) -> BandLine:
+    word, unit, _ = BANDED[band.key]
+    judged = judge_band(amount, band)
+    wanted = f"{plain(band.low or 0)}–{plain(band.high or 0)}"
+    if band.high is None:
+        wanted = say("at least {low}", low=plain(band.low or 0))
+    elif band.low is None:
+        wanted = say("up to {high}", high=plain(band.high))
+    is_inside = judged.standing == Standing.INSIDE
+    stands = "" if is_inside else say(", {standing} by {by}", standing=judged.standing, by=whole(judged.by))
+    told = {"word": word, "amount": whole(amount), "wanted": wanted, "unit": unit, "stands": stands}
+    return BandLine(say("{word} {amount} of {wanted} {unit}{stands}", **told), is_inside)

@@ -18,7 +18,7 @@ from goodcrate.core.store.slip_moves import (
     miss_of,
     slip_moves,
 )
-from goodcrate.core.targets.day_target import DayTarget
+from goodcrate.core.targets.day_target import DayTarget, NutrientBand
 
 TARGET = DayTarget(2000, 90, 5)  # 1,900 to 2,100 kcal
 
@@ -121,3 +121,23 @@ def test_the_grams_are_the_fits_none_in_steps_of_5_misses_less(kcal: float, kind
     least = min(miss(g) for g in range(0 if kind == MORE else round(300 * LEAST_SHARE / 5) * 5, 301, 5))
     assert miss(move.grams) == pytest.approx(least)
     assert move.grams % 5 == 0
+
+
+def test_other_bands_count_as_energy_and_protein_do() -> None:
+    """Nuts would bring the energy, and more fat than the day may have: as many grams as the fat lets in; bread is free.
+    Of a pie, as much is left out as the energy's low end allows."""
+    target = DayTarget(2000, 90, 5, (NutrientBand("fat_g", None, 70),))
+    short = [DayNow(0, 1700, 110, target, {"fat_g": 66})]
+    nuts = Movable("nuts", 0, 80, 6.5, 0.15, {"fat_g": 0.6})
+    bread = Movable("bread", 0, 120, 2.4, 0.09, {"fat_g": 0.02})
+    [more] = slip_moves(0, short, [], [nuts])
+    assert more.grams == 5
+    assert more.days[0].others["fat_g"] == pytest.approx(69)
+    [better] = slip_moves(0, short, [], [nuts, bread])
+    assert better.key == "bread"
+    assert miss_of(1950, 110, target, {"fat_g": 77}) == pytest.approx(0.1)
+    fatty = [DayNow(0, 2000, 110, target, {"fat_g": 90})]
+    _, less = slip_moves(0, fatty, [Movable("pie", 0, 200, 2.4, 0.05, {"fat_g": 0.2})])
+    assert (less.kind, less.grams) == (LESS, 160)
+    assert less.days[0].others["fat_g"] == pytest.approx(82)
+    assert less.days[0].kcal == pytest.approx(1904)

@@ -1,9 +1,11 @@
 """What can be done about a day that went off plan: which days, meals and foods the moves may touch."""
 
+from goodcrate.core.ground.nutrients import Tally
 from goodcrate.core.store.at_table import TO_COME, Plate
 from goodcrate.core.store.box import EATEN
 from goodcrate.core.store.slip_moves import DayNow, Movable, Move, slip_moves
 from goodcrate.core.targets.cautions import CONFIRM_BELOW_KCAL
+from goodcrate.core.targets.day_target import banded_amount, banded_per_g
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_food
 from goodcrate.core.week.meals import Meal
@@ -22,16 +24,24 @@ def moves_after(today: TodayPicture, eater: Eater) -> tuple[Move, ...]:
     slipped = bool(at_table.off_plan) or any(p.fate not in (TO_COME, EATEN) for p in at_table.plates)
     if not slipped or own is None or own.energy_kcal < CONFIRM_BELOW_KCAL:
         return ()
-    days, portions = [], []
+    days, portions, share = [], [], today.table.picture.polyol_share
     for n, day in enumerate(today.table.picture.dates):
         target, there = eater.target_on(day.weekday()), today.table.day(eater, day)
         if target is None or (not today.table.is_whole(eater, day) and day != today.day):
             continue
         total = there.whole
-        days.append(DayNow(n, total.amount("energy_kcal").value, total.amount("protein_g").value, target))
-        portions += [_movable(plate, n) for plate in there.plates if _may_be_eaten(today.table, plate)]
+        others = {band.key: banded_amount(total, band.key, share) for band in target.bands}
+        days.append(DayNow(n, total.amount("energy_kcal").value, total.amount("protein_g").value, target, others))
+        portions += [_movable(plate, n, share) for plate in there.plates if _may_be_eaten(today.table, plate)]
     house = [
-        Movable(str(s.id), 0, s.grams, s.kcal_per_g, s.protein_per_g)
+        Movable(
+            str(s.id),
+            0,
+            s.grams,
+            s.kcal_per_g,
+            s.protein_per_g,
+            banded_per_g(Tally.of(s.food.composition, 100.0), share),
+        )
         for s in today.snacks
         if not why_not_food(eater.exclusions, s.food)
     ]
@@ -60,7 +70,8 @@ def _may_be_eaten(table: Table, plate: Plate) -> bool:
     return last is None or meal_of(table, plate.meal_key).day <= last
 
 
-def _movable(plate: Plate, day: int) -> Movable:
+def _movable(plate: Plate, day: int, polyol_share: float) -> Movable:
     there = plate.ahead
     energy, protein = there.amount("energy_kcal").value, there.amount("protein_g").value
-    return Movable(plate.meal_key, day, there.grams, energy / there.grams, protein / there.grams)
+    others = banded_per_g(there, polyol_share)
+    return Movable(plate.meal_key, day, there.grams, energy / there.grams, protein / there.grams, others)

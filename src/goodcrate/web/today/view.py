@@ -22,7 +22,17 @@ from goodcrate.services.at_table.eating import why_not_swapped
 from goodcrate.services.at_table.slips import meal_of, moves_after
 from goodcrate.services.at_table.table import Table
 from goodcrate.services.at_table.today import TodayPicture
-from goodcrate.web.drawing import Beam, BoxDrawing, at_least_words, draw_box, energy_beam, energy_words, protein_beam
+from goodcrate.web.drawing import (
+    BandLine,
+    Beam,
+    BoxDrawing,
+    at_least_words,
+    band_lines,
+    draw_box,
+    energy_beam,
+    energy_words,
+    protein_beam,
+)
 from goodcrate.web.figures import measured, number, whole
 
 WHERE = {
@@ -115,6 +125,7 @@ class DayView:
     target: DayTarget | None
     moves: tuple[MoveCard, ...] = ()
     mean: str = ""
+    bands: tuple[BandLine, ...] = ()
 
     @property
     def now(self) -> MealCard | None:
@@ -143,6 +154,7 @@ def day_view(today: TodayPicture, eater: Eater) -> DayView:
         target=target,
         moves=tuple(_move_card(today, move, on_mean=on_mean) for move in moves_after(today, eater)),
         mean=_mean_words(today, eater),
+        bands=() if target is None else band_lines(there, target.bands, today.table.picture.polyol_share),
     )
 
 

@@ -10,22 +10,23 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import clock
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import PlacedBox
-from goodcrate.core.targets.day_target import (
-    BANDED,
-    DayTarget,
-    NutrientBand,
-    Standing,
-    WeekMean,
-    banded_amount,
-    judge_band,
-)
+from goodcrate.core.targets.day_target import DayTarget, Standing, WeekMean, banded_amount
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import FREEZER, PAST, Stay
 from goodcrate.services.week.weeks import WeekPicture
-from goodcrate.web.drawing import Beam, BoxDrawing, draw_box, energy_beam, energy_words, protein_beam
-from goodcrate.web.figures import plain, whole
+from goodcrate.web.drawing import (
+    BandLine,
+    Beam,
+    BoxDrawing,
+    band_lines,
+    draw_box,
+    energy_beam,
+    energy_words,
+    protein_beam,
+)
+from goodcrate.web.figures import whole
 
 
 @dataclass(frozen=True)
@@ -60,14 +61,6 @@ class Cell:
 
 
 @dataclass(frozen=True)
-class BandLine:
-    """Another nutrient of a day against its band, in words."""
-
-    words: str
-    is_inside: bool
-
-
-@dataclass(frozen=True)
 class EaterDay:
     """One eater's day: cells in slot order, the total, and its beams (None without a target or without meals)."""
 
@@ -78,7 +71,7 @@ class EaterDay:
     target: DayTarget | None
     energy: Beam | None
     protein: Beam | None
-    bands: tuple["BandLine", ...] = ()
+    bands: tuple[BandLine, ...] = ()
 
     @property
     def keeps_all(self) -> bool:
@@ -229,26 +222,12 @@ def _eater_day(
     bands: tuple[BandLine, ...] = ()
     energy = protein = None
     if target is not None and meals:
-        bands = tuple(_band_line(b, banded_amount(total, b.key, picture.polyol_share)) for b in target.bands)
+        bands = band_lines(total, target.bands, picture.polyol_share)
         energy = energy_beam(total.amount("energy_kcal").value, target)
         protein = protein_beam(total.amount("protein_g").value, target)
     return EaterDay(
         eater, day_type.name if day_type else "", tuple(cells), total, target, energy, protein=protein, bands=bands
     )
-
-
-def _band_line(band: NutrientBand, amount: float) -> BandLine:
-    word, unit, _ = BANDED[band.key]
-    judged = judge_band(amount, band)
-    wanted = f"{plain(band.low or 0)}–{plain(band.high or 0)}"
-    if band.high is None:
-        wanted = say("at least {low}", low=plain(band.low or 0))
-    elif band.low is None:
-        wanted = say("up to {high}", high=plain(band.high))
-    is_inside = judged.standing == Standing.INSIDE
-    stands = "" if is_inside else say(", {standing} by {by}", standing=judged.standing, by=whole(judged.by))
-    told = {"word": word, "amount": whole(amount), "wanted": wanted, "unit": unit, "stands": stands}
-    return BandLine(say("{word} {amount} of {wanted} {unit}{stands}", **told), is_inside)
 
 
 def _box_cell(slot: Slot, key: str, placement: Meal, box: PlacedBox, name: str, stay: Stay | None) -> Cell:
