@@ -20,6 +20,7 @@ Array = np.ndarray[Any, Any]
 SLOT_TOLERANCE = 0.1
 """How far a meal may be from its slot's share before it counts as off it, as a part of the share."""
 REPAIRS = 60
+EXACT_GAP = 1e-9
 
 
 @dataclass(frozen=True)
@@ -188,13 +189,18 @@ class FitModel:
 
     def rounded(self, exact: Array) -> list[float]:
         """Sizes on the step (or whole blocks), repaired by small moves while the misses (then the change) fall."""
-        if not len(exact):
-            return []
-        choices = [self._choices(j) for j in range(len(exact))]
         grams = self.before.copy()
-        for j, sizes in enumerate(choices):
+        for j, sizes in enumerate(self._choices(j) for j in range(len(exact))):
             if len(sizes) and (self.sized[j] or abs(exact[j] - self.before[j]) >= 0.5):  # else it keeps its size
                 grams[j] = sizes[np.abs(sizes - exact[j]).argmin()]
+        return self.repaired(grams)
+
+    def repaired(self, sizes: Sequence[float] | Array) -> list[float]:
+        """Sizes that may be, moved by small moves while the misses (then the change) fall."""
+        grams = np.array(sizes, dtype=float)
+        if not len(grams):
+            return []
+        choices = [self._choices(j) for j in range(len(grams))]
         score = self._scores(grams[None])[0]
         for _ in range(REPAIRS):
             tries = self._moves(grams, choices)
@@ -206,6 +212,70 @@ class FitModel:
                 break
             grams, score = tries[best], scores[best]
         return [float(g) for g in grams]
+
+    def in_steps(self, most_nodes: int) -> tuple[list[float] | None, float]:
+        """The sizes on the step (or whole blocks, or as they are) with the least miss of the days, by a programme in
+        whole numbers; and the least miss that any such sizes can have, as far as was seen in so many nodes.
+
+        None where it found no sizes in them.
+        """
+        import highspy
+
+        solver: Any = highspy.Highs()
+        for option, value in (("output_flag", False), ("threads", 1), ("mip_max_nodes", most_nodes)):
+            solver.setOptionValue(option, value)
+        for option in ("mip_rel_gap", "mip_abs_gap"):
+            solver.setOptionValue(option, EXACT_GAP)
+        for low, high in zip(self.low, self.high, strict=True):
+            solver.addVar(float(min(low, high)), float(high))
+        for j in range(len(self.portions)):
+            if not self.held[j]:
+                self._whole(solver, j)
+        cost = self._misses(solver, self.days)
+        columns = list(range(solver.getNumCol()))
+        solver.changeColsCost(len(columns), columns, [cost.get(k, 0.0) for k in columns])
+        solver.run()
+        info = solver.getInfo()
+        bound = max(0.0, float(info.mip_dual_bound)) if np.isfinite(info.mip_dual_bound) else 0.0
+        if info.primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+            return None, bound
+        found = solver.getSolution().col_value[: len(self.portions)]
+        return [self._nearest(j, float(grams)) for j, grams in enumerate(found)], bound
+
+    def _whole(self, solver: Any, j: int) -> None:
+        """A portion's size is one of those it may have, or what it was (whole blocks only those)."""
+        import highspy
+
+        sizes, was = self._choices(j), float(self.before[j])
+        stays = solver.getNumCol()
+        solver.addVar(0.0, 0.0 if self.sized[j] and len(sizes) else 1.0)
+        solver.changeColIntegrality(stays, highspy.HighsVarType.kInteger)
+        solver.changeColBounds(j, min([was, *sizes]), max([was, *sizes]))
+        if self.sized[j]:
+            chosen = list(range(stays + 1, stays + 1 + len(sizes)))
+            for column in chosen:
+                solver.addVar(0.0, 1.0)
+                solver.changeColIntegrality(column, highspy.HighsVarType.kInteger)
+            solver.addRow(1.0, 1.0, len(chosen) + 1, [stays, *chosen], [1.0] * (len(chosen) + 1))
+            solver.addRow(0.0, 0.0, len(chosen) + 2, [j, stays, *chosen], [-1.0, was, *map(float, sizes)])
+            return
+        if not len(sizes):
+            solver.changeColBounds(j, was, was)
+            return
+        step, steps = float(self.step[j]), stays + 1
+        least, most = round(float(sizes[0]) / step), round(float(sizes[-1]) / step)
+        solver.addVar(0.0, float(most))
+        solver.changeColIntegrality(steps, highspy.HighsVarType.kInteger)
+        solver.addRow(float(least), highspy.kHighsInf, 2, [steps, stays], [1.0, float(least)])
+        solver.addRow(-highspy.kHighsInf, float(most), 2, [steps, stays], [1.0, float(most)])
+        solver.addRow(0.0, 0.0, 3, [j, steps, stays], [-1.0, step, was])
+
+    def _nearest(self, j: int, grams: float) -> float:
+        """The size a portion may have that the solver means, free of its tolerances."""
+        sizes = self._choices(j)
+        if not (self.sized[j] and len(sizes)):
+            sizes = np.append(sizes, self.before[j])
+        return float(sizes[np.abs(sizes - grams).argmin()])
 
     def _choices(self, j: int) -> Array:
         """The sizes a portion may have, from the smallest on; none for one that is held."""

@@ -3,7 +3,8 @@
 One portion size per eater and recipe, for that is how boxes are packed. Linear programmes by HiGHS for each eater
 (eaters do not share a portion), each with what the one before reached held: first the least miss of all bands and
 floors, then of the slots' shares of the day where there are any, then the least relative change. Grams are then rounded
-to the step and repaired by small moves. The first programme's miss is a bound that no rounding can beat.
+to the step and repaired by small moves. The first programme's miss is a bound that no rounding can beat; where rounding
+misses more, a programme in whole numbers finds the sizes on the step that miss least, or says how little they could.
 """
 
 from collections.abc import Mapping, Sequence
@@ -19,6 +20,9 @@ from goodcrate.core.week.fit.fit_problem import (
     check_fit_problem,
 )
 from goodcrate.core.week.week_problem import PlanBand, PlanMean
+
+MOST_NODES = 400
+"""How far the programme in whole numbers is followed, for one eater."""
 
 
 def fit_week(problem: WeekFitProblem) -> WeekFit:
@@ -39,12 +43,22 @@ def fit_week(problem: WeekFitProblem) -> WeekFit:
         model = FitModel([problem.portions[n] for n in mine], days, problem.step_g, means)
         exact, least = model.solve()
         sizes = model.rounded(exact)
+        if model.missed(sizes) > least + NEGLIGIBLE:
+            sizes, least = _in_whole_steps(model, sizes, least)
         after |= dict(zip(mine, sizes, strict=True))
         miss, bound = miss + model.missed(sizes), bound + least
     portions = tuple(
         FittedPortion(p.eater_key, p.recipe_key, p.grams, after[n]) for n, p in enumerate(problem.portions)
     )
     return WeekFit(portions, _days(problem, portions), miss, bound, _means(problem, portions))
+
+
+def _in_whole_steps(model: FitModel, sizes: list[float], least: float) -> tuple[list[float], float]:
+    """Better sizes than the rounded ones, where there are, and the least miss that sizes on the step can have."""
+    whole, bound = model.in_steps(MOST_NODES)
+    if whole is not None and model.missed(whole) < model.missed(sizes) - NEGLIGIBLE:
+        sizes = model.repaired(whole)
+    return sizes, min(max(least, bound), model.missed(sizes))
 
 
 def _days(problem: WeekFitProblem, portions: Sequence[FittedPortion]) -> tuple[FittedDay, ...]:
