@@ -94,8 +94,10 @@ def test_one_large_box_for_a_week_of_large_portions_takes_the_dearer_dish() -> N
 
 def test_boxes_are_free_again_for_a_later_session() -> None:
     """One portion over 505 g at a time: two in the week where each day is cooked by itself, and none at once."""
-    thin_only = replace(week(2, 2, containers=((505.0, 1),)), dishes=(THIN,))
-    thin_only = replace(thin_only, slots=tuple(replace(s, dishes=("thin",)) for s in thin_only.slots))
+    other = replace(THIN, key="other", name="Other thin")  # each in its own slot: one dish has one size a day
+    thin_only = replace(week(2, 2, containers=((505.0, 1),)), dishes=(THIN, other))
+    by_slot = {"lunch": ("thin",), "dinner": ("other",)}
+    thin_only = replace(thin_only, slots=tuple(replace(s, dishes=by_slot[s.slot_key]) for s in thin_only.slots))
     plan = plan_week(thin_only).plan
     assert plan is not None
     assert sum(m.grams > 505 for m in plan.meals) == 2

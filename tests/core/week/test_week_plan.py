@@ -10,7 +10,7 @@ from bench.weeks import random_week
 from goodcrate.core.ground.errors import InvalidInputs, StoppedEarly
 from goodcrate.core.week.plan.week_check import check_plan, day_totals, places_taken
 from goodcrate.core.week.plan.week_conflicts import conflicts_of, eased, with_session
-from goodcrate.core.week.plan.week_model import WeekModel
+from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import (
     LOWEST_COST,
@@ -242,7 +242,8 @@ def test_what_stands_already_is_kept_counted_and_its_dish_costs_no_further_batch
     )
     problem = lunches(dishes, 30, repeats=7)
     pinned = replace(problem.slots[0], fixed=("old@1", 500.0), fixed_session="sunday")
-    problem = replace(problem, slots=(pinned, *problem.slots[1:]))
+    others = tuple(replace(s, dishes=("d0", "d1", "d2", "d3")) for s in problem.slots[1:])
+    problem = replace(problem, slots=(pinned, *others))
     plan = plan_week(problem).plan
     assert plan is not None
     assert {m.dish_key for m in plan.meals} == {"old@1", "d3"}  # d0 is quicker, but d3 is cooked anyway
@@ -573,7 +574,7 @@ def test_a_way_out_that_is_offered_was_planned_and_one_that_leads_nowhere_is_not
             plan = plan_week(freed).plan
             assert plan is not None
             assert check_plan(freed, plan) == []
-    assert conflicts_of(small(repeats=2), lambda _: False) == (
+    assert conflicts_of(small(repeats=2), lambda _: "none") == (
         Conflict("repeats", "Each dish so few times leaves no choice.", "", way=1),
     )
 
@@ -600,7 +601,7 @@ def test_the_same_week_comes_on_a_busy_machine_and_the_clock_is_told_of() -> Non
         assert plan_week(problem) == quiet
         for done in work:
             done.cancel()
-    model = WeekModel(small(repeats=6), sized=True)
+    model = ExactModel(small(repeats=6))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("goodcrate.core.week.plan.week_model.clock_limit_s", lambda _: 0.0)
         with pytest.raises(StoppedEarly, match="stopped early by the clock"):

@@ -23,8 +23,6 @@ WHOLE_SHARE = 0.02
 """A piece or pack within 2 % of whole counts as whole, and a pot so little over its room as full."""
 MOST_FILLINGS = 9
 """How often a session fills a dish's vessels at most, unless the cook says once."""
-FULL_SHARE = 0.99
-"""How full pots are planned: rounding portions to 5 g then keeps them within their room."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -250,7 +248,7 @@ class PlannedMeal:
 class WeekPlan:
     """A planned week with what it takes; `bound` is the least batches and minutes any week within the rules can have.
 
-    Proven best is among weeks in which all dishes of a slot give the same energy on days of one kind. `left_over_g` is
+    Proven best is among the weeks of `plan.week_sizes`. `left_over_g` is
     what whole eggs, tins and packs make beyond what is eaten; `polish_gap_pct` how far what is left over, cost,
     favourites and portion sizes together are at most from the best there can be with these batches, None when unknown.
     `fillings_again` counts the fillings of pots and trays after a batch's first; their minutes are in `hands_on_min`.
@@ -325,7 +323,7 @@ class Conflict:
 
     `field` and `value` name a small change, where one was found: so many boxes, dishes or repeats, by how much floors
     are lower (g) or bands wider (kcal), or the day of one more session. Those of one `way` belong together, each way
-    does alone; `is_tried` when a week was found with it.
+    does alone; `is_tried` when a week was found with it, `is_least` when it is proven that one less frees none.
     """
 
     rule: str
@@ -335,6 +333,7 @@ class Conflict:
     value: int = 0
     way: int = 0
     is_tried: bool = False
+    is_least: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import ceil
 
-from goodcrate.core.ground.writing import short, shown
+from goodcrate.core.ground.writing import round_half_up, short, shown
 from goodcrate.core.week.week_problem import (
     WHOLE_SHARE,
     WITHIN_BUDGET,
@@ -53,6 +53,7 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
     wrong += _place_faults(problem, plan)
     wrong += _container_faults(problem, plan)
     wrong += _vessel_faults(problem, plan)
+    wrong += _portion_faults(problem, plan)
     wrong += _day_faults(problem, plan)
     wrong += _mean_faults(problem, plan)
     wrong += _variety_faults(problem, plan, dishes)
@@ -175,13 +176,13 @@ class DayTotal:
 
     @property
     def keeps_band(self) -> bool:
-        """Inside the energy band, to half a kcal."""
-        return self.band.energy_low_kcal - 0.5 <= self.kcal <= self.band.energy_high_kcal + 0.5
+        """Inside the energy band, in whole kcal as they are shown."""
+        return _is_shown_within(self.kcal, self.band)
 
     @property
     def keeps_floor(self) -> bool:
-        """Not below the protein floor, to half a gram."""
-        return self.protein_g >= self.band.protein_floor_g - 0.5
+        """Not below the protein floor, in whole grams as they are shown."""
+        return round_half_up(self.protein_g) >= self.band.protein_floor_g
 
 
 def day_totals(problem: WeekPlanProblem, plan: WeekPlan) -> list[DayTotal]:
@@ -222,13 +223,13 @@ class MeanTotal:
 
     @property
     def keeps_band(self) -> bool:
-        """Inside the energy band, to half a kcal."""
-        return self.mean.energy_low_kcal - 0.5 <= self.kcal <= self.mean.energy_high_kcal + 0.5
+        """Inside the energy band, in whole kcal as they are shown."""
+        return _is_shown_within(self.kcal, self.mean)
 
     @property
     def keeps_floor(self) -> bool:
-        """Not below the protein floor, to half a gram."""
-        return self.protein_g >= self.mean.protein_floor_g - 0.5
+        """Not below the protein floor, in whole grams as they are shown."""
+        return round_half_up(self.protein_g) >= self.mean.protein_floor_g
 
 
 def mean_totals(problem: WeekPlanProblem, plan: WeekPlan) -> list[MeanTotal]:
@@ -264,7 +265,24 @@ def _holds(problem: WeekPlanProblem, plan: WeekPlan, d: PlanDay, key: str) -> fl
 
 
 def _is_outside(band: PlanBand, there: float) -> bool:
-    return (band.low is not None and there < band.low - 0.5) or (band.high is not None and there > band.high + 0.5)
+    shown_as = round_half_up(there)
+    return (band.low is not None and shown_as < band.low) or (band.high is not None and shown_as > band.high)
+
+
+def _is_shown_within(kcal: float, of: PlanDay | PlanMean) -> bool:
+    return round_half_up(of.energy_low_kcal) <= round_half_up(kcal) <= round_half_up(of.energy_high_kcal)
+
+
+def _portion_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
+    """Portions of one dish that differ for an eater on days of one kind: boxes are packed by one size."""
+    kinds = {(d.eater_key, d.day): d.kind for d in problem.days}
+    sizes: dict[tuple[str, str, str], set[float]] = {}
+    for m in plan.meals:
+        if not m.is_fixed:
+            sizes.setdefault((m.eater_key, kinds[m.eater_key, m.day], m.dish_key), set()).add(m.grams)
+    for (eater, kind, dish), grams in sizes.items():
+        if len(grams) > 1:
+            yield f"{eater} gets {dish} as {short(min(grams))} and {short(max(grams))} g on days of kind “{kind}”"
 
 
 def _band_faults(problem: WeekPlanProblem, plan: WeekPlan, d: PlanDay) -> Sequence[str]:

@@ -9,6 +9,7 @@ from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.week.plan.week_check import places_taken
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
+from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES
 from goodcrate.core.week.week_problem import (
@@ -109,15 +110,17 @@ MOST_MEALS = 14
 ENOUGH_DISHES = 40
 """A larger library is looked at by its most different dishes: what frees a week with them does so with all."""
 OF_EACH_KIND = 3
-Finds = Callable[[WeekPlanProblem], bool]
+FOUND, NONE, UNKNOWN = "found", "none", "unknown"
+Tells = Callable[[WeekPlanProblem], str]
+"""Whether there is a week: found, proven that none can be, or not known in time."""
 Said = Callable[[tuple[Conflict, ...]], object]
 """Told what is known so far: which rules stand in the way, later with the changes that free a week."""
 
 
-def conflicts_of(whole: WeekPlanProblem, finds: Finds, report: Said | None = None) -> tuple[Conflict, ...]:
+def conflicts_of(whole: WeekPlanProblem, tells: Tells, report: Said | None = None) -> tuple[Conflict, ...]:
     """The ways out: few rules that give way together, each with a small change.
 
-    Every way that changes something is tried before it is told: `finds` plans the whole library with it. Where waiting
+    Every way that changes something is tried before it is told: `tells` plans the whole library with it. Where waiting
     is what stands in the way, one more session is among them; and what is placed, if a week is found without it.
     """
     problem = _most_different(whole)
@@ -131,11 +134,11 @@ def conflicts_of(whole: WeekPlanProblem, finds: Finds, report: Said | None = Non
         return known
 
     if any(slot.fixed and slot.dishes for slot in problem.slots) and _is_free(problem, frozenset({"pins"})):
-        ways += _tried(whole, finds, (_one_meal(problem) or PINS,))
+        ways += _tried(whole, tells, (_one_meal(problem) or PINS,))
     sets = _sets(problem)
     tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not sets or any(WAITING & found for found in sets):
-        ways += [way for found in _with_one_more_session(problem) for way in _tried(whole, finds, found)]
+        ways += [way for found in _with_one_more_session(problem) for way in _tried(whole, tells, found)]
         tell()
     for found in sets:
         if _is_silly(problem, found, ways):
@@ -144,7 +147,7 @@ def conflicts_of(whole: WeekPlanProblem, finds: Finds, report: Said | None = Non
         if not changes and not ways and (besides := _fewest(problem, [], found)):
             changes = _changes(problem, found | besides)  # sizes stand in the way too
         if changes and not (ways and changes[-1].change in _FAR.values()):
-            ways += _tried(whole, finds, changes)
+            ways += _tried(whole, tells, changes)
             tell()
     if not ways and sets:
         return tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
@@ -163,7 +166,7 @@ _MORE: Mapping[str, tuple[int, ...]] = {
 """By how much more a change is tried when planning finds no week with the small one."""
 
 
-def _tried(whole: WeekPlanProblem, finds: Finds, way: tuple[Conflict, ...]) -> list[tuple[Conflict, ...]]:
+def _tried(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> list[tuple[Conflict, ...]]:
     """A way out as planning finds a week with it, if it does."""
     if way[-1].change in _FAR.values():
         return [way]  # that there is no small change
@@ -175,9 +178,43 @@ def _tried(whole: WeekPlanProblem, finds: Finds, way: tuple[Conflict, ...]) -> l
         freed = whole
         for conflict in changed:
             freed = eased(freed, conflict)
-        if finds(freed):
-            return [tuple(replace(c, is_tried=True) for c in changed)]
+        if tells(freed) == FOUND:
+            return [_least(whole, tells, changed)]
     return []
+
+
+def _least(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
+    """A way that was found to free a week, with the last of its amounts as small as was found to do; it is least when
+    with one step less it is proven that no week can be."""
+    last, lead = way[-1], tuple(replace(c, is_tried=True) for c in way[:-1])
+    if last.field not in _MORE:
+        return (*lead, replace(last, is_tried=True))
+    eased_so_far = whole
+    for conflict in way[:-1]:
+        eased_so_far = eased(eased_so_far, conflict)
+
+    def told(value: int) -> str:
+        return tells(eased(eased_so_far, replace(last, value=value)))
+
+    does, does_not = last.value, int(getattr(whole.rules, last.field, 0) or 0)
+    least_known = does_not  # up to here it is proven that no week can be
+    for _ in range(MOST_HALVINGS):
+        if does - does_not <= 1:
+            break
+        middle = (does + does_not) // 2
+        answer = told(middle)
+        if answer == FOUND:
+            does = middle
+        else:
+            does_not = middle
+            least_known = middle if answer == NONE else least_known
+    is_least = does - 1 == least_known or (does - does_not <= 1 and told(does - 1) == NONE)
+    words = _RULES[last.rule][1].format(does)
+    return (*lead, replace(last, value=does, change=words, is_tried=True, is_least=is_least))
+
+
+MOST_HALVINGS = 8
+"""So often a change is halved."""
 
 
 def _one_meal(problem: WeekPlanProblem) -> Conflict | None:
@@ -228,7 +265,7 @@ def _fewest(
 ) -> frozenset[str]:
     """The fewest rules that must give way together, none of the sets before; empty when that was not found in time."""
     rules = [rule for rule in _rules_of(problem) if rule not in let_go]
-    model = WeekModel(problem, sized=True, relax=let_go, soft=rules)
+    model = ExactModel(problem, relax=let_go, soft=rules)
     model.fewest_broken({rule: ONE_RULE + n for n, rule in enumerate(rules)}, but_not)
     status, _ = model.solve(FEWEST_SECONDS, prove=BY_CORES)
     return model.broken_rules() if status == "found" else frozenset()
@@ -258,10 +295,10 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
         rule, *left = left
         words, change = _RULES[rule]
         if rule in FIELDS:
-            model = WeekModel(problem, sized=True, relax=frozenset({rule, *left}), measured=rule)
+            model = ExactModel(problem, relax=frozenset({rule, *left}), measured=rule)
             model.start_from(week)
             model.least_slack()
-            is_found = model.solve(LEAST_SECONDS)[0] == "found"
+            is_found = model.solve(LEAST_SECONDS, prove=BY_CORES)[0] == "found"
             if not is_found and rule not in WAITING:
                 return ()
             week = model.answer(0, 0.0, 0.0, proven=False) if is_found else week
@@ -288,9 +325,9 @@ def _taken(problem: WeekPlanProblem, week: WeekPlan, place: str) -> int:
 
 def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan | None:
     """A week that keeps all but these rules."""
-    model = WeekModel(problem, sized=True, relax=rules)
+    model = ExactModel(problem, relax=rules)
     model.m.clear_objective()
-    found = model.solve(TRY_SECONDS, plain=True)[0] == "found"
+    found = model.solve(TRY_SECONDS, prove=BY_CORES)[0] == "found"
     return model.answer(0, 0.0, 0.0, proven=False) if found else None
 
 
@@ -381,7 +418,7 @@ def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> b
 
 
 def _try_without_sizes(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> str:
-    model = WeekModel(problem, sized=False, relax=relax)
+    model = WeekModel(problem, relax=relax)
     model.m.clear_objective()
     return model.solve(TRY_SECONDS, plain=True)[0]
 

@@ -1,12 +1,12 @@
 """Plan: empty slots are filled from the library so that every day keeps to its band, with the least cooking.
 
 The order of the wishes: days in their bands and above their floors (hard here), then fewer batches, then fewer hands-on
-minutes, then what the cook asked for (variety, cost). OR-Tools CP-SAT. A *quick* week of the handiest dishes comes
-first. A small library is then planned as one: which dish stands where, which session cooks it, and an energy for each
-slot of a kind of day to which every dish in it is portioned. A large library is taken apart: the *master* chooses
-batches without any sizes, so its optimum bounds every week, and the *sub* sizes exactly these; when it cannot, all is
-planned as one too. A fixed seed, searches that take turns and deterministic limits: the same problem gives the same
-week.
+minutes, then what the cook asked for (variety, cost). OR-Tools CP-SAT. What is sought, and proven, is among the weeks
+of `week_sizes`: a *quick* week of the handiest dishes comes first. A small library is then planned as one. A large one
+is taken apart: the *master* chooses batches without any sizes, so its optimum bounds every week, and the *sub* sizes
+exactly these; when it cannot, all is planned as one too. That no week can be is said only when a model of all the
+weeks, or one with fewer rules, has no answer. A fixed seed, searches that take turns and deterministic limits: the same
+problem gives the same week.
 """
 
 from collections.abc import Iterator, Mapping
@@ -15,7 +15,8 @@ from dataclasses import replace
 from goodcrate.core.ground.errors import Inconsistent
 from goodcrate.core.ground.wording import say
 from goodcrate.core.week.plan.week_check import check_plan
-from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of, with_session
+from goodcrate.core.week.plan.week_conflicts import FOUND, NONE, UNKNOWN, Said, conflicts_of, with_session
+from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
 from goodcrate.core.week.storing import FREEZER, FRIDGE
@@ -28,8 +29,10 @@ from goodcrate.core.week.week_problem import (
     MOST_VARIETY,
     WITHIN_BUDGET,
     Conflict,
+    PlanDay,
     PlanDish,
     PlanResult,
+    PlanSlot,
     WeekPlan,
     WeekPlanProblem,
     evenings_of,
@@ -63,19 +66,27 @@ def plan_week(
         return _checked(problem, _by_aim(problem, on_better, base))
     result = _least_cooking(problem, on_better)
     if result.plan is None and not result.ran_out and explain:
-        return PlanResult(None, conflicts_of(problem, _finds_a_week, report))
+        return PlanResult(None, conflicts_of(problem, tells, report))
     return _checked(problem, result)
 
 
-def _finds_a_week(problem: WeekPlanProblem) -> bool:
-    """Whether planning this really finds a week, held against every rule: what a way out is tried by."""
+def tells(problem: WeekPlanProblem) -> str:
+    """Whether there is a week: `found` when one was, held against every rule; `none` when it is proven that none can
+    be; else `unknown`. What a way out is tried by."""
     if any(_empty_slots(problem)):
-        return False
+        return NONE
     asked = replace(problem, rules=replace(problem.rules, aim=LEAST_COOKING))
     week, none_can_be = _quick(asked, None)
-    if week is None and not none_can_be:
-        week = _as_one(asked, None, None, (0, 0.0)).plan
-    return week is not None and not check_plan(asked, week)
+    if week is not None:
+        return FOUND if not check_plan(asked, week) else UNKNOWN
+    if none_can_be:
+        return NONE
+    model = ExactModel(asked)
+    model.m.clear_objective()
+    status, _ = model.find(TELL_SECONDS, prove=BY_CORES)
+    if status == "found":
+        return FOUND if not check_plan(asked, model.answer(0, 0.0, 0.0, proven=False)) else UNKNOWN
+    return NONE if status == "infeasible" else UNKNOWN
 
 
 def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
@@ -88,6 +99,7 @@ def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
 
 def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> PlanResult:
     """The least batches and minutes: in parts where the library is large, else, or when those do not do, as one."""
+    on_better = _only_checked(problem, on_better)
     best, none_can_be = _quick(problem, on_better)
     if none_can_be:
         return PlanResult(None)
@@ -101,6 +113,17 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
     return _as_one(problem, on_better, best, bound)
 
 
+def _only_checked(problem: WeekPlanProblem, on_better: Progress | None) -> Progress | None:
+    """Weeks on the way are shown only once they were held against every rule."""
+    if on_better is None:
+        return None
+
+    def checked(week: WeekPlan) -> bool:
+        return on_better(week) if not check_plan(problem, week) else True
+
+    return checked
+
+
 def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tuple[int, float], bool, WeekPlan | None]:
     """Which batches any week needs at least, without sizes; whether none can be; and the week of those, if they do.
 
@@ -110,7 +133,7 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
     left, enough, bound = problem.rules.limit_seconds * MASTER_SHARE, ENOUGH_BETTER, (0, 0.0)
     while left > 0:
         looks_at_all = enough >= len(problem.dishes)
-        master = WeekModel(problem, sized=False, kitchen=None if looks_at_all else _handiest(problem, enough))
+        master = WeekModel(problem, kitchen=None if looks_at_all else _handiest(problem, enough))
         status, spent = master.solve(left)
         left -= spent
         if status == "infeasible":
@@ -126,20 +149,21 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
             enough = most_dishes
             continue
         bound = master.bound()
-        sub = WeekModel(problem, sized=True, only=chosen)
+        if not master.is_optimal:
+            return bound, False, None
+        sub = ExactModel(problem, only=chosen)
         sub.no_more_work_than(bound)
-        week = _polished(sub, on_better, bound, proven=master.is_optimal)
-        return bound, False, week if master.is_optimal else None
+        return bound, False, _polished(sub, on_better, bound, proven=True)
     return bound, False, None
 
 
 def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
     """The first week in which every day is in its band, from the handiest dishes; and whether none can be of all."""
-    for most in (FEW, 2 * FEW, len(problem.dishes)):
+    for most in (FEW, 2 * FEW, 6 * FEW, len(problem.dishes)):
         kitchen = _handiest_in_slots(problem, most)
-        model = WeekModel(problem, sized=True, kitchen=kitchen)
+        model = ExactModel(problem, kitchen=kitchen)
         model.m.clear_objective()
-        status, spent = model.solve(QUICK_SECONDS)
+        status, spent = model.find(QUICK_SECONDS, prove=BY_CORES)
         if status == "found":
             week = model.answer(0, 0.0, spent, proven=False)
             if on_better is not None:
@@ -148,6 +172,8 @@ def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPl
         looks_at_all = len(kitchen) == len(problem.dishes)
         if status == "infeasible" and (looks_at_all or (most == FEW and _none_can_be(problem))):
             return None, True
+        if looks_at_all:
+            break
     return None, False
 
 
@@ -159,11 +185,14 @@ def _none_can_be(problem: WeekPlanProblem) -> bool:
     kinds = {(d.eater_key, d.kind): d for d in reversed(problem.days)}
     for d in kinds.values():
         slots = tuple(s for s in problem.slots if (s.eater_key, s.day) == (d.eater_key, d.day))
-        if slots and _is_impossible(
-            WeekModel(replace(problem, slots=slots, days=(d,), means=()), sized=True), GLANCE_SECONDS
-        ):
+        if slots and _is_impossible(ExactModel(_alone(problem, slots, d)), GLANCE_SECONDS):
             return True
-    return _is_impossible(WeekModel(problem, sized=False), GLANCE_SECONDS * 3)
+    return _is_impossible(WeekModel(problem), GLANCE_SECONDS * 3)
+
+
+def _alone(problem: WeekPlanProblem, slots: tuple[PlanSlot, ...], d: PlanDay) -> WeekPlanProblem:
+    """A day by itself: less is asked of it than of it in its week."""
+    return replace(problem, slots=slots, days=(d,), means=())
 
 
 def _are_places_too_few(problem: WeekPlanProblem) -> bool:
@@ -190,15 +219,17 @@ def _are_places_too_few(problem: WeekPlanProblem) -> bool:
 
 def _is_impossible(model: WeekModel, seconds: float) -> bool:
     model.m.clear_objective()
-    return model.solve(seconds, plain=True)[0] == "infeasible"
+    return model.solve(seconds, plain=not model.sized, prove=BY_CORES if model.sized else "")[0] == "infeasible"
 
 
-FEW = 8
+FEW = 4
 """So many of the handiest dishes of a slot are tried first."""
 GLANCE_SECONDS = 0.1
 """How long is looked for a reason why no week can be."""
 QUICK_SECONDS = 1.0
 """How long a first week is looked for among so many dishes."""
+TELL_SECONDS = 2.0
+"""And how long whether there is one at all."""
 
 
 def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan | None) -> PlanResult:
@@ -216,7 +247,7 @@ def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan
     if by_list:
         model.cheapest()
     seconds = problem.rules.limit_seconds * (LIST_SHARE if by_list else POLISH_SHARE)
-    status, spent = model.solve(seconds, on_better, polish=not by_list, from_hint=by_list)
+    status, spent = model.find(seconds, on_better=on_better, polish=not by_list, from_hint=by_list)
     if status != "found":
         return PlanResult(base)
     week = model.answer(base.bound_batches, base.bound_min, spent, proven=False)
@@ -225,12 +256,12 @@ def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan
     return PlanResult(week)
 
 
-def _beside(problem: WeekPlanProblem, base: WeekPlan) -> WeekModel:
+def _beside(problem: WeekPlanProblem, base: WeekPlan) -> ExactModel:
     """The model from a week on, of its dishes and the handiest and the cheapest of each slot."""
     kitchen = _handiest_in_slots(problem, 24) | {m.dish_key for m in base.meals}
     if problem.rules.aim != MOST_VARIETY and problem.till is not None:
         kitchen |= _cheapest_in_slots(problem, problem.till, 12)
-    model = WeekModel(problem, sized=True, kitchen=kitchen)
+    model = ExactModel(problem, kitchen=kitchen)
     model.start_from(base)
     return model
 
@@ -238,7 +269,7 @@ def _beside(problem: WeekPlanProblem, base: WeekPlan) -> WeekModel:
 def _within_budget(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan) -> WeekPlan | None:
     """The least cooking whose list costs no more than the budget; None when no such week was found.
 
-    Portions are rounded to 5 g after the search: where that costs a pack more than the budget, it is looked for again
+    The price of its list is rounded in the model: where it is more than the budget after all, it is looked for again
     with so much less.
     """
     if problem.till is None or problem.till.budget is None or base.till is None:
@@ -249,7 +280,7 @@ def _within_budget(problem: WeekPlanProblem, on_better: Progress | None, base: W
         model.list_costs_at_most(most)
         keeps_to_it = base.till <= most
         seconds = problem.rules.limit_seconds * (LIST_SHARE if keeps_to_it else POLISH_SHARE)
-        status, spent = model.solve(seconds, polish=not keeps_to_it, from_hint=keeps_to_it)
+        status, spent = model.find(seconds, polish=not keeps_to_it, from_hint=keeps_to_it)
         if status != "found":
             return None
         week = model.answer(base.bound_batches, base.bound_min, spent, proven=False)
@@ -276,10 +307,11 @@ def _as_one(
 ) -> PlanResult:
     """Choice and sizes in one model, from the best week on; then that week polished."""
     for way, share in WHOLE_SHARES.items():  # one is quick where the other is not
-        model = WeekModel(problem, sized=True)
+        model = ExactModel(problem)
         if best is not None:
             model.start_from(best)
-        status, spent = model.solve(problem.rules.limit_seconds * share, on_better, bound, prove=way)
+        seconds = problem.rules.limit_seconds * share
+        status, spent = model.find(seconds, on_better=on_better, bound=bound, prove=way)
         if status == "infeasible":
             return PlanResult(None)
         bound = max(bound, model.bound())
@@ -296,16 +328,18 @@ def _as_one(
         return PlanResult(best)
     place = {s.key: n for n, s in enumerate(problem.sessions)}
     only = frozenset((place[m.session_key], m.dish_key) for m in best.meals if m.session_key)
-    sub = WeekModel(problem, sized=True, only=only)
+    sub = ExactModel(problem, only=only)
     sub.start_from(best)
     sub.no_more_work_than((best.batches, best.hands_on_min))
     return PlanResult(_polished(sub, on_better, bound, proven=best.is_proven_best) or best)
 
 
-def _polished(sub: WeekModel, on_better: Progress | None, bound: tuple[int, float], *, proven: bool) -> WeekPlan | None:
+def _polished(
+    sub: ExactModel, on_better: Progress | None, bound: tuple[int, float], *, proven: bool
+) -> WeekPlan | None:
     """The same batches with less left over, more favourites, and portions nearer to the recipes' own servings."""
     sub.polish()
-    status, spent = sub.solve(SIZING_SECONDS, on_better, bound, proven=proven)
+    status, spent = sub.find(SIZING_SECONDS, on_better=on_better, bound=bound, proven=proven)
     if status != "found":
         return None
     return replace(sub.answer(*bound, spent, proven=proven), polish_gap_pct=round(sub.gap_pct(), 1))
@@ -394,6 +428,6 @@ def _reached(problem: WeekPlanProblem, conflict: Conflict) -> Conflict:
     """A session that is missing, tried; where no week is found with it, it is said and not offered."""
     if conflict.rule != "sessions":
         return conflict
-    if _finds_a_week(with_session(problem, conflict.value)):
+    if tells(with_session(problem, conflict.value)) == FOUND:
         return replace(conflict, is_tried=True)
     return replace(conflict, field="", value=0)

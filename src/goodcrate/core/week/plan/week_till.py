@@ -1,12 +1,25 @@
 """What the list of a week costs in whole packs, as linear rules of its model: exact in everything but portions' 5 g."""
 
-from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from typing import Any, Protocol
 
 from goodcrate.core.foods.packs import LEAST_COST
 from goodcrate.core.ground.amounts import LARGEST_POT_G
-from goodcrate.core.week.plan.week_rules import WeekRules
 from goodcrate.core.week.week_buying import PlanFood, Till
+from goodcrate.core.week.week_problem import PlanDish, WeekPlanProblem
+
+
+class Weighing(Protocol):
+    """What of a model is asked here."""
+
+    m: Any
+    problem: WeekPlanProblem
+    dish: dict[str, PlanDish]
+
+    def units_for_meals(self, which: Callable[[PlanDish], bool]) -> Iterator[tuple[tuple[int, str, int], Any, float]]:
+        """By slot, dish and session, how many units of a portion are cooked there, and the g of one."""
+        ...
+
 
 MG = 1000
 """Food is counted in mg."""
@@ -22,24 +35,24 @@ MOST_MG = round(LARGEST_POT_G) * MG
 MOST_MONEY = 10**9
 
 
-def till_in(model: WeekRules, till: Till) -> Any:
+def till_in(model: Weighing, till: Till) -> Any:
     """What the week's list costs, in thousandths, as an expression over the model's variables."""
     weighed = _weighed(model)
     return sum(_cost(model, till, food, weighed.get(food.key, [])) for food in till.foods)
 
 
-def _weighed(model: WeekRules) -> Mapping[str, list[tuple[int, Any]]]:
+def _weighed(model: Weighing) -> Mapping[str, list[tuple[int, Any]]]:
     """By food what the week's new meals weigh of it, with the day, in mg."""
     found: dict[str, list[tuple[int, Any]]] = {}
-    for (n, key, s), (share, _) in model.shares_cooked(lambda d: bool(d.weighs), exactly=True).items():
+    for (n, key, s), count, unit_g in model.units_for_meals(lambda d: bool(d.weighs)):
         dish, slot = model.dish[key], model.problem.slots[n]
         for w in dish.weighs:
             day = model.problem.sessions[s].day if w.days_before is None else slot.day - w.days_before
-            found.setdefault(w.food_key, []).append((day, round(MG * w.per_g / dish.kcal_per_g) * share))
+            found.setdefault(w.food_key, []).append((day, round(MG * w.per_g * unit_g) * count))
     return found
 
 
-def _cost(model: WeekRules, till: Till, food: PlanFood, weighed: list[tuple[int, Any]]) -> Any:
+def _cost(model: Weighing, till: Till, food: PlanFood, weighed: list[tuple[int, Any]]) -> Any:
     """What a food costs: what nothing weighs anew is a figure."""
     if not weighed:
         return round(MILLI * food.price_of(food.to_buy_g(food.needs, till.spare_pct), till.aim))
@@ -69,7 +82,7 @@ def _below_floor(food: PlanFood, uses: Sequence[tuple[int, Any]], missing: Any) 
         yield round(MG * (food.floor_g - there)) + sum(grams for _, grams in uses) - missing
 
 
-def _price(model: WeekRules, till: Till, food: PlanFood, buy: Any) -> Any:
+def _price(model: Weighing, till: Till, food: PlanFood, buy: Any) -> Any:
     """What so much of a food costs: loose by the gram, in packs by so many of each that cover it, or by their steps
     where what is left over decides which are bought."""
     m = model.m
