@@ -5,8 +5,9 @@ from itertools import product
 from hypothesis import given
 from hypothesis import strategies as st
 
-from goodcrate.core.week.plan.week_cuts import conditions, energies_of, mg_per_kcal
-from goodcrate.core.week.week_problem import PlanDay, PlanDish
+from goodcrate.core.week.plan.week_cuts import conditions
+from goodcrate.core.week.plan.week_sizes import ENERGY, PROTEIN, Portions, Row, portions_of, rows_of
+from goodcrate.core.week.week_problem import PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
 
 DAY = PlanDay("maren", 0, "work", 1900, 2000, 100)
 DENSITIES = st.floats(0.02, 0.2)
@@ -16,33 +17,63 @@ def dish(key: str, protein_per_kcal: float, low: int, high: int) -> PlanDish:
     return PlanDish(key, key, 1.0, protein_per_kcal, low, high, batches=1, hands_on_min=10, keeps_days=4, freezes=True)
 
 
-def most_protein_mg(standing: list[PlanDish]) -> float | None:
-    """The most protein portions of these can have within the day's energy; None when no portions have it. The densest
-    first: with bounds and one sum, that is the optimum."""
-    spans = [span for d in standing if (span := energies_of(d, DAY)) is not None]
+def spans_of(standing: list[PlanDish], day: PlanDay = DAY) -> list[Portions]:
+    found = [portions_of(d, day) for d in standing]
+    assert all(found)
+    return [p for p in found if p is not None]
+
+
+def most_protein_g(standing: list[PlanDish], slack: float) -> float | None:
+    """The most protein portions of these can have within the day's energy, so much given or taken; None when no
+    portions have it. The densest first: with bounds and one sum, that is the optimum."""
+    spans = [(p.least * p.unit_g, p.most * p.unit_g) for p in spans_of(standing)]
     least, most = sum(low for low, _ in spans), sum(high for _, high in spans)
-    if len(spans) < len(standing) or least > 2000 or most < 1900:
+    if least > 2000.5 + slack or most < 1899.5 - slack:
         return None
-    room, protein = 2000 - least, 0.0
-    for d, (low, high) in sorted(zip(standing, spans, strict=True), key=lambda pair: -mg_per_kcal(pair[0])):
-        extra = min(high - low, room)
+    room, protein = 2000.5 + slack - least, 0.0
+    for d, (low, high) in sorted(zip(standing, spans, strict=True), key=lambda pair: -pair[0].protein_per_g):
+        extra = min(high - low, max(room, 0.0))
         room -= extra
-        protein += mg_per_kcal(d) * (low + extra)
+        protein += d.protein_per_g * (low + extra)
     return protein
 
 
-@given(st.lists(st.tuples(DENSITIES, st.integers(50, 500), st.integers(10, 900)), min_size=2, max_size=6))
+def rows(day: PlanDay, dishes: list[PlanDish]) -> dict[str, Row]:
+    slots = tuple(PlanSlot("maren", 0, name, tuple(d.key for d in dishes)) for name in ("a", "b", "c"))
+    return {row.key: row for row in rows_of(WeekPlanProblem(slots, (day,), tuple(dishes), ()))}
+
+
+@given(st.lists(st.tuples(DENSITIES, st.integers(10, 100), st.integers(2, 180)), min_size=2, max_size=6))
 def test_a_choice_passes_exactly_when_it_has_portions(made: list[tuple[float, int, int]]) -> None:
-    dishes = [dish(f"d{n}", protein, low, low + more) for n, (protein, low, more) in enumerate(made)]
-    asked = list(conditions(DAY, dishes, 1900, 2000, 100_000))
+    dishes = [dish(f"d{n}", protein, 5 * low, 5 * (low + more)) for n, (protein, low, more) in enumerate(made)]
+    by_key = rows(DAY, dishes)
+    portions = {d.key: (d, spans_of([d])[0]) for d in dishes}
+    asked = list(conditions(portions, by_key[ENERGY], by_key[PROTEIN]))
     for standing in product(dishes, repeat=3):
         passes = all(sum(one.worth[d.key] for d in standing) >= one.least for one in asked)
-        protein = most_protein_mg(list(standing))
-        assert passes == (protein is not None and protein >= 100_000)
+        protein = most_protein_g(list(standing), 0.0)
+        if protein is not None and protein >= 99.5:
+            assert passes
+        near = most_protein_g(list(standing), 0.1)
+        if near is None or near < 99.4:
+            assert not passes
+
+
+def test_another_band_is_asked_by_itself() -> None:
+    rich = PlanDish(
+        "rich", "rich", 1.0, 0.1, 500, 700, 1, hands_on_min=1, keeps_days=1, freezes=False, others_per_g={"fat_g": 0.1}
+    )
+    day = PlanDay("maren", 0, "work", 1500, 2100, 0, bands=(PlanBand("fat_g", None, 149.0),))
+    by_key = rows(day, [rich])
+    portions = {"rich": (rich, spans_of([rich])[0])}
+    least = [
+        one for one in conditions(portions, by_key[ENERGY], None, [by_key["fat_g"]]) if one.worth["rich"] == -50_000
+    ]
+    assert [3 * one.worth["rich"] >= one.least for one in least] == [False], "three times 50 g are over 149.5"
 
 
 def test_whole_blocks_leave_a_dish_without_a_portion_out() -> None:
     blocks = PlanDay("oskar", 0, "work", 1900, 2000, 100, block_sums=(200, 520))
-    assert energies_of(dish("a", 0.05, 250, 500), blocks) is None
-    assert energies_of(dish("b", 0.05, 150, 600), blocks) == (200, 520)
-    assert {key for one in conditions(blocks, [dish("a", 0.05, 250, 500)], 1900, 2000, 1) for key in one.worth} == set()
+    assert portions_of(dish("a", 0.05, 250, 500), blocks) is None
+    assert portions_of(dish("b", 0.05, 150, 600), blocks) == Portions(5.0, (40, 104))
+    assert portions_of(dish("c", 0.05, 312, 312), DAY) == Portions(312, (1,)), "no step lies in it: it is what it is"

@@ -3,11 +3,10 @@
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from itertools import combinations, islice, pairwise
-from typing import TypeVar
+from typing import Protocol, TypeVar
 
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.week.plan.week_check import places_taken
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_model import WeekModel
@@ -19,7 +18,6 @@ from goodcrate.core.week.week_problem import (
     PlanDish,
     PlanMean,
     PlanSession,
-    WeekPlan,
     WeekPlanProblem,
 )
 
@@ -89,7 +87,7 @@ _SWITCHES: Mapping[str, tuple[str, int]] = {
     "keeping": ("keep_usual", 1),
 }
 """The rules that are let go altogether, or give way to the usual guidance, by the name of what says so."""
-_MOST: Mapping[str, int] = {"protein": 100, "energy": 600}
+_MOST: Mapping[str, int] = {"protein": 100, "energy": 600, "different": 14, "repeats": 56}
 _FAR: Mapping[str, str] = {
     "protein": Saying("No small change found: it takes more than 100 g less protein a day."),
     "energy": Saying("No small change found: it takes more than 600 kcal more or less a day."),
@@ -101,8 +99,8 @@ UNSIZED = ("fridge", "boxes", "freezer", "keeping", "different", "repeats")
 """The rules that say nothing of sizes: whether they leave a week is seen without any, which is quick."""
 ONE_RULE = 1000
 """A rule more counts more than which rules they are."""
-FEWEST_SECONDS, TRY_SECONDS, LEAST_SECONDS = 0.8, 0.3, 0.3
-"""How long the fewest rules are looked for, a week tried without one, and the least change of one."""
+FEWEST_SECONDS, TRY_SECONDS = 0.8, 0.3
+"""How long the fewest rules are looked for, and a week tried without one."""
 MOST_WAYS = 2
 """So many sets of rules are told."""
 MOST_MEALS = 14
@@ -111,8 +109,17 @@ ENOUGH_DISHES = 40
 """A larger library is looked at by its most different dishes: what frees a week with them does so with all."""
 OF_EACH_KIND = 3
 FOUND, NONE, UNKNOWN = "found", "none", "unknown"
-Tells = Callable[[WeekPlanProblem], str]
-"""Whether there is a week: found, proven that none can be, or not known in time."""
+SOME_EFFORT = 0.2
+"""While an amount is looked for, so much of the effort is spent that tells whether the one that is offered is least."""
+
+
+class Tells(Protocol):
+    """Whether there is a week: found, proven that none can be, or not known in time."""
+
+    def __call__(self, problem: WeekPlanProblem, effort: float = 1.0) -> str:
+        """Answers `FOUND`, `NONE` or `UNKNOWN`."""
+
+
 Said = Callable[[tuple[Conflict, ...]], object]
 """Told what is known so far: which rules stand in the way, later with the changes that free a week."""
 
@@ -133,19 +140,19 @@ def conflicts_of(whole: WeekPlanProblem, tells: Tells, report: Said | None = Non
             report(known)
         return known
 
-    if any(slot.fixed and slot.dishes for slot in problem.slots) and _is_free(problem, frozenset({"pins"})):
-        ways += _tried(whole, tells, (_one_meal(problem) or PINS,))
+    if any(slot.fixed and slot.dishes for slot in problem.slots) and tells(eased(problem, PINS)) == FOUND:
+        ways += _tried(whole, tells, (_one_meal(problem, tells) or PINS,))
     sets = _sets(problem)
     tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     if not sets or any(WAITING & found for found in sets):
-        ways += [way for found in _with_one_more_session(problem) for way in _tried(whole, tells, found)]
+        ways += [way for found in _with_one_more_session(problem, tells) for way in _tried(whole, tells, found)]
         tell()
     for found in sets:
         if _is_silly(problem, found, ways):
             continue
-        changes = _changes(problem, found)
+        changes = _changes(problem, found, tells)
         if not changes and not ways and (besides := _fewest(problem, [], found)):
-            changes = _changes(problem, found | besides)  # sizes stand in the way too
+            changes = _changes(problem, found | besides, tells)  # sizes stand in the way too
         if changes and not (ways and changes[-1].change in _FAR.values()):
             ways += _tried(whole, tells, changes)
             tell()
@@ -158,72 +165,66 @@ def conflicts_of(whole: WeekPlanProblem, tells: Tells, report: Said | None = Non
     return tell()
 
 
-_MORE: Mapping[str, tuple[int, ...]] = {
-    **dict.fromkeys(("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"), (0, 1, 2, 4)),
-    "lower_floors_g": (0, 2, 5, 10),
-    "widen_bands_kcal": (0, 10, 25, 50),
-}
-"""By how much more a change is tried when planning finds no week with the small one."""
-
-
 def _tried(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> list[tuple[Conflict, ...]]:
-    """A way out as planning finds a week with it, if it does."""
+    """A way out as planning the whole library finds a week with it, if it does."""
     if way[-1].change in _FAR.values():
         return [way]  # that there is no small change
-    last = way[-1]
-    for more in _MORE.get(last.field, (0,)):
-        value = last.value + more
-        words = _RULES[last.rule][1].format(value) if last.field in _MORE else last.change
-        changed = (*way[:-1], replace(last, value=value, change=words))
-        freed = whole
-        for conflict in changed:
-            freed = eased(freed, conflict)
-        if tells(freed) == FOUND:
-            return [_least(whole, tells, changed)]
-    return []
+    freed = whole
+    for conflict in way:
+        freed = eased(freed, conflict)
+    return [_least(whole, tells, way)] if tells(freed) == FOUND else []
 
 
 def _least(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
-    """A way that was found to free a week, with the last of its amounts as small as was found to do; it is least when
+    """A way that frees a week, with the last of its amounts as small as the whole library lets it be; it is least when
     with one step less it is proven that no week can be."""
     last, lead = way[-1], tuple(replace(c, is_tried=True) for c in way[:-1])
-    if last.field not in _MORE:
+    if last.field not in FIELDS.values():
         return (*lead, replace(last, is_tried=True))
-    eased_so_far = whole
+    base = whole
     for conflict in way[:-1]:
-        eased_so_far = eased(eased_so_far, conflict)
+        base = eased(base, conflict)
+    now = _now(whole, last.rule)
+    answer = tells(_with_amount(base, last.rule, last.value - 1)) if last.value - 1 > now else NONE
+    if answer == FOUND:
+        value, is_least = _halved(base, last.rule, tells, (now, last.value - 1))
+    else:
+        value, is_least = last.value, answer == NONE
+    words = _RULES[last.rule][1].format(value)
+    return (*lead, replace(last, value=value, change=words, is_tried=True, is_least=is_least))
 
-    def told(value: int) -> str:
-        return tells(eased(eased_so_far, replace(last, value=value)))
 
-    does, does_not = last.value, int(getattr(whole.rules, last.field, 0) or 0)
-    least_known = does_not  # up to here it is proven that no week can be
-    for _ in range(MOST_HALVINGS):
-        if does - does_not <= 1:
-            break
+def _now(problem: WeekPlanProblem, rule: str) -> int:
+    """The present amount of a rule that has one: boxes, dishes, times; of floors and bands nothing gives way yet."""
+    return int(getattr(problem.rules, FIELDS[rule], 0) or 0)
+
+
+def _with_amount(problem: WeekPlanProblem, rule: str, value: int) -> WeekPlanProblem:
+    return eased(problem, Conflict(rule, "", "", FIELDS[rule], value))
+
+
+def _halved(problem: WeekPlanProblem, rule: str, tells: Tells, ends: tuple[int, int]) -> tuple[int, bool]:
+    """The least amount that frees a week, between one with which none can be and one with which there is one; and
+    whether it is proven that one less frees none."""
+    does_not, does = ends
+    is_proven = True
+    while does - does_not > 1:
         middle = (does + does_not) // 2
-        answer = told(middle)
+        answer = tells(_with_amount(problem, rule, middle), SOME_EFFORT)
         if answer == FOUND:
             does = middle
         else:
-            does_not = middle
-            least_known = middle if answer == NONE else least_known
-    is_least = does - 1 == least_known or (does - does_not <= 1 and told(does - 1) == NONE)
-    words = _RULES[last.rule][1].format(does)
-    return (*lead, replace(last, value=does, change=words, is_tried=True, is_least=is_least))
+            does_not, is_proven = middle, answer == NONE
+    return does, is_proven
 
 
-MOST_HALVINGS = 8
-"""So often a change is halved."""
-
-
-def _one_meal(problem: WeekPlanProblem) -> Conflict | None:
+def _one_meal(problem: WeekPlanProblem, tells: Tells) -> Conflict | None:
     """A placed meal that stands in the way by itself: planned anew, it frees a week."""
     placed = [n for n, slot in enumerate(problem.slots) if slot.fixed and slot.dishes]
     for n in placed[:MOST_MEALS]:
         slots = list(problem.slots)
         slots[n] = replace(slots[n], fixed=None, fixed_session="")
-        if _is_free(replace(problem, slots=tuple(slots))):
+        if tells(replace(problem, slots=tuple(slots))) == FOUND:
             words = say(
                 "{words} on day {day} makes the bands impossible as it is placed.",
                 words=slots[n].words,
@@ -283,31 +284,24 @@ def _rules_of(problem: WeekPlanProblem) -> list[str]:
     return [rule for rule in _RULES if not idle.get(rule)]
 
 
-def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict, ...]:
+def _changes(problem: WeekPlanProblem, rules: frozenset[str], tells: Tells) -> tuple[Conflict, ...]:
     """The least change of each rule in turn, with those before it made and those after it let go: together they free
-    a week. Each begins from a week without the rules; empty when none was found."""
-    week = _week_without(problem, rules)
-    if week is None:
-        return ()
+    a week. Empty when none was found."""
     changes: list[Conflict] = []
     left = [rule for rule in _RULES if rule in rules]
     while left:
         rule, *left = left
         words, change = _RULES[rule]
+        free = problem
+        for other in left:
+            free = _let_go(free, other)
         if rule in FIELDS:
-            model = ExactModel(problem, relax=frozenset({rule, *left}), measured=rule)
-            model.start_from(week)
-            model.least_slack()
-            is_found = model.solve(LEAST_SECONDS, prove=BY_CORES)[0] == "found"
-            if not is_found and rule not in WAITING:
-                return ()
-            week = model.answer(0, 0.0, 0.0, proven=False) if is_found else week
-            now = getattr(problem.rules, FIELDS[rule], 0) or 0
-            value = now + model.least() if is_found and rule not in WAITING else _taken(problem, week, rule)
-            if value <= now:
+            now, most = _now(problem, rule), _most(problem, rule)
+            if changes and tells(free, SOME_EFFORT) == FOUND:
                 continue  # the others do
-            if value > _MOST.get(rule, value):
-                return (Conflict(rule, words, _FAR[rule]),)
+            if tells(_with_amount(free, rule, most)) != FOUND:
+                return (Conflict(rule, words, _FAR[rule]),) if rule in _FAR else ()
+            value, _ = _halved(free, rule, tells, (now, most))
             conflict = Conflict(rule, words, change.format(value), FIELDS[rule], value)
         else:
             conflict = Conflict(rule, words, change, *_SWITCHES[rule])
@@ -315,20 +309,19 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str]) -> tuple[Conflict,
                 return ()  # these are the usual days already
         problem = eased(problem, conflict)
         changes.append(conflict)
-    return tuple(changes)
+    return tuple(changes) if tells(problem) == FOUND else ()
 
 
-def _taken(problem: WeekPlanProblem, week: WeekPlan, place: str) -> int:
-    """The most places or boxes a week takes on an evening."""
-    return max(sum(taken[place]) for taken in places_taken(problem, week).values())
+def _most(problem: WeekPlanProblem, rule: str) -> int:
+    """The largest change of a rule that is asked about: of places and boxes as many more as there are meals."""
+    return _MOST.get(rule, 0) or _now(problem, rule) + len(problem.slots)
 
 
-def _week_without(problem: WeekPlanProblem, rules: frozenset[str]) -> WeekPlan | None:
-    """A week that keeps all but these rules."""
-    model = ExactModel(problem, relax=rules)
-    model.m.clear_objective()
-    found = model.solve(TRY_SECONDS, prove=BY_CORES)[0] == "found"
-    return model.answer(0, 0.0, 0.0, proven=False) if found else None
+def _let_go(problem: WeekPlanProblem, rule: str) -> WeekPlanProblem:
+    """The problem with a rule changed as far as it is ever asked to."""
+    if rule in FIELDS:
+        return _with_amount(problem, rule, _most(problem, rule))
+    return eased(problem, Conflict(rule, "", "", *_SWITCHES[rule]))
 
 
 def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
@@ -383,7 +376,7 @@ def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:
     return replace(problem, sessions=tuple(sessions))
 
 
-def _with_one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...]]:
+def _with_one_more_session(problem: WeekPlanProblem, tells: Tells) -> list[tuple[Conflict, ...]]:
     """One more session in the middle of the longest wait, with the fewest places besides that free a week then."""
     end = max((slot.day for slot in problem.slots), default=0) + 1
     cooked_on = [s.day for s in problem.sessions]
@@ -398,23 +391,19 @@ def _with_one_more_session(problem: WeekPlanProblem) -> list[tuple[Conflict, ...
     words = say("Boxes wait too long, or too many wait at once.")
     session = Conflict("sessions", words, say("One more session shortens the wait."), "session_day", day)
     helped = with_session(problem, day)
-    if _try_without_sizes(helped) == "found" and _is_free(helped):
+    if tells(helped) == FOUND:
         return [(session,)]
-    return [(session, *changes)] if (changes := _fewest_places(helped)) else []
+    return [(session, *changes)] if (changes := _fewest_places(helped, tells)) else []
 
 
-def _fewest_places(problem: WeekPlanProblem) -> tuple[Conflict, ...]:
+def _fewest_places(problem: WeekPlanProblem, tells: Tells) -> tuple[Conflict, ...]:
     """The changes of one or two places that free a week; none when no such pair does."""
     places = [rule for rule in _rules_of(problem) if rule in WAITING and rule in FIELDS]
     for size in (1, 2):
         for found in map(frozenset, combinations(places, size)):
-            if _try_without_sizes(problem, found) == "found" and (changes := _changes(problem, found)):
+            if _try_without_sizes(problem, found) == "found" and (changes := _changes(problem, found, tells)):
                 return tuple(changes)
     return ()
-
-
-def _is_free(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> bool:
-    return _week_without(problem, relax) is not None
 
 
 def _try_without_sizes(problem: WeekPlanProblem, relax: frozenset[str] = frozenset()) -> str:

@@ -1,6 +1,6 @@
 """The weeks a proof is about (`week_sizes`), as a CP-SAT model without margins.
 
-Nutrients are whole numbers of a ten-thousandth; where their rounding could cut a week off, the model lets it in,
+Nutrients are whole numbers of a millionth; where their rounding could cut a week off, the model lets it in,
 and who asks holds what it finds against the figures themselves (`near_misses`), to be cut off one by one.
 """
 
@@ -10,6 +10,7 @@ from itertools import pairwise
 from math import ceil, floor
 from typing import Any
 
+from goodcrate.core.week.plan.week_cuts import add_conditions
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import COST_WORTH, FAVOURITE_WORTH, LEFT_WORTH, MINUTE, MOST_SLACK, OFF_WORTH
 from goodcrate.core.week.plan.week_sizes import Portions, Row, holds, portions_of, rows_of
@@ -27,8 +28,8 @@ from goodcrate.core.week.week_problem import (
     work_of,
 )
 
-SCALE = 10_000
-"""A kcal, or a gram or mg of anything else, in the model's whole numbers."""
+SCALE = 1_000_000
+"""A kcal, or a gram or mg of anything else, in the model’s whole numbers."""
 MOST_UNITS = 10**9
 
 
@@ -55,6 +56,7 @@ class ExactModel(WeekModel):
 
     def _portioned(self) -> None:
         self._sizes()
+        add_conditions(self)
         self._fillings()
         self._containers()
 

@@ -29,14 +29,6 @@ class WeekModel(WeekRules):
         reached, bound = float(self.solver.objective_value), float(self.solver.best_objective_bound)
         return max(0.0, reached - bound) / max(abs(reached), 1.0) * 100
 
-    def least_slack(self) -> None:
-        """the_least_by_which_the_measured_rule_gives_way: boxes, dishes, times, g or kcal."""
-        self.m.minimize(self.slack)
-
-    def least(self) -> int:
-        """What `least_slack` came to."""
-        return int(self.solver.value(self.slack))
-
     def fewest_broken(self, worth: Mapping[str, int], but_not: Iterable[frozenset[str]]) -> None:
         """the_fewest_rules_give_way, and not all of a set that was found before."""
         for before in but_not:
@@ -50,6 +42,10 @@ class WeekModel(WeekRules):
     def no_more_work_than(self, work: tuple[int, float]) -> None:
         """no_more_batches_nor_minutes_than_are_settled."""
         self.m.add(self._cost <= self.scale * (BATCH_WORTH * work[0] + hundredths(work[1])))
+
+    def one_beside(self, chosen: frozenset[tuple[int, str]]) -> None:
+        """not_these_batches_alone: at least one beside them is cooked."""
+        self.m.add_bool_or([cooked for place, cooked in self.cook.items() if place not in chosen])
 
     def at_most_batches(self, most: float) -> None:
         """no_more_batches_than."""

@@ -16,6 +16,7 @@ from goodcrate.core.ground.errors import Inconsistent
 from goodcrate.core.ground.wording import say
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_conflicts import FOUND, NONE, UNKNOWN, Said, conflicts_of, with_session
+from goodcrate.core.week.plan.week_cuts import ChoiceModel
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
@@ -70,23 +71,58 @@ def plan_week(
     return _checked(problem, result)
 
 
-def tells(problem: WeekPlanProblem) -> str:
+def tells(problem: WeekPlanProblem, effort: float = 1.0) -> str:
     """Whether there is a week: `found` when one was, held against every rule; `none` when it is proven that none can
-    be; else `unknown`. What a way out is tried by."""
+    be; else `unknown`. What a way out is tried by; with less `effort`, more often unknown."""
     if any(_empty_slots(problem)):
         return NONE
     asked = replace(problem, rules=replace(problem.rules, aim=LEAST_COOKING))
-    week, none_can_be = _quick(asked, None)
-    if week is not None:
-        return FOUND if not check_plan(asked, week) else UNKNOWN
+    if _are_places_too_few(asked):
+        return NONE
+    week, none_can_be = _by_choice(asked, effort)
+    searches = ({"plain": True}, {"prove": BY_CORES})  # one is quick where the other is not
+    for how in searches if effort == 1 else searches[:1]:
+        if week is not None or none_can_be:
+            break
+        model = ExactModel(asked)
+        model.m.clear_objective()
+        status, _ = model.find(TELL_SECONDS * effort, **how)
+        week = model.answer(0, 0.0, 0.0, proven=False) if status == "found" else None
+        none_can_be = status == "infeasible"
     if none_can_be:
         return NONE
-    model = ExactModel(asked)
+    return FOUND if week is not None and not check_plan(asked, week) else UNKNOWN
+
+
+def _by_choice(problem: WeekPlanProblem, effort: float) -> tuple[WeekPlan | None, bool]:
+    """A week of the handiest dishes, or one whose dishes were chosen first and sized then; and whether none can be."""
+    choice = ChoiceModel(problem)
+    choice.m.clear_objective()
+    for n in range(MOST_CHOICES if effort == 1 else 1):
+        status, _ = choice.solve(QUICK_SECONDS / 2 * effort, plain=True)
+        if status == "infeasible":
+            return None, True
+        if n == 0 and (week := _of_the_handiest(problem)) is not None:
+            return week, False
+        if status != "found":
+            return None, False
+        chosen = frozenset(choice.batches_cooked())
+        sub = ExactModel(problem, only=chosen)
+        sub.m.clear_objective()
+        status, spent = sub.find(QUICK_SECONDS / 2 * effort, prove=BY_CORES)
+        if status == "found":
+            return sub.answer(0, 0.0, spent, proven=False), False
+        if status != "infeasible":
+            return None, False
+        choice.one_beside(chosen)
+    return None, False
+
+
+def _of_the_handiest(problem: WeekPlanProblem) -> WeekPlan | None:
+    model = ExactModel(problem, kitchen=_handiest_in_slots(problem, 2 * FEW))
     model.m.clear_objective()
-    status, _ = model.find(TELL_SECONDS, prove=BY_CORES)
-    if status == "found":
-        return FOUND if not check_plan(asked, model.answer(0, 0.0, 0.0, proven=False)) else UNKNOWN
-    return NONE if status == "infeasible" else UNKNOWN
+    status, spent = model.find(GLANCE_SECONDS * 3, prove=BY_CORES)
+    return model.answer(0, 0.0, spent, proven=False) if status == "found" else None
 
 
 def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
@@ -125,12 +161,42 @@ def _only_checked(problem: WeekPlanProblem, on_better: Progress | None) -> Progr
 
 
 def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tuple[int, float], bool, WeekPlan | None]:
-    """Which batches any week needs at least, without sizes; whether none can be; and the week of those, if they do.
+    """Which batches any week needs at least, whatever its sizes; whether none can be; and the week of those.
 
-    The bound holds for the whole library. The handiest dishes are looked at first, as long as that is no loss: see
-    `_handiest`.
+    The bound holds for the whole library. First nothing is asked of sizes, and the handiest dishes are looked at as
+    long as that is no loss (`_handiest`); when no sizes do with what that chooses, with what each day asks of the
+    dishes, and each set of batches that has no sizes is ruled out before the next.
     """
-    left, enough, bound = problem.rules.limit_seconds * MASTER_SHARE, ENOUGH_BETTER, (0, 0.0)
+    left = problem.rules.limit_seconds * MASTER_SHARE
+    bound, none_can_be, week, spent = _without_sizes(problem, on_better, left)
+    if none_can_be or week is not None:
+        return bound, none_can_be, week
+    left = problem.rules.limit_seconds * CHOICE_SHARE
+    master = ChoiceModel(problem)
+    while left > 0:
+        status, spent = master.solve(left)
+        left -= spent
+        if status == "infeasible":
+            return bound, True, None
+        bound = max(bound, master.bound()) if status == "found" else bound
+        if status == "unknown" or not master.is_optimal:
+            break
+        chosen = frozenset(master.batches_cooked())
+        week, status, spent = _sized(problem, chosen, bound, on_better)
+        left -= spent
+        if week is not None:
+            return bound, False, week
+        if status != "infeasible":
+            break
+        master.one_beside(chosen)
+    return bound, False, None
+
+
+def _without_sizes(
+    problem: WeekPlanProblem, on_better: Progress | None, left: float
+) -> tuple[tuple[int, float], bool, WeekPlan | None, float]:
+    """The least work of any choice of dishes, whether there is none, and the week of it where sizes do."""
+    enough, bound, all_of_it = ENOUGH_BETTER, (0, 0.0), left
     while left > 0:
         looks_at_all = enough >= len(problem.dishes)
         master = WeekModel(problem, kitchen=None if looks_at_all else _handiest(problem, enough))
@@ -138,7 +204,7 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
         left -= spent
         if status == "infeasible":
             if looks_at_all:
-                return bound, True, None
+                return bound, True, None, all_of_it - left
             enough = len(problem.dishes)
             continue
         if status == "unknown":
@@ -149,12 +215,28 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
             enough = most_dishes
             continue
         bound = master.bound()
-        if not master.is_optimal:
-            return bound, False, None
-        sub = ExactModel(problem, only=chosen)
-        sub.no_more_work_than(bound)
-        return bound, False, _polished(sub, on_better, bound, proven=True)
-    return bound, False, None
+        week = _sized(problem, chosen, bound, on_better)[0] if master.is_optimal else None
+        return bound, False, week, all_of_it - left
+    return bound, False, None, all_of_it - left
+
+
+def _sized(
+    problem: WeekPlanProblem, chosen: frozenset[tuple[int, str]], bound: tuple[int, float], on_better: Progress | None
+) -> tuple[WeekPlan | None, str, float]:
+    """The week of a set of batches that no week can do with less than, polished; or why there is none."""
+    sub = ExactModel(problem, only=chosen)
+    sub.no_more_work_than(bound)
+    sub.m.clear_objective()
+    status, spent = sub.find(SIZING_SECONDS, prove=BY_CORES)
+    if status != "found":
+        return None, status, spent
+    week = sub.answer(*bound, spent, proven=True)
+    if on_better is not None:
+        on_better(week)
+    sub = ExactModel(problem, only=chosen)
+    sub.no_more_work_than(bound)
+    sub.start_from(week)
+    return _polished(sub, on_better, bound, proven=True) or week, status, spent
 
 
 def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
@@ -187,7 +269,7 @@ def _none_can_be(problem: WeekPlanProblem) -> bool:
         slots = tuple(s for s in problem.slots if (s.eater_key, s.day) == (d.eater_key, d.day))
         if slots and _is_impossible(ExactModel(_alone(problem, slots, d)), GLANCE_SECONDS):
             return True
-    return _is_impossible(WeekModel(problem), GLANCE_SECONDS * 3)
+    return _is_impossible(ChoiceModel(problem), GLANCE_SECONDS * 3)
 
 
 def _alone(problem: WeekPlanProblem, slots: tuple[PlanSlot, ...], d: PlanDay) -> WeekPlanProblem:
@@ -228,8 +310,10 @@ GLANCE_SECONDS = 0.1
 """How long is looked for a reason why no week can be."""
 QUICK_SECONDS = 1.0
 """How long a first week is looked for among so many dishes."""
-TELL_SECONDS = 2.0
-"""And how long whether there is one at all."""
+TELL_SECONDS = 1.5
+"""And how long, by each of two searches, whether there is one at all."""
+MOST_CHOICES = 4
+"""So many choices of dishes are sized, one after the other, for a first week."""
 
 
 def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan | None) -> PlanResult:
@@ -306,6 +390,8 @@ def _as_one(
     problem: WeekPlanProblem, on_better: Progress | None, best: WeekPlan | None, bound: tuple[int, float]
 ) -> PlanResult:
     """Choice and sizes in one model, from the best week on; then that week polished."""
+    if best is not None and len(problem.dishes) > SMALL_LIBRARY:
+        best = _better_soon(problem, best, on_better, bound)
     for way, share in WHOLE_SHARES.items():  # one is quick where the other is not
         model = ExactModel(problem)
         if best is not None:
@@ -334,6 +420,18 @@ def _as_one(
     return PlanResult(_polished(sub, on_better, bound, proven=best.is_proven_best) or best)
 
 
+def _better_soon(
+    problem: WeekPlanProblem, best: WeekPlan, on_better: Progress | None, bound: tuple[int, float]
+) -> WeekPlan:
+    """Less work of the handier dishes, parts of the week sought anew; nothing is proven by it."""
+    model = ExactModel(problem, kitchen=_handiest_in_slots(problem, 6 * FEW) | {m.dish_key for m in best.meals})
+    model.start_from(best)
+    seconds = problem.rules.limit_seconds * MASTER_SHARE
+    status, spent = model.find(seconds, on_better=on_better, bound=bound, from_hint=True)
+    week = model.answer(*bound, spent, proven=False) if status == "found" else best
+    return min((best, week), key=lambda w: (w.batches, w.hands_on_min))
+
+
 def _polished(
     sub: ExactModel, on_better: Progress | None, bound: tuple[int, float], *, proven: bool
 ) -> WeekPlan | None:
@@ -345,8 +443,8 @@ def _polished(
     return replace(sub.answer(*bound, spent, proven=proven), polish_gap_pct=round(sub.gap_pct(), 1))
 
 
-MASTER_SHARE = 0.15
-"""How much of its time the planner gives to choosing batches without sizes."""
+MASTER_SHARE, CHOICE_SHARE = 0.15, 0.3
+"""How much of its time the planner gives to choosing batches without sizes, and with what each day asks of them."""
 WHOLE_SHARES: Mapping[str, float] = {BY_CORES: 0.2, BY_HITTING_SETS: 0.2}
 """And to each way of planning all as one."""
 SMALL_LIBRARY = 40
