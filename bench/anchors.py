@@ -4,10 +4,14 @@ The programme is written anew from the rules (`docs/planning.md`) and shares no 
 every slot, dish and session, whole steps of 5 g for every portion, one size for each eater, dish and kind of day.
 """
 
+import csv
 import random
+import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
+from hashlib import sha256
 from math import ceil, floor
+from pathlib import Path
 from typing import Any
 
 from goodcrate.core.week.week_problem import (
@@ -20,6 +24,9 @@ from goodcrate.core.week.week_problem import (
     WeekPlanProblem,
 )
 
+KEPT = Path(__file__).with_name("anchors.csv")
+"""Seeds with their best, made by `python -m bench.anchors 64 > bench/anchors.csv`; the digest is of the problem, so
+that a change of `small_week` is seen."""
 STEP_G = 5
 EDGE = 1e-6
 LIMIT_S = 60.0
@@ -69,6 +76,26 @@ def small_week(seed: int) -> WeekPlanProblem:
         sessions.append(PlanSession("second", 2, later))
     rules = PlanRules(different=rng.choice((2, 3)), repeats=rng.choice((4, 7, 14)), freezer_boxes=60)
     return WeekPlanProblem(tuple(places), tuple(bands), tuple(dishes), tuple(sessions), rules)
+
+
+def digest_of(problem: WeekPlanProblem) -> str:
+    """A problem, short enough to be compared."""
+    return sha256(repr(sorted_problem(problem)).encode()).hexdigest()[:12]
+
+
+def sorted_problem(problem: WeekPlanProblem) -> object:
+    """The same whatever order its sets come in."""
+    sessions = [(s.key, s.day, sorted(s.serves)) for s in problem.sessions]
+    return problem.slots, problem.days, problem.dishes, sessions, problem.rules
+
+
+def kept() -> list[tuple[int, str, "Best"]]:
+    """The weeks that are kept with their best: seed, digest, best."""
+    with KEPT.open(encoding="utf-8", newline="") as file:
+        return [
+            (int(row["seed"]), row["digest"], Best(row["status"], int(row["batches"]), int(row["minutes"])))
+            for row in csv.DictReader(file)
+        ]
 
 
 @dataclass(frozen=True)
@@ -211,3 +238,12 @@ def _variety(problem: WeekPlanProblem, p: _Programme, stands: dict[tuple[int, st
             ]
             if times:
                 p.row(times, None, float(problem.rules.repeats))
+
+
+if __name__ == "__main__":
+    writer = csv.writer(sys.stdout, lineterminator="\n")
+    writer.writerow(("seed", "digest", "status", "batches", "minutes"))
+    for number in range(int(sys.argv[1])):
+        week = small_week(number)
+        found = best_of(week)
+        writer.writerow((number, digest_of(week), found.status, found.batches, found.minutes))

@@ -172,11 +172,31 @@ def compute_lines(file: Annotated[Path, typer.Argument(help="A text file, one in
 
 
 @compute.command("week")
-def week(file: RequestFile) -> None:
-    """Portions fitted to days, or the gaps of a week planned, with bounds and reasons."""
-    from goodcrate.formats.compute_week import WeekRequest, compute_week
+def week(
+    file: RequestFile,
+    verify: Annotated[Path | None, typer.Option(help="An answer to hold against the request, instead of one.")] = None,
+) -> None:
+    """Portions fitted to days, or the gaps of a week planned, with bounds and reasons; or an answer verified.
 
-    _answer(file, WeekRequest, compute_week)
+    Ends with status 1 when the verified answer does not hold.
+    """
+    from goodcrate.formats.compute import read_request
+    from goodcrate.formats.compute_week import WeekRequest, WeekResult, compute_week, verify_week
+
+    if verify is None:
+        _answer(file, WeekRequest, compute_week)
+        return
+    faults: list[str] = []
+
+    def verified(text: str) -> Any:
+        answer = read_request(WeekResult, verify.read_text(encoding="utf-8"))
+        done = verify_week(read_request(WeekRequest, text), answer)
+        faults.extend(done.faults)
+        return done
+
+    _print(file, verified)
+    if faults:
+        raise typer.Exit(1)
 
 
 @compute.command("shop")

@@ -267,7 +267,7 @@ def test_a_week_is_fitted_and_planned_from_files() -> None:
     done = crate("week", {"mode": "plan", "plan": plan})
     assert done.returncode == 0, done.stderr
     answer = json.loads(done.stdout)
-    assert (answer["plan"]["batches"], answer["plan"]["proven_best"]) == (1, False)
+    assert (answer["plan"]["batches"], answer["plan"]["proven_best"]) == (1, True)
     hungry = {**plan, "days": [{**band, "protein_floor_g": 300}]}
     answer = json.loads(crate("week", {"mode": "plan", "plan": hungry}).stdout)
     assert answer["plan"] is None

@@ -5,7 +5,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
-from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, FittedDay, WeekFit, WeekFitProblem
+from goodcrate.core.week.fit.fit_check import check_week_fit
+from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, FittedDay, FittedPortion, WeekFit, WeekFitProblem
 from goodcrate.core.week.fit.week_fit import fit_week
 from goodcrate.core.week.week_faults import band_faults, mean_faults, twice
 from goodcrate.core.week.week_problem import PlanBand, PlanMean
@@ -142,6 +143,37 @@ def fitted(given: FitWeekIn) -> FitWeekOut:
         raise InvalidInputs(faults)
     means = tuple(mean.value for mean in given.means)
     return _fit_out(fit_week(WeekFitProblem(portions, days, given.step_g, means)))
+
+
+def verify_fit(given: FitWeekIn, told: FitWeekOut) -> list[str]:
+    """What is wrong with a fit, from the request and the answer alone.
+
+    Raises:
+        InvalidInput: for an answer to another request.
+    """
+    if len(told.portions) != len(given.portions) or len(told.days) != len(given.days):
+        raise InvalidInput("fit", "It has other portions or days.", "Give the answer to this request.")
+    means = tuple(mean.value for mean in given.means)
+    portions = tuple(FittedPortion(p.eater, p.recipe, p.before_g, p.after_g) for p in told.portions)
+    days, on_mean = (
+        tuple(
+            FittedDay(
+                d.eater,
+                d.day,
+                d.kcal_before,
+                d.kcal,
+                d.protein_before_g,
+                d.protein_g,
+                miss_kcal=d.miss_kcal,
+                miss_protein_g=d.miss_protein_g,
+                missed=tuple(d.missed.items()),
+            )
+            for d in some
+        )
+        for some in (told.days, told.means)
+    )
+    fit = WeekFit(portions, days, told.miss, told.bound, on_mean)
+    return check_week_fit(WeekFitProblem(_fit_portions(given), _fit_days(given), given.step_g, means), fit)
 
 
 def _fit_portions(given: FitWeekIn) -> tuple[FitPortion, ...]:

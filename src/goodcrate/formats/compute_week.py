@@ -5,11 +5,13 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
+from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_faults import check_plan_problem
 from goodcrate.core.week.week_problem import (
     PlanDay,
     PlanDish,
+    PlannedMeal,
     PlanRules,
     PlanSession,
     PlanSlot,
@@ -17,7 +19,7 @@ from goodcrate.core.week.week_problem import (
     WeekPlanProblem,
 )
 from goodcrate.formats.compute import Model
-from goodcrate.formats.compute_fit import BandIn, Day, FitWeekIn, FitWeekOut, Key, MeanIn, PerGram, fitted
+from goodcrate.formats.compute_fit import BandIn, Day, FitWeekIn, FitWeekOut, Key, MeanIn, PerGram, fitted, verify_fit
 from goodcrate.formats.compute_till import TillIn, WeighedIn, till_faults, till_given, weighs_given
 
 
@@ -136,10 +138,12 @@ class ConflictOut(Model):
     field: str = Field("", description="What the nearest change that surely frees a week changes, if one was found.")
     value: int = 0
     way: int = Field(description="Conflicts of one way free a week together; each way does alone.")
+    tried: bool = Field(False, description="A week was found with it.")
+    least: bool = Field(False, description="It is proven that one less frees none.")
 
 
 class PlanWeekOut(Model):
-    """The best week found. The bounds are the planner's own, in its steps and margins: no proof about every week."""
+    """The best week found, and a certificate: no week of the set that `proven_of` tells takes less than its bounds."""
 
     meals: list[MealOut]
     batches: int
@@ -147,10 +151,20 @@ class PlanWeekOut(Model):
     bound_batches: int
     bound_min: float
     proven_best: bool
+    gap_batches: int = Field(description="Batches between the week and its bound.")
+    seed: int
+    limit_seconds: float
+    proven_of: str = Field(description="The weeks the bounds and the proof are about.")
     left_over_g: float
     polish_gap_pct: float | None
     fillings_again: int = Field(description="Fillings of vessels after a batch's first; their minutes are in the sum.")
     till: float | None = Field(description="What the list costs in whole packs; null without a till.")
+
+
+class Verified(Model):
+    """What is wrong with an answer; nothing when it holds."""
+
+    faults: list[str]
 
 
 class WeekResult(Model):
@@ -160,7 +174,7 @@ class WeekResult(Model):
     fit: FitWeekOut | None = None
     plan: PlanWeekOut | None = None
     conflicts: list[ConflictOut] = Field(default_factory=list)
-    ran_out: bool = False
+    ran_out: bool = Field(False, description="The time was not enough to tell; else, without a plan, none can be.")
 
 
 def compute_week(request: WeekRequest) -> WeekResult:
@@ -185,9 +199,18 @@ def _planned(given: PlanWeekIn) -> WeekResult:
     check_plan_problem(problem)
     result = plan_week(problem)
     if result.plan is not None:
-        return WeekResult(mode="plan", plan=_plan_out(result.plan))
+        return WeekResult(mode="plan", plan=_plan_out(result.plan, problem))
     conflicts = [
-        ConflictOut(rule=c.rule, words=c.words, change=c.change, field=c.field, value=c.value, way=c.way)
+        ConflictOut(
+            rule=c.rule,
+            words=c.words,
+            change=c.change,
+            field=c.field,
+            value=c.value,
+            way=c.way,
+            tried=c.is_tried,
+            least=c.is_least,
+        )
         for c in result.conflicts
     ]
     return WeekResult(mode="plan", conflicts=conflicts, ran_out=result.ran_out)
@@ -260,7 +283,71 @@ def _plan_dishes(given: PlanWeekIn) -> tuple[PlanDish, ...]:
     )
 
 
-def _plan_out(plan: WeekPlan) -> PlanWeekOut:
+PROVEN_OF = (
+    "Every slot gets one of its dishes, from a session that is over in time; an eater's portion of a dish is the same "
+    "on all days of one kind, in steps of 5 g (whole blocks for who eats in them); days, floors and bands are judged "
+    "in whole kcal and grams. A batch counts as 1,000 hands-on minutes."
+)
+
+
+def verify_week(request: WeekRequest, answer: WeekResult) -> Verified:
+    """Hold an answer against its request, from the two alone: nothing of how it was found is used.
+
+    Raises:
+        InvalidInput, InvalidInputs: naming the field that cannot be used.
+    """
+    if answer.mode != request.mode:
+        raise InvalidInput(
+            "mode", f"It answers “{answer.mode}”, not “{request.mode}”.", "Give the answer to this request."
+        )
+    if request.fit is not None and answer.fit is not None:
+        return Verified(faults=verify_fit(request.fit, answer.fit))
+    if request.plan is None or answer.plan is None:
+        raise InvalidInput("plan", "There is no plan in the answer.", "Verify an answer with a plan or a fit.")
+    problem, told = _plan_problem(request.plan), answer.plan
+    check_plan_problem(problem)
+    meals = tuple(
+        PlannedMeal(m.eater, m.day, m.slot, m.dish, m.grams, m.session, is_frozen=m.frozen, is_fixed=m.fixed)
+        for m in told.meals
+    )
+    known = {(s.eater_key, s.day, s.slot_key) for s in problem.slots}
+    strange = [
+        m for m in meals if (m.eater_key, m.day, m.slot_key) not in known or m.dish_key not in problem_keys(problem)
+    ]
+    if strange:
+        return Verified(
+            faults=[
+                f"{m.dish_key} in {m.slot_key} of {m.eater_key}, day {m.day}, is not of this request" for m in strange
+            ]
+        )
+    plan = WeekPlan(
+        meals,
+        told.batches,
+        told.hands_on_min,
+        told.bound_batches,
+        told.bound_min,
+        is_proven_best=told.proven_best,
+        deterministic_time=0.0,
+        fillings_again=told.fillings_again,
+        till=told.till,
+    )
+    faults = check_plan(problem, plan)
+    if (told.bound_batches, told.bound_min) > (told.batches, told.hands_on_min):
+        faults.append("the bound is above the week itself")
+    if told.proven_best and (told.bound_batches, round(told.bound_min, 2)) != (
+        told.batches,
+        round(told.hands_on_min, 2),
+    ):
+        faults.append("it is called proven best, and is not at its bound")
+    return Verified(faults=faults)
+
+
+def problem_keys(problem: WeekPlanProblem) -> frozenset[str]:
+    """The keys of a problem's dishes."""
+    return frozenset(d.key for d in problem.dishes)
+
+
+def _plan_out(plan: WeekPlan, problem: WeekPlanProblem) -> PlanWeekOut:
     meals = [
         MealOut(
             eater=m.eater_key,
@@ -280,7 +367,11 @@ def _plan_out(plan: WeekPlan) -> PlanWeekOut:
         hands_on_min=plan.hands_on_min,
         bound_batches=plan.bound_batches,
         bound_min=plan.bound_min,
-        proven_best=False,
+        proven_best=plan.is_proven_best,
+        gap_batches=plan.batches - plan.bound_batches,
+        seed=problem.rules.seed,
+        limit_seconds=problem.rules.limit_seconds,
+        proven_of=PROVEN_OF,
         left_over_g=plan.left_over_g,
         polish_gap_pct=plan.polish_gap_pct,
         fillings_again=plan.fillings_again,

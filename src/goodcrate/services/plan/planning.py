@@ -187,6 +187,8 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
         "meals": meals,
         "days": _days_as_stored(plan, problem),
         "means": _means_as_stored(plan, problem),
+        "proven": plan.is_proven_best,
+        "bound": [plan.bound_batches, plan.bound_min],
         "batches": plan.batches,
         "left_g": round(plan.left_over_g),
         "again": plan.fillings_again,

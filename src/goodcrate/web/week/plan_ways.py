@@ -16,6 +16,12 @@ COUNTED = ("fridge_boxes", "box_count")
 """Wishes that may be left empty: then they are not counted."""
 TRIED_ALL = Saying("Each of these changes was tried and makes it work.")
 TRIED_IT = Saying("Tried: this makes it work.")
+LEAST = Saying("The least that does: with one less it is proven that no week can be.")
+ENOUGH = Saying("Enough; that less does too is not ruled out.")
+AMOUNTS = frozenset(
+    {"freezer_boxes", "fridge_boxes", "box_count", "different", "repeats", "lower_floors_g", "widen_bands_kcal"}
+)
+"""What changes by an amount."""
 LOOKING = Saying("Looking for a small change that makes it work")
 _BUTTON: Mapping[str, str] = {
     "freezer_boxes": Saying("Plan with {value} boxes in the freezer"),
@@ -65,7 +71,10 @@ def _way(planning: Planning, first_day: date, conflicts: Sequence[ReadDocument],
     counts = {name: getattr(planning.wishes, name) for name in ("freezer_boxes", *COUNTED)}
     blocked = tuple(Blocked(c["words"], _change(c, counts, among=len(conflicts))) for c in conflicts)
     was_tried = all(c.get("is_tried") for c in conflicts)
-    note = TRIED_IT if was_tried and ways == 1 else ""
+    note = str(TRIED_IT) if was_tried and ways == 1 else ""
+    if was_tried and conflicts[-1].get("field") in AMOUNTS:
+        how = LEAST if conflicts[-1].get("is_least") else ENOUGH
+        note = f"{note} {say(str(how))}".strip()
     if planning.is_running:
         return WayOut(blocked, note=LOOKING)
     fields = _fields(planning.wishes, conflicts) if was_tried else None

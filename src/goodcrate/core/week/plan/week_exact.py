@@ -51,6 +51,7 @@ class ExactModel(WeekModel):
         self.portions: dict[tuple[int, str], Portions] = {}
         self.counts: dict[int, dict[str, Any]] = {}
         self.rows: list[Row] = []
+        self.sizes: list[tuple[Any, str, tuple[int, ...]]] = []
         self.at = {(s.eater_key, s.day, s.slot_key): n for n, s in enumerate(problem.slots)}
         super().__init__(problem, only=only, kitchen=kitchen, relax=relax, measured=measured, soft=soft)
 
@@ -100,6 +101,7 @@ class ExactModel(WeekModel):
         from ortools.sat.python import cp_model
 
         size = self.m.new_int_var_from_domain(cp_model.Domain.from_values(portions.counts), "")
+        self.sizes.append((size, key, tuple(slots)))
         for n in slots:
             count, stands = self.counts[n][key], self.stands[n][key]
             self.m.add(count <= size)
@@ -362,6 +364,17 @@ class ExactModel(WeekModel):
             for key, count in mine.items():
                 stands = meal is not None and meal.dish_key == key
                 self.m.add_hint(count, round(meal.grams / self.portions[n, key].unit_g) if meal and stands else 0)
+        for size, key, slots in self.sizes:
+            there = [meals.get(self._where(self.problem.slots[n])) for n in slots]
+            grams = next((m.grams for m in there if m is not None and m.dish_key == key), 0.0)
+            portions = self.portions[slots[0], key]
+            self.m.add_hint(size, round(grams / portions.unit_g) or portions.least)
+        placed = {x.index for x in self.place.values()}
+        for n, mine in self.stands.items():
+            meal = meals.get(self._where(self.problem.slots[n]))
+            for key, flag in mine.items():
+                if flag.index not in placed:
+                    self.m.add_hint(flag, meal is not None and meal.dish_key == key)
         for place, c in self.cook.items():
             self.m.add_hint(c, place in cooked)
 
