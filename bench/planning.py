@@ -2,13 +2,17 @@
 
 import statistics
 import time
+from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+from bench.anchors import Best, best_of, kept, small_week
 from bench.weeks import SHARES, random_week
 from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFitProblem
 from goodcrate.core.week.fit.week_fit import fit_week
+from goodcrate.core.week.plan.week_conflicts import eased
 from goodcrate.core.week.plan.week_plan import plan_week
-from goodcrate.core.week.week_problem import PlanDish, WeekPlan, WeekPlanProblem
+from goodcrate.core.week.week_problem import Conflict, PlanDish, WeekPlan, WeekPlanProblem
 
 INSTANCES = [
     (1, 20, 1, 1),
@@ -168,11 +172,54 @@ def measure_no_week(eaters: int, recipes: int, sessions: int, seed: int) -> None
         )
 
 
+def measure_truth(random_weeks: int = 200) -> None:
+    """What is said of small weeks, against another solver's programme: the anchors, and as many random ones."""
+    anchors = [(seed, best) for seed, _, best in kept()]
+    drawn = [(seed, best_of(small_week(seed))) for seed in range(10_000, 10_000 + random_weeks)]
+    for words, weeks in (("anchors", anchors), ("random weeks", drawn)):
+        said: Counter[str] = Counter()
+        began = time.perf_counter()
+        for seed, best in weeks:
+            said.update(_said_falsely(small_week(seed), best))
+        took = time.perf_counter() - began
+        print(f"  {len(weeks)} {words}, {took:.0f} s: ", end="")
+        print(", ".join(f"{said[of]} {of}" for of in ("false no", "false bound", "false proof", "false way out", "not told")))
+
+
+def _said_falsely(problem: WeekPlanProblem, best: Best) -> Iterator[str]:
+    """What of an answer is false, and whether it was not told in time."""
+    result = plan_week(problem)
+    if result.plan is not None:
+        reached, bound = (result.plan.batches, result.plan.hands_on_min), (result.plan.bound_batches, result.plan.bound_min)
+        if best.status == "best" and bound > (best.batches, best.minutes):
+            yield "false bound"
+        if best.status == "best" and result.plan.is_proven_best and reached != (best.batches, best.minutes):
+            yield "false proof"
+        if not result.plan.is_proven_best:
+            yield "not told"
+        return
+    if result.ran_out:
+        yield "not told"
+    elif best.status == "best":
+        yield "false no"
+    ways: dict[int, list[Conflict]] = {}
+    for conflict in result.conflicts:
+        ways.setdefault(conflict.way, []).append(conflict)
+    for way in ways.values():
+        if all(conflict.is_tried for conflict in way):
+            freed = problem
+            for conflict in way:
+                freed = eased(freed, conflict)
+            if plan_week(freed, explain=False).plan is None:
+                yield "false way out"
+
+
 def measure_weeks() -> None:
     """Print all of them."""
     import ortools.sat.python.cp_model  # noqa: F401 (a job's process has it loaded before it is asked)
 
     measure_fit()
+    measure_truth()
     for instance in INSTANCES:
         measure_plan(*instance)
     for instance in ((2, 60, 2, 2), (4, 200, 2, 3)):
