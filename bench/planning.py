@@ -183,14 +183,21 @@ def measure_truth(random_weeks: int = 200) -> None:
             said.update(_said_falsely(small_week(seed), best))
         took = time.perf_counter() - began
         print(f"  {len(weeks)} {words}, {took:.0f} s: ", end="")
-        print(", ".join(f"{said[of]} {of}" for of in ("false no", "false bound", "false proof", "false way out", "not told")))
+        print(
+            ", ".join(
+                f"{said[of]} {of}" for of in ("false no", "false bound", "false proof", "false way out", "not told")
+            )
+        )
 
 
 def _said_falsely(problem: WeekPlanProblem, best: Best) -> Iterator[str]:
     """What of an answer is false, and whether it was not told in time."""
     result = plan_week(problem)
     if result.plan is not None:
-        reached, bound = (result.plan.batches, result.plan.hands_on_min), (result.plan.bound_batches, result.plan.bound_min)
+        reached, bound = (
+            (result.plan.batches, result.plan.hands_on_min),
+            (result.plan.bound_batches, result.plan.bound_min),
+        )
         if best.status == "best" and bound > (best.batches, best.minutes):
             yield "false bound"
         if best.status == "best" and result.plan.is_proven_best and reached != (best.batches, best.minutes):

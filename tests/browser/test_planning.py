@@ -52,7 +52,7 @@ def test_a_week_is_planned_after_an_impossible_wish(fresh_demo_sight: Sight) -> 
     page.get_by_label("Most meals of one dish per eater").fill("3")
     page.get_by_label("Most different dishes per meal").fill("1")
     plan(page)
-    expect(page.locator(".conflicts")).to_contain_text("No week found that keeps to all of this", timeout=PLANNED_MS)
+    expect(page.locator(".conflicts")).to_contain_text("No week can keep to all of this", timeout=PLANNED_MS)
     expect(page.locator(".planbar")).to_have_count(0, timeout=PLANNED_MS)
     expect(page.locator(".conflicts .query")).to_have_count(1)
     page.locator(".conflicts").get_by_role("button", name=re.compile("dish up to")).click()
@@ -64,7 +64,9 @@ def test_a_week_is_planned_after_an_impossible_wish(fresh_demo_sight: Sight) -> 
     plan(page)
     page.reload()  # the job goes on, and is found again
     expect(page.locator(".plan").first).to_contain_text("Least cooking", timeout=PLANNED_MS)
-    expect(page.locator(".plan .provenmark")).to_have_text("best found", timeout=PLANNED_MS)
+    expect(page.locator(".plan .provenmark").first).to_have_text(
+        re.compile("proven best|best found"), timeout=PLANNED_MS
+    )
     stop(page)
     page.get_by_role("button", name="Take this week").first.click()
     expect(page.get_by_role("heading", name="Week 49")).to_be_visible()

@@ -11,7 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.formats.compute_week import WeekRequest, WeekResult, compute_week, verify_week
 from tests.formats.test_compute_edges import FIT, PLAN
 
-LEAST = {**PLAN, "plan": {**PLAN["plan"], "aim": "least_cooking"}}  # type: ignore[dict-item]
+LEAST = {**PLAN, "plan": {**PLAN["plan"], "aim": "least_cooking"}}
 
 
 def answered(request_: object) -> tuple[WeekRequest, WeekResult]:

@@ -42,14 +42,21 @@ def till_in(model: Weighing, till: Till) -> Any:
 
 
 def _weighed(model: Weighing) -> Mapping[str, list[tuple[int, Any]]]:
-    """By food what the week's new meals weigh of it, with the day, in mg."""
-    found: dict[str, list[tuple[int, Any]]] = {}
+    """By food what the week's new meals weigh of it on a day, in mg, each sum rounded up to a gram: figures whose every
+    multiple is told apart make the search slow."""
+    found: dict[tuple[str, int], list[Any]] = {}
     for (n, key, s), count, unit_g in model.units_for_meals(lambda d: bool(d.weighs)):
         dish, slot = model.dish[key], model.problem.slots[n]
         for w in dish.weighs:
             day = model.problem.sessions[s].day if w.days_before is None else slot.day - w.days_before
-            found.setdefault(w.food_key, []).append((day, round(MG * w.per_g * unit_g) * count))
-    return found
+            found.setdefault((w.food_key, day), []).append(round(MG * w.per_g * unit_g) * count)
+    whole: dict[str, list[tuple[int, Any]]] = {}
+    for (food_key, day), mg in found.items():
+        grams = model.m.new_int_var(0, round(LARGEST_POT_G), "")
+        model.m.add(MG * grams >= sum(mg))
+        model.m.add(MG * grams <= sum(mg) + MG - 1)
+        whole.setdefault(food_key, []).append((day, MG * grams))
+    return whole
 
 
 def _cost(model: Weighing, till: Till, food: PlanFood, weighed: list[tuple[int, Any]]) -> Any:
