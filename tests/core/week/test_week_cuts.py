@@ -1,5 +1,6 @@
 """Conditions without sizes: they let every choice of dishes through that has portions, and are exact for one day."""
 
+from dataclasses import replace
 from itertools import product
 
 from hypothesis import given
@@ -60,9 +61,7 @@ def test_a_choice_passes_exactly_when_it_has_portions(made: list[tuple[float, in
 
 
 def test_another_band_is_asked_by_itself() -> None:
-    rich = PlanDish(
-        "rich", "rich", 1.0, 0.1, 500, 700, 1, hands_on_min=1, keeps_days=1, freezes=False, others_per_g={"fat_g": 0.1}
-    )
+    rich = replace(dish("rich", 0.1, 500, 700), others_per_g={"fat_g": 0.1})
     day = PlanDay("maren", 0, "work", 1500, 2100, 0, bands=(PlanBand("fat_g", None, 149.0),))
     by_key = rows(day, [rich])
     portions = {"rich": (rich, spans_of([rich])[0])}

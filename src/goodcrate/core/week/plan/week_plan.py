@@ -18,10 +18,10 @@ from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_conflicts import FOUND, NONE, UNKNOWN, Said, conflicts_of, with_session
 from goodcrate.core.week.plan.week_cuts import ChoiceModel
 from goodcrate.core.week.plan.week_exact import ExactModel
+from goodcrate.core.week.plan.week_kitchen import cheapest_in_slots, handiest, handiest_in_slots
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
 from goodcrate.core.week.storing import FREEZER, FRIDGE
-from goodcrate.core.week.week_buying import Till
 from goodcrate.core.week.week_faults import check_plan_problem
 from goodcrate.core.week.week_problem import (
     ALL_PLACES,
@@ -31,7 +31,6 @@ from goodcrate.core.week.week_problem import (
     WITHIN_BUDGET,
     Conflict,
     PlanDay,
-    PlanDish,
     PlanResult,
     PlanSlot,
     WeekPlan,
@@ -102,7 +101,7 @@ def _by_choice(problem: WeekPlanProblem, effort: float) -> tuple[WeekPlan | None
         status, _ = choice.solve(QUICK_SECONDS / 2 * effort, plain=True)
         if status == "infeasible":
             return None, True
-        if n == 0 and (week := _of_the_handiest(problem)) is not None:
+        if n == 0 and (week := _of_thehandiest(problem)) is not None:
             return week, False
         if status != "found":
             return None, False
@@ -118,8 +117,8 @@ def _by_choice(problem: WeekPlanProblem, effort: float) -> tuple[WeekPlan | None
     return None, False
 
 
-def _of_the_handiest(problem: WeekPlanProblem) -> WeekPlan | None:
-    model = ExactModel(problem, kitchen=_handiest_in_slots(problem, 2 * FEW))
+def _of_thehandiest(problem: WeekPlanProblem) -> WeekPlan | None:
+    model = ExactModel(problem, kitchen=handiest_in_slots(problem, 2 * FEW))
     model.m.clear_objective()
     status, spent = model.find(GLANCE_SECONDS * 3, prove=BY_CORES)
     return model.answer(0, 0.0, spent, proven=False) if status == "found" else None
@@ -164,7 +163,7 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
     """Which batches any week needs at least, whatever its sizes; whether none can be; and the week of those.
 
     The bound holds for the whole library. First nothing is asked of sizes, and the handiest dishes are looked at as
-    long as that is no loss (`_handiest`); when no sizes do with what that chooses, with what each day asks of the
+    long as that is no loss (`handiest`); when no sizes do with what that chooses, with what each day asks of the
     dishes, and each set of batches that has no sizes is ruled out before the next.
     """
     left = problem.rules.limit_seconds * MASTER_SHARE
@@ -199,7 +198,7 @@ def _without_sizes(
     enough, bound, all_of_it = ENOUGH_BETTER, (0, 0.0), left
     while left > 0:
         looks_at_all = enough >= len(problem.dishes)
-        master = WeekModel(problem, kitchen=None if looks_at_all else _handiest(problem, enough))
+        master = WeekModel(problem, kitchen=None if looks_at_all else handiest(problem, enough))
         status, spent = master.solve(left)
         left -= spent
         if status == "infeasible":
@@ -242,7 +241,7 @@ def _sized(
 def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPlan | None, bool]:
     """The first week in which every day is in its band, from the handiest dishes; and whether none can be of all."""
     for most in (FEW, 2 * FEW, 6 * FEW, len(problem.dishes)):
-        kitchen = _handiest_in_slots(problem, most)
+        kitchen = handiest_in_slots(problem, most)
         model = ExactModel(problem, kitchen=kitchen)
         model.m.clear_objective()
         status, spent = model.find(QUICK_SECONDS, prove=BY_CORES)
@@ -342,9 +341,9 @@ def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan
 
 def _beside(problem: WeekPlanProblem, base: WeekPlan) -> ExactModel:
     """The model from a week on, of its dishes and the handiest and the cheapest of each slot."""
-    kitchen = _handiest_in_slots(problem, 24) | {m.dish_key for m in base.meals}
+    kitchen = handiest_in_slots(problem, 24) | {m.dish_key for m in base.meals}
     if problem.rules.aim != MOST_VARIETY and problem.till is not None:
-        kitchen |= _cheapest_in_slots(problem, problem.till, 12)
+        kitchen |= cheapest_in_slots(problem, problem.till, 12)
     model = ExactModel(problem, kitchen=kitchen)
     model.start_from(base)
     return model
@@ -424,7 +423,7 @@ def _better_soon(
     problem: WeekPlanProblem, best: WeekPlan, on_better: Progress | None, bound: tuple[int, float]
 ) -> WeekPlan:
     """Less work of the handier dishes, parts of the week sought anew; nothing is proven by it."""
-    model = ExactModel(problem, kitchen=_handiest_in_slots(problem, 6 * FEW) | {m.dish_key for m in best.meals})
+    model = ExactModel(problem, kitchen=handiest_in_slots(problem, 6 * FEW) | {m.dish_key for m in best.meals})
     model.start_from(best)
     seconds = problem.rules.limit_seconds * MASTER_SHARE
     status, spent = model.find(seconds, on_better=on_better, bound=bound, from_hint=True)
@@ -452,54 +451,7 @@ SMALL_LIBRARY = 40
 SIZING_SECONDS = 0.5
 """How long portions are pulled towards the recipes' own servings, once a set of batches is chosen."""
 ENOUGH_BETTER = 6
-"""Where the search for the least cooking begins: see `_handiest`."""
-
-
-def _handiest(problem: WeekPlanProblem, enough: int) -> frozenset[str]:
-    """The dishes not beaten in every respect but their figures by `enough` others.
-
-    In a week of at most `enough` dishes, a beaten one can give its places to one that beats it and is not in use yet:
-    no more batches, minutes or boxes in the freezer. So the least batches and minutes are the same without it, as long
-    as portion sizes do not matter.
-    """
-    suits: dict[str, set[tuple[str, int, str]]] = {d.key: set() for d in problem.dishes}
-    for slot in problem.slots:
-        for key in slot.dishes:
-            suits[key].add((slot.eater_key, slot.day, slot.slot_key))
-    kept = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
-    kept |= {d.family for d in problem.dishes if d.key in kept and d.family}  # cooked anyway: nothing is handier
-
-    def beats(o: PlanDish, d: PlanDish) -> bool:
-        return (
-            (o.batches, o.hands_on_min, o.key) < (d.batches, d.hands_on_min, d.key)
-            and o.hands_on_min <= d.hands_on_min
-            and o.keeps_days >= d.keeps_days
-            and o.freezes >= d.freezes
-            and suits[o.key] >= suits[d.key]
-        )
-
-    kept |= {d.key for d in problem.dishes if sum(beats(o, d) for o in problem.dishes) < enough}
-    return frozenset(kept)
-
-
-def _handiest_in_slots(problem: WeekPlanProblem, most: int) -> frozenset[str]:
-    """The `most` handiest dishes of every kind of slot."""
-    order = sorted(problem.dishes, key=lambda d: (d.batches, d.hands_on_min, d.key))
-    chosen = {slot.fixed[0] for slot in problem.slots if slot.fixed is not None}
-    chosen |= {d.family for d in problem.dishes if d.key in chosen and d.family}
-    for allowed in {frozenset(s.dishes) for s in problem.slots}:
-        chosen |= set([d.key for d in order if d.key in allowed][:most])
-    return frozenset(chosen)
-
-
-def _cheapest_in_slots(problem: WeekPlanProblem, till: Till, most: int) -> frozenset[str]:
-    """The `most` dishes of every kind of slot that give a kcal for least, by the gram."""
-    per_g = {food.key: food.about_per_g for food in till.foods}
-    costs = {d.key: sum(per_g.get(w.food_key, 0.0) * w.per_g for w in d.weighs) / d.kcal_per_g for d in problem.dishes}
-    chosen: set[str] = set()
-    for allowed in {frozenset(s.dishes) for s in problem.slots}:
-        chosen |= set(sorted(allowed, key=lambda key: (costs[key], key))[:most])
-    return frozenset(chosen)
+"""Where the search for the least cooking begins: see `handiest`."""
 
 
 def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:

@@ -119,11 +119,12 @@ def rows_of(problem: WeekPlanProblem, *, with_placed: bool = True) -> list[Row]:
 def _mean_rows(mean: PlanMean, days: Sequence[PlanDay], mine: tuple[int, ...], there: Any) -> Iterable[Row]:
     n = len(days)
     low, high = energy_ends(mean)
-    yield Row("energy", ENERGY, mine, low * n, high * n, sum(there(d, ENERGY, d.extra_kcal) for d in days), n)
+    fixed = sum(there(d, ENERGY, d.extra_kcal) for d in days)
+    yield Row("energy", ENERGY, mine, low * n, high * n, fixed=fixed, days=n)
     floor_g, _ = ends_of(mean.protein_floor_g, None)
     fixed_g = sum(there(d, PROTEIN, d.extra_protein_g) for d in days)
-    yield Row("protein", PROTEIN, mine, None if floor_g is None else floor_g * n, None, fixed_g, n)
+    yield Row("protein", PROTEIN, mine, None if floor_g is None else floor_g * n, None, fixed=fixed_g, days=n)
     for band in mean.bands:
         least, most = (None if end is None else end * n for end in ends_of(band.low, band.high))
         extra = sum(there(d, band.key, sum(b.extra for b in d.bands if b.key == band.key)) for d in days)
-        yield Row("bands", band.key, mine, least, most, extra, n)
+        yield Row("bands", band.key, mine, least, most, fixed=extra, days=n)
