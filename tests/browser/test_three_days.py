@@ -156,6 +156,5 @@ def _each_event_once(sight: Sight) -> None:
     # a swap moves two boxes and a box that is left goes to nobody; undoing one undoes that it was packed by it as well
     assert Counter(events) == {"moved": 3, "eaten": 3, "part_eaten": 2, "swapped": 3, "thrown_away": 1, "undone": 6}
     assert besides == ["birthday cake, 450 kcal"]
-    assert [(subject.partition(":")[0], grams) for subject, grams in jobs] == [
-        ("now", None), ("weighed", 20), ("now", None), ("night", None), ("night", None), ("thaw", None)
-    ]  # fmt: skip
+    assert [subject.partition(":")[0] for subject, _ in jobs] == ["now", "weighed", "now", "night", "night", "thaw"]
+    assert [grams for _, grams in jobs if grams is not None] == [20]
