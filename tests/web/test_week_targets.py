@@ -70,6 +70,7 @@ def test_the_mean_of_the_week_counts_where_it_is_asked_for(cook: Cook, household
     assert "A day off by 60 % is not possible." in save("60", expect=422)
     assert "no day under 1,000 kcal is planned" in save("25", expect=422, share=1150 / kcal)
     save("")
+    assert "The week’s mean: " in text_of(cook.get(f"/today?day={MONDAY}"))
     assert "0 of 3 days in band" in text_of(cook.get(THERE))
     save("15")
     told = text_of(cook.get("/targets"))
