@@ -6,8 +6,11 @@ let pages = 0; // how many were asked for: what asks again and again belongs to 
 const asksAgain = (ctx) => /^(every|load)\b/.test(ctx.sourceElement?.getAttribute?.("hx-trigger") ?? "");
 
 document.addEventListener("htmx:before:request", ({ detail: { ctx } }) => {
-  if (ctx.target?.id !== "app") {
-    ctx.page = pages;
+  // What asks by itself while somebody is already on the way elsewhere is of the page that is being left.
+  const isLeaving = latest && !latest.hasCome;
+  const asksByItself = asksAgain(ctx) && ctx.request.method === "GET";
+  if (ctx.target?.id !== "app" || (isLeaving && asksByItself)) {
+    ctx.page = isLeaving && asksByItself ? pages - 1 : pages;
     return;
   }
   pages += 1;
@@ -31,6 +34,7 @@ document.addEventListener("htmx:before:response", (event) => {
   const { ctx } = event.detail;
   const isOfAnother = (ctx.page ?? 0) !== pages; // without a page it was asked before this script stood: of the first
   if (ctx.isOvertaken || (asksAgain(ctx) && isOfAnother)) event.preventDefault();
+  else ctx.hasCome = true;
 });
 
 document.addEventListener("htmx:finally:request", ({ detail: { ctx } }) => {

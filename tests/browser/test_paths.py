@@ -235,3 +235,31 @@ def test_a_late_answer_does_not_take_the_page_away(demo_sight: Sight) -> None:
         held[0].continue_()
     expect(page.get_by_role("heading", name="Targets")).to_be_visible()
     expect(page).to_have_url(re.compile("/targets$"))
+
+
+def test_what_asks_again_on_a_page_that_is_being_left_is_not_shown_on_the_next(demo_sight: Sight) -> None:
+    page = sign_in(demo_sight)
+    held: list[Route] = []
+    page.route("**/foods", lambda route: held.append(route))  # noqa: PLW0108 — Playwright wants a function
+    with page.expect_request("**/foods"):
+        page.keyboard.press("2")
+    asked: list[Route] = []
+    page.route("**/recipes?again", lambda route: asked.append(route))  # noqa: PLW0108
+    with page.expect_request("**/recipes?again"):
+        page.evaluate(
+            """() => {
+                const asks = '<p hx-get="/recipes?again" hx-trigger="every 50ms" hx-select="#bench" hx-target="#bench" '
+                    + 'hx-swap="outerMorph" hx-push-url="false"></p>';
+                document.querySelector("#bench").insertAdjacentHTML("beforeend", asks);
+                htmx.process(document.querySelector("#bench"));
+            }"""
+        )
+    while not asked:
+        page.wait_for_timeout(20)
+    held[0].continue_()
+    expect(page.get_by_role("heading", name="Foods", exact=True)).to_be_visible()
+    with page.expect_response("**/recipes?again"):
+        asked[0].continue_()
+    page.evaluate("new Promise((shown) => requestAnimationFrame(() => setTimeout(shown, 100)))")
+    expect(page.get_by_role("heading", name="Foods", exact=True)).to_be_visible()
+    expect(page).to_have_url(re.compile("/foods$"))

@@ -178,6 +178,9 @@ REPEATED: dict[str, Pairing] = {
     "/box/{box_id}/said": lambda _, k: (
         [(f"/box/{own_box_id(racing.to_eat(k))}/said", event(kind="part_eaten", grams="40"))] * 2
     ),
+    "/box/{box_id}/swap": lambda _, k: (
+        [(f"/box/{own_box_id(racing.to_eat(k))}/swap", event(other=str(racing.meals(k)[1])))] * 2
+    ),
     "/box/{box_id}/move": lambda _, k: [(f"/box/{racing.packed_box(k)}/move", event(place="freezer"))] * 2,
     "/box/{box_id}/undo": lambda _, k: (
         [(f"/box/{own_box_id(racing.meals(k)[0])}/undo", {"event": racing.eaten(k)})] * 2

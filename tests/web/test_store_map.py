@@ -2,6 +2,7 @@
 
 from uuid import uuid4
 
+import pytest
 from fastapi.testclient import TestClient
 
 from goodcrate.core.store.box_code import box_code
@@ -11,7 +12,7 @@ from goodcrate.services.store.boxes import own_box_id
 from tests.conftest import MONDAY, Cook, text_of
 from tests.services.kitchen import furnish
 from tests.web import racing
-from tests.web.test_today import event
+from tests.web.test_today import event, kcal
 
 
 def shelf(cook: Cook, name: str, place: str, boxes: str = "") -> str:
@@ -79,6 +80,27 @@ def test_a_scanned_or_typed_code_puts_one_box_away(cook: Cook, household: Caller
     assert "1 in, 1 to come" in text_of(cook.get("/store"))
     cook.post("/store/scan", event(code=box_code(first), where=drawer))
     assert "2 in, 12 free" in text_of(cook.get("/store"))
+
+
+def test_the_days_box_is_eaten_from_the_map_and_comes_back(cook: Cook, household: Caller) -> None:
+    kitchen = furnish(household)
+    there = racing.weighed(cook, kitchen)
+    cook.post(f"/portion/{there}/fill", event())
+    box, code = own_box_id(racing.meals(kitchen)[0]), box_code(own_box_id(racing.meals(kitchen)[0]))
+    assert cook.get("/store").count(">Eaten</button>") == 1, "tomorrow's boxes are for tomorrow"
+    sent = event(kind="eaten", back="map")
+    answer = cook.post(f"/box/{box}/said", sent)
+    then = answer.headers["location"]
+    read = text_of(cook.get(then))
+    assert f"{code} Turkey pot is eaten." in read
+    assert "2 boxes" in read
+    assert kcal(kitchen)[0] == pytest.approx(kcal(kitchen)[1])
+    back = cook.post(f"/box/{box}/undo", {"event": sent["event"], "back": "map"})
+    assert back.headers["location"] == "/store"
+    read = text_of(cook.get(then))
+    assert "is eaten" not in read
+    assert "3 boxes" in read
+    assert kcal(kitchen)[0] == 0
 
 
 def test_a_box_past_its_date_is_marked_and_not_offered(cook: Cook, household: Caller, client: TestClient) -> None:

@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from goodcrate.core.store.box import PACKED, UNDONE
+from goodcrate.core.week.meals import Meal
 from goodcrate.db.store import BoxEventRow, BoxRow
 from goodcrate.services.at_table import eating
 from goodcrate.services.at_table.slips import moves_after
@@ -87,16 +88,48 @@ def test_what_cannot_be_is_refused_at_its_place_and_nothing_is_lost(cook: Cook, 
     assert kcal(kitchen)[0] == pytest.approx(kcal(kitchen)[1])
 
 
-def test_two_days_swap_their_boxes_and_one_undo_takes_both_back(cook: Cook, household: Caller) -> None:
+def two_days(household: Caller) -> tuple[Kitchen, UUID, Meal]:
+    """A kitchen with a pot on Monday and a smaller one on Tuesday: Monday's meal by its id, and Tuesday's."""
     kitchen = furnish(household, days=1)
     soup = turkey_pot("Small pot", 600)
     saving.save_recipe(household, soup)
     placing.place(
         household, MONDAY, placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, soup.id, 1, (TUESDAY,))
     )
-    today = there(kitchen)
-    tuesday = next(m for m in today.table.picture.meals if m.recipe_id == soup.id)
-    meal = racing.meals(kitchen)[0]
+    tuesday = next(m for m in there(kitchen).table.picture.meals if m.recipe_id == soup.id)
+    return kitchen, racing.meals(kitchen)[0], tuesday
+
+
+def test_a_box_is_swapped_given_and_thrown_away_from_its_page_and_its_week(cook: Cook, household: Caller) -> None:
+    kitchen, meal, tuesday = two_days(household)
+    before = (*kcal(kitchen), *kcal(kitchen, TUESDAY))
+    swapped = (*before[2:], *before[:2])
+    page, in_week = f"/box/{own_box_id(meal)}", f"/week/{MONDAY}?box={meal}"
+    for shown, sends, fields in (
+        (page, f"{page}/swap", {}),
+        (in_week, f"/today/{MONDAY}/{meal}/swap", {"back": "week"}),
+    ):
+        assert "Maren, Tue" in text_of(cook.get(shown))
+        sent = event(other=str(tuesday.id), **fields)
+        for _ in range(2):
+            assert cook.post(sends, sent).headers["location"] == shown
+        assert (*kcal(kitchen), *kcal(kitchen, TUESDAY)) == pytest.approx(swapped)
+        refused = cook.post(sends, event(other="", **fields), expect=422)
+        assert "No meal is chosen." in text_of(refused.text)
+        cook.post(f"{page}/undo", {"event": sent["event"]})
+        assert (*kcal(kitchen), *kcal(kitchen, TUESDAY)) == pytest.approx(before)
+    for kind in ("given_away", "thrown_away"):
+        sent = event(kind=kind, why="spilt", back="week")
+        cook.post(f"/today/{MONDAY}/{meal}/eaten", sent)
+        assert kind.replace("_", " ") in text_of(cook.get(in_week)).lower()
+        refused = cook.post(f"/today/{MONDAY}/{meal}/eaten", event(kind="eaten", back="week"), expect=422)
+        assert "not in the house" in text_of(refused.text)
+        cook.post(f"/today/{MONDAY}/undo", {"event": sent["event"], "back": "week", "meal": str(meal)})
+    assert (*kcal(kitchen), *kcal(kitchen, TUESDAY)) == pytest.approx(before)
+
+
+def test_two_days_swap_their_boxes_and_one_undo_takes_both_back(cook: Cook, household: Caller) -> None:
+    kitchen, meal, tuesday = two_days(household)
     before = (*kcal(kitchen), *kcal(kitchen, tuesday.day))
     assert before[:2] != before[2:]
     sent = event(other=str(tuesday.id))

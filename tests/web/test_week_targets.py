@@ -56,19 +56,21 @@ def test_bad_figures_are_refused_and_kept(cook: Cook, household: Caller) -> None
 
 def test_the_mean_of_the_week_counts_where_it_is_asked_for(cook: Cook, household: Caller) -> None:
     """Three dinners a twentieth over: alone the days are out; with room they are in, and the mean is what is fitted."""
-    whose = furnish(household, servings=3.5).eater_id
+    whose = furnish(household, servings=4.5).eater_id
     page = f"/targets/{whose}"
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     kcal = next(iter(picture.outcome.boxes.values())).tally.amount("energy_kcal").value
 
-    def save(room: str, expect: int = 303) -> str:
+    def save(room: str, expect: int = 303, share: float = 0.95) -> str:
         sent = dict(forms_of(page, cook.get(page))[page].fields)
-        aimed = {name: f"{kcal * 0.95:.0f}" for name, value in sent.items() if value and name.endswith("-energy_kcal")}
+        aimed = {name: f"{kcal * share:.0f}" for name, value in sent.items() if value and name.endswith("-energy_kcal")}
         return text_of(cook.post(page, {**sent, **aimed, "day_room_pct": room}, expect=expect).text)
 
     assert "A day off by 60 % is not possible." in save("60", expect=422)
+    assert "no day under 1,000 kcal is planned" in save("25", expect=422, share=1150 / kcal)
     save("")
+    assert "The week’s mean: " in text_of(cook.get(f"/today?day={MONDAY}"))
     assert "0 of 3 days in band" in text_of(cook.get(THERE))
     save("15")
     told = text_of(cook.get("/targets"))

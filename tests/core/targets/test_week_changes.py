@@ -84,3 +84,11 @@ def test_two_changes_together_do_not_go_too_low() -> None:
     check_change(MAREN, first)
     with pytest.raises(InvalidInputs, match="clinician"):
         check_change(MAREN, change(energy_kcal=-200.0), [first])
+
+
+def test_where_the_mean_counts_no_day_of_a_week_may_be_planned_too_low() -> None:
+    roomy = replace(MAREN, day_room_pct=20.0)
+    check_change(roomy, change(weekday=5, energy_kcal=-850.0))  # 1,250 kcal, and a fifth less is 1,000
+    with pytest.raises(InvalidInputs, match="A single day could be planned with 99"):
+        check_change(roomy, change(weekday=5, energy_kcal=-855.0))
+    check_change(MAREN, change(weekday=5, energy_kcal=-855.0))

@@ -124,8 +124,17 @@ class Eater(EaterFacts):
         Raises:
             InvalidInputs: when a target cannot be.
         """
+        return None if self.day_room_pct is None else self.mean_target(weekdays)
+
+    def mean_target(self, weekdays: Iterable[int]) -> MeanTarget | None:
+        """The mean of what some days would each have to keep to by themselves, by their weekdays; None without a
+        target.
+
+        Raises:
+            InvalidInputs: when a target cannot be.
+        """
         days = [day.target for n in weekdays if (day := self.day_type_on(n)) is not None]
-        return MeanTarget.of(days) if self.day_room_pct is not None and days else None
+        return MeanTarget.of(days) if days else None
 
     def wanted_kcal(self, slot: Slot, weekday: int) -> float | None:
         """A slot's share of the energy of a weekday, in kcal; None without a share or a target."""

@@ -104,6 +104,10 @@ def _target_faults(eater: Eater) -> list[InvalidInput]:
         if day.energy_kcal < CONFIRM_BELOW_KCAL and not day.clinician_confirmed:
             problem = say("{kcal} kcal a day is for a clinician to set.", kcal=shown(day.energy_kcal))
             return [InvalidInput("energy_kcal", problem, say("At least {least}.", least=shown(CONFIRM_BELOW_KCAL)))]
+        least = day.energy_kcal * (1 - (eater.day_room_pct or 0) / 100)  # where the mean counts, a day may be less
+        if least < CONFIRM_BELOW_KCAL and not day.clinician_confirmed:
+            problem = say("A single day could be planned with {kcal} kcal.", kcal=shown(least))
+            return [InvalidInput("energy_kcal", problem, say("At least {least}.", least=shown(CONFIRM_BELOW_KCAL)))]
         try:
             _ = day.target
         except InvalidInputs as error:

@@ -16,7 +16,7 @@ from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import keeping_of
 from goodcrate.db.store import BoxEventRow, BoxRow
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.at_table.eating import LEFT, Said, say_eaten
+from goodcrate.services.at_table.eating import LEFT, Said, say_eaten, swap, undo_said
 from goodcrate.services.at_table.table import Table, table_in
 from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.kitchen import setup_of
@@ -121,8 +121,23 @@ def say_of_box(caller: Caller, box_id: UUID, event_id: UUID, said: Said) -> None
         happened(session, caller, box, BoxEvent(str(event_id), kind, utc_now(), grams=eaten_g, why=said.why))
 
 
+def swap_box(caller: Caller, box_id: UUID, other_id: UUID | None, event_id: UUID) -> None:
+    """Swap a box with that of another meal of its week. Sending it twice swaps once.
+
+    Raises:
+        NotFound: when the household has no such box, or its week no such meal.
+        InvalidInput: when no meal eats it, or for what cannot be swapped.
+    """
+    card = box_card(caller, box_id)
+    if any(event.key == str(event_id) for event in card.box.log):
+        return
+    if card.meal is None or card.first_day is None:
+        raise InvalidInput("other", say("It is for nobody yet."), say("Place it in a week."))
+    swap(caller, card.first_day, card.meal.id, other_id, event_id)
+
+
 def undo_of_box(caller: Caller, box_id: UUID, event_id: UUID) -> None:
-    """Take back one thing that happened to a box.
+    """Take back one thing that happened to a box; a swap at both of its boxes.
 
     Raises:
         NotFound: when the household has no such box, or that did not happen to it.
@@ -130,4 +145,9 @@ def undo_of_box(caller: Caller, box_id: UUID, event_id: UUID) -> None:
     with caller.transaction() as session:
         if all(event.key != str(event_id) for event in box_in(session, box_id).log):
             raise NotFound(say("note"))
+    first_day = box_card(caller, box_id).first_day
+    if first_day is not None:
+        undo_said(caller, first_day, event_id)
+        return
+    with caller.transaction() as session:
         undo(session, caller, event_id)

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import day_month, shown
-from goodcrate.core.store.at_table import TO_COME, Plate
+from goodcrate.core.store.at_table import TO_COME
 from goodcrate.core.store.box import (
     EATEN,
     GIVEN_AWAY,
@@ -63,15 +63,10 @@ def week_at_table(caller: Caller, first_day: date) -> Iterator[tuple[HouseholdSe
         yield session, table_in(session, load_picture(session, existing_week(session, first_day)))
 
 
-def plate_of(caller: Caller, picture: WeekPicture, meal_id: UUID) -> Plate:
-    """What became of a meal of a week so far.
-
-    Raises:
-        NotFound: when the week has no such meal.
-    """
+def table_of(caller: Caller, picture: WeekPicture) -> Table:
+    """A week at the table as it stands."""
     with caller.transaction() as session:
-        table = table_in(session, picture)
-        return table.plates[str(meal_on(table, meal_id).id)]
+        return table_in(session, picture)
 
 
 def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, said: Said) -> None:

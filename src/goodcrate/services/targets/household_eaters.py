@@ -10,8 +10,8 @@ from sqlalchemy import func, select
 from goodcrate.core.foods.food import ALLERGENS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.ground.writing import short, told_weight
-from goodcrate.core.targets.cautions import CONDITIONS, low_energy_caution
+from goodcrate.core.ground.writing import short, shown, told_weight
+from goodcrate.core.targets.cautions import CONDITIONS, CONFIRM_BELOW_KCAL, low_energy_caution
 from goodcrate.core.targets.day_target import LEAST_ROOM_PCT, MOST_ROOM_PCT, DayTarget, NutrientBand
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.eater_facts import EaterFacts, facts_of
@@ -332,6 +332,12 @@ def _check(typed: EaterInput) -> None:
         told = say("A day off by {room} % is not possible.", room=short(room))
         wanted = say("{least} to {most} %, or nothing.", least=short(LEAST_ROOM_PCT), most=short(MOST_ROOM_PCT))
         faults.append(InvalidInput("day_room_pct", told, wanted))
+    elif room is not None and not typed.clinician_confirmed:
+        least = min((d.energy_kcal for d in typed.day_types), default=0.0) * (1 - room / 100)
+        if least < CONFIRM_BELOW_KCAL:  # no day is planned there by itself
+            told = say("A single day could be planned with {kcal} kcal.", kcal=shown(least))
+            wanted = say("Less room: no day under {least} kcal is planned.", least=shown(CONFIRM_BELOW_KCAL))
+            faults.append(InvalidInput("day_room_pct", told, wanted))
     faults += _slot_faults(typed)
     claimed: dict[int, str] = {}
     for d in typed.day_types:

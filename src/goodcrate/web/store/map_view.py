@@ -9,9 +9,12 @@ from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.ground.writing import day_month, many, shown, weekday
 from goodcrate.core.portion.week_outcome import BoxPart
 from goodcrate.core.recipes.recipe import serving_of
+from goodcrate.core.store.box import standing
 from goodcrate.core.store.box_code import box_code
 from goodcrate.core.store.shelves import PLACES, Shelf, room_left
+from goodcrate.services.at_table.box_page import box_card
 from goodcrate.services.at_table.store_map import BoxOnMap, StoreMap
+from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.store.house import FoodInHouse
 from goodcrate.web.drawing import BoxDrawing, draw_box
 
@@ -37,6 +40,7 @@ class DrawnBox:
     is_ghost: bool
     size: str
     drawing: BoxDrawing
+    is_for_today: bool = False
 
 
 @dataclass(frozen=True)
@@ -114,12 +118,13 @@ def _box(one: BoxOnMap, today: date, *, is_ghost: bool) -> DrawnBox:
         is_ghost=is_ghost,
         size=next(size for most_ml, size in SIZES if volume <= most_ml),
         drawing=draw_box(parts),
+        is_for_today=one.day == today and not one.is_past(today),
     )
 
 
 @dataclass(frozen=True)
-class PutAway:
-    """A box that was just put away: its id, code and what it is, and where it stands."""
+class JustSaid:
+    """A box of which something was just said: its id, code and what it is, and where it stands."""
 
     id: str
     code: str
@@ -127,14 +132,27 @@ class PutAway:
     place: str
 
 
-def put_words(there: StoreMap, box_id: UUID | None) -> PutAway | None:
+def put_words(there: StoreMap, box_id: UUID | None) -> JustSaid | None:
     """What is said of a box that was just put away; None when it is not in the house."""
     one = next((b for b in there.boxes if UUID(b.box.key) == box_id), None)
     if one is None:
         return None
     shelf = next((s.name for s in there.shelves if s.key == one.box.shelf), "")
     place = shelf or say(str(PLACE_WORDS[one.standing.place]))
-    return PutAway(one.box.key, box_code(UUID(one.box.key)), one.recipe.name, place)
+    return JustSaid(one.box.key, box_code(UUID(one.box.key)), one.recipe.name, place)
+
+
+def ate_words(caller: Caller, box_id: UUID | None, event_id: UUID | None) -> JustSaid | None:
+    """What is said of a box that was just eaten from the map; None where that was taken back."""
+    if box_id is None:
+        return None
+    try:
+        card = box_card(caller, box_id)
+    except NotFound:
+        return None
+    if all(event.key != str(event_id) for event in standing(card.box.log)):
+        return None
+    return JustSaid(card.box.key, box_code(box_id), card.recipe.name, "")
 
 
 def where_words(there: StoreMap) -> list[tuple[str, str]]:

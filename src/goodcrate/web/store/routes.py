@@ -97,6 +97,7 @@ def _store_page(
     gone: str = "",
     event: str = "",
     put: str = "",
+    ate: str = "",
 ) -> Response:
     there, today = house.house(visitor.caller), request.app.state.clock()
     on_map = store_map.store_map(visitor.caller)
@@ -129,16 +130,17 @@ def _store_page(
         codes={b.box.key: box_code(UUID(b.box.key)) for b in on_map.boxes},
         ids=new_id,
         put=map_view.put_words(on_map, id_of(put)),
+        ate=map_view.ate_words(visitor.caller, id_of(ate), id_of(event)),
         stands=map_view.where_words(on_map),
     )
 
 
 @router.get("")
 def show(
-    request: Request, visitor: Signed, gone: str = "", event: str = "", put: str = "", where: str = ""
+    request: Request, visitor: Signed, gone: str = "", event: str = "", put: str = "", where: str = "", ate: str = ""
 ) -> Response:
     """What is in the house already, what keeps shortest first."""
-    return _store_page(request, visitor, typed={"where": where}, gone=gone, event=event, put=put)
+    return _store_page(request, visitor, typed={"where": where}, gone=gone, event=event, put=put, ate=ate)
 
 
 @router.post("")

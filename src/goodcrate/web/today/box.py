@@ -8,7 +8,6 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
-from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.wording import Saying, say
@@ -31,14 +30,14 @@ from goodcrate.core.store.box import (
 from goodcrate.core.store.box_code import box_code
 from goodcrate.core.store.for_the_meal import heating_words, is_heated
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.at_table.box_page import BoxCard, box_card, say_of_box, undo_of_box
-from goodcrate.services.at_table.eating import Said
+from goodcrate.services.at_table.box_page import BoxCard, box_card, say_of_box, swap_box, undo_of_box
 from goodcrate.services.at_table.store_map import put_on, shelves_of
 from goodcrate.services.calling import NotFound
 from goodcrate.services.household import speak_for
 from goodcrate.services.store.finding import as_found
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.again import AgainRoute
+from goodcrate.web.at_table import WHYS, said_in, swap_offers
 from goodcrate.web.drawing import draw_box
 from goodcrate.web.figures import measured
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page, render
@@ -139,6 +138,8 @@ def _page(
         story=_story(card),
         stands=_stands(visitor, card),
         ids=new_id,
+        others=() if meal is None or table is None else swap_offers(table, meal, request.app.state.clock()),
+        whys=WHYS,
         drawing=draw_box(card.parts),
         kcal=measured(card.tally.amount("energy_kcal"), "energy_kcal"),
         protein=measured(card.tally.amount("protein_g"), "protein_g"),
@@ -157,17 +158,21 @@ def _stands(visitor: Visitor, card: BoxCard) -> list[tuple[str, str, bool]]:
 @router.post("/{box_id}/said")
 def said(request: Request, visitor: Signed, form: Posted, box_id: UUID) -> Response:
     """What became of the box."""
-    kind, typed = text(form, "kind"), text(form, "grams")
+    event = id_of(text(form, "event")) or new_id()
     try:
-        if kind == "half":
-            what = Said(PART_EATEN, share=0.5)
-        elif kind == PART_EATEN:
-            what = Said(kind, grams=read_grams(typed, "grams", LARGEST_LINE_G, allow_zero=False))
-        else:
-            what = Said(kind, why=text(form, "why"))
-        say_of_box(visitor.caller, box_id, id_of(text(form, "event")) or new_id(), what)
+        say_of_box(visitor.caller, box_id, event, said_in(form))
     except InvalidInput as error:
-        return _page(request, visitor, box_id, Faults.of(error, {"grams", "why"}), typed, 422)
+        return _page(request, visitor, box_id, Faults.of(error, {"grams", "why"}), text(form, "grams"), 422)
+    return go(f"/store?ate={box_id}&event={event}" if text(form, "back") == "map" else f"/box/{box_id}")
+
+
+@router.post("/{box_id}/swap")
+def swap(request: Request, visitor: Signed, form: Posted, box_id: UUID) -> Response:
+    """Swap it with another meal's box."""
+    try:
+        swap_box(visitor.caller, box_id, id_of(text(form, "other")), id_of(text(form, "event")) or new_id())
+    except InvalidInput as error:
+        return _page(request, visitor, box_id, Faults.of(error, {"other"}), "", 422)
     return go(f"/box/{box_id}")
 
 
@@ -188,4 +193,4 @@ def undo(visitor: Signed, form: Posted, box_id: UUID) -> Response:
     if event is None:
         raise NotFound(say("note"))
     undo_of_box(visitor.caller, box_id, event)
-    return go(f"/box/{box_id}")
+    return go("/store" if text(form, "back") == "map" else f"/box/{box_id}")

@@ -9,8 +9,7 @@ from fastapi.responses import Response
 from goodcrate.core.ground.amounts import LARGEST_LINE_G, read_grams
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.typed import id_of
-from goodcrate.core.ground.wording import Saying, say
-from goodcrate.core.store.box import PART_EATEN
+from goodcrate.core.ground.wording import say
 from goodcrate.services.at_table import eating, off_plan, weighing
 from goodcrate.services.at_table.today import tick, today_of
 from goodcrate.services.calling import NotFound
@@ -18,15 +17,16 @@ from goodcrate.services.targets.household_eaters import list_eaters
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
+from goodcrate.web.at_table import WHYS, said_in
 from goodcrate.web.pages import NO_FAULTS, Faults, go, page, service_worker
 from goodcrate.web.scale import scale_of
 from goodcrate.web.security import Posted, Sent, Signed, Visitor, is_https, text
 from goodcrate.web.today.view import day_view
+from goodcrate.web.week.routes import week_page
 
 router = APIRouter(prefix="/today", route_class=AgainRoute)
 EATER_COOKIE = "eats"
 """Whose day this phone shows first."""
-WHYS = (Saying("too old"), Saying("spoilt"), Saying("not liked"), Saying("spilt"))
 
 
 @router.get("")
@@ -106,17 +106,14 @@ def worker(visitor: Signed) -> Response:
 def say_eaten(request: Request, visitor: Signed, form: Posted, first_day: Day, meal_id: UUID) -> Response:
     """What became of a meal's box: eaten, half, so many g, left, given or thrown away."""
     day = _day(request, text(form, "day"))
-    kind, typed = text(form, "kind"), {"grams": text(form, "grams"), "meal": str(meal_id)}
+    typed = {"grams": text(form, "grams"), "meal": str(meal_id)}
     try:
-        if kind == "half":
-            said = eating.Said(PART_EATEN, share=0.5)
-        elif kind == PART_EATEN:
-            said = eating.Said(kind, grams=read_grams(typed["grams"], "grams", LARGEST_LINE_G, allow_zero=False))
-        else:
-            said = eating.Said(kind, why=text(form, "why"))
-        eating.say_eaten(visitor.caller, first_day, meal_id, id_of(text(form, "event")) or new_id(), said)
+        event = id_of(text(form, "event")) or new_id()
+        eating.say_eaten(visitor.caller, first_day, meal_id, event, said_in(form))
     except InvalidInput as error:
         faults = Faults.of(error, {"grams", "why"})
+        if text(form, "back") == "week":
+            return week_page(request, visitor, first_day, box=str(meal_id), faults=faults, status=422)
         return _page(request, visitor, day, text(form, "eater"), faults=faults, typed=typed, status=422)
     return _back(day, form, request, (first_day, meal_id))
 
@@ -130,8 +127,10 @@ def swap(request: Request, visitor: Signed, form: Posted, first_day: Day, meal_i
     except InvalidInput as error:
         typed = {"meal": str(meal_id)}
         faults = Faults.of(error, {"other"})
+        if text(form, "back") == "week":
+            return week_page(request, visitor, first_day, box=str(meal_id), faults=faults, status=422)
         return _page(request, visitor, day, text(form, "eater"), faults=faults, typed=typed, status=422)
-    return _back(day, form, request)
+    return _back(day, form, request, (first_day, meal_id))
 
 
 @router.post("/{first_day}/undo")

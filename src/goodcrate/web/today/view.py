@@ -18,10 +18,11 @@ from goodcrate.core.targets.slot import Slot
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
 from goodcrate.formats.reference import keep_groups
-from goodcrate.services.at_table.eating import why_not_swapped
+from goodcrate.services.at_table.mean import mean_at_table
 from goodcrate.services.at_table.slips import meal_of, moves_after
 from goodcrate.services.at_table.table import Table
 from goodcrate.services.at_table.today import TodayPicture
+from goodcrate.web.at_table import swap_offers
 from goodcrate.web.drawing import (
     BandLine,
     Beam,
@@ -40,7 +41,6 @@ WHERE = {
     FREEZER: Saying("Take it out of the freezer"),
     CUPBOARD: Saying("Take it out of the cupboard"),
 }
-OFFERED_SWAPS = 8
 
 
 @dataclass(frozen=True)
@@ -159,21 +159,22 @@ def day_view(today: TodayPicture, eater: Eater) -> DayView:
 
 
 def _mean_words(today: TodayPicture, eater: Eater) -> str:
-    """Where the week's mean stands, for whoever is judged by it: with all that is eaten and to come."""
-    whole_days = [d for d in today.table.picture.dates if today.table.is_whole(eater, d)]
-    wanted = eater.mean_over(d.weekday() for d in whole_days)
-    if wanted is None:
+    """Where the week's mean stands, with all that is eaten and to come."""
+    mean = mean_at_table(today.table, eater)
+    if mean is None:
         return ""
-    tallies = [today.table.day(eater, d).whole for d in whole_days]
-    kcal, protein_g = (sum(t.amount(k).value for t in tallies) / len(tallies) for k in ("energy_kcal", "protein_g"))
-    energy, protein = wanted.judge(kcal, protein_g)
-    return say(
-        "The week’s mean counts: {kcal} kcal a day ({how}), {protein} g protein ({least}).",
-        kcal=whole(kcal),
-        how=energy_words(energy),
-        protein=whole(protein_g),
-        least=at_least_words(protein, wanted.protein_floor_g),
-    )
+    told = {
+        "kcal": whole(mean.kcal),
+        "how": energy_words(mean.energy),
+        "protein": whole(mean.protein_g),
+        "least": at_least_words(mean.protein, mean.floor_g),
+    }
+    words = say("The week’s mean: {kcal} kcal a day ({how}), {protein} g protein ({least}).", **told)
+    if mean.counts:
+        words = say("The week’s mean counts: {kcal} kcal a day ({how}), {protein} g protein ({least}).", **told)
+    if mean.outside:
+        words = f"{words} {say('Outside on the mean: {what}.', what=', '.join(mean.outside))}"
+    return words
 
 
 def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
@@ -202,7 +203,7 @@ def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
         eaten_kcal=whole(plate.eaten.amount("energy_kcal").value),
         past=past if plate.is_open else "",
         when=_when(table, plate, slot, is_cold=slot.must_be_cold or not is_heated(recipe, keep_groups())),
-        others=tuple(_others(today, meal)) if plate.is_open else (),
+        others=swap_offers(table, meal, today.day),
     )
 
 
@@ -277,29 +278,6 @@ def tonight(today: TodayPicture) -> Iterator[Job]:
 
 def _job(today: TodayPicture, subject: str, words: str, about: str) -> Job:
     return Job(subject, words, about, subject in today.done)
-
-
-def _others(today: TodayPicture, meal: Meal) -> Iterator[tuple[UUID, str]]:
-    """Meals a box can be swapped with: those of the same slot first, then the eater's others, then everybody's."""
-    picture = today.table.picture
-    names = {e.id: e.first_name for e in picture.eaters}
-    slots = {s.id: s.name for e in picture.eaters for s in e.slots}
-    found = 0
-    for other in sorted(picture.meals, key=lambda m: (m.eater_id != meal.eater_id, m.slot_id != meal.slot_id, m.day)):
-        plate = today.table.plates[str(other.id)]
-        same_dish = today.table.recipe(plate).key == today.table.recipe(today.table.plates[str(meal.id)]).key
-        if other.id == meal.id or other.day < today.day or not plate.is_open or same_dish or found >= OFFERED_SWAPS:
-            continue
-        if why_not_swapped(today.table, meal, other) or why_not_swapped(today.table, other, meal):
-            continue
-        found += 1
-        told = {
-            "who": names[other.eater_id],
-            "day": weekday(other.day),
-            "slot": slots[other.slot_id],
-            "dish": today.table.recipe(plate).name,
-        }
-        yield other.id, say("{who}, {day} {slot}: {dish}", **told)
 
 
 def _move_card(today: TodayPicture, move: Move, *, on_mean: bool) -> MoveCard:

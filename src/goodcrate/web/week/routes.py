@@ -21,7 +21,7 @@ from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.day_target import BANDED
 from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import LONGEST_SESSION_MIN, USUAL_LENGTH_MIN
-from goodcrate.services.at_table.eating import plate_of
+from goodcrate.services.at_table.eating import table_of
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
@@ -31,6 +31,7 @@ from goodcrate.services.week.instead import instead_in
 from goodcrate.services.week.placing import PlaceInput
 from goodcrate.services.week.weeks import WeekPicture, new_id, remarks_on
 from goodcrate.web.addresses import Day, Whole
+from goodcrate.web.at_table import WHYS, swap_offers
 from goodcrate.web.field_kinds import moment, whole
 from goodcrate.web.fields import Fields, maybe
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
@@ -119,7 +120,7 @@ def week_page(
     around["last_day"] = picture.dates[-1]
     around["next"] = picture.dates[-1] + timedelta(days=1)
     view = picture.once(("view", today), lambda: week_view(picture, today))
-    shown = _selected(visitor, picture, view, selected)
+    shown = _selected(visitor, picture, view, selected, today)
     return page(
         request,
         visitor,
@@ -131,6 +132,7 @@ def week_page(
         view=view,
         typed=typed or {},
         new_id=new_id(),
+        ids=new_id,
         removed=selected.get("removed", ""),
         is_over=picture.dates[-1] < today,
         came_from=selected.get("moved", ""),
@@ -149,19 +151,23 @@ def _unopened(request: Request, visitor: Visitor, around: Document) -> Response:
     return page(request, visitor, "week/unopened.html", "week", **there, **around)
 
 
-def _selected(visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str]) -> Document:
+def _selected(
+    visitor: Visitor, picture: WeekPicture, view: WeekView, selected: dict[str, str], today: date
+) -> Document:
     """What the tape shows: a box, a gap to fill, an eater's day, or the week itself."""
     shown: Document = {"chosen": None, "gap": None, "tape": None, "chosen_key": "", "choices": [], "day_key": "",
                              "repeats": None, "exchange_kinds": KINDS, "boxes": (), "remarks": (), "plate": None,
-                             "fates": FATE_WORDS}  # fmt: skip
+                             "fates": FATE_WORDS, "others": (), "whys": WHYS}  # fmt: skip
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):
+            table = table_of(visitor.caller, picture)
             shown |= {
                 "chosen": cell,
                 "chosen_key": cell.key,
                 "tape": box_tape(picture, eater_day, cell, cell.placement, day),
                 "remarks": _remarks_on_meal(visitor, picture, eater_day, cell),
-                "plate": plate_of(visitor.caller, picture, cell.placement.id),
+                "plate": table.plates[str(cell.placement.id)],
+                "others": swap_offers(table, cell.placement, today),
             }
         elif cell.key == selected.get("gap") and not cell.placement:
             saved, there = library.list_recipes(visitor.caller), house.house(visitor.caller)
