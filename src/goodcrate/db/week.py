@@ -9,7 +9,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from goodcrate.core.ground.document import Document
 from goodcrate.core.targets.week_changes import TargetChange
 from goodcrate.core.week.meals import Meal, Week
-from goodcrate.core.week.placings import USUAL_LENGTH_MIN, PrepSession
+from goodcrate.core.week.placings import SERVINGS_PLACES, USUAL_LENGTH_MIN, PrepSession
 from goodcrate.db.accounts import UtcTime
 from goodcrate.db.base import Base, HouseholdOwned, Name, owned_key
 from goodcrate.db.stored import Stored
@@ -89,8 +89,10 @@ class PlacementRow(HouseholdOwned, Base):
     slot_id: Mapped[UUID]
     recipe_id: Mapped[UUID]
     day: Mapped[date]
-    servings: Mapped[float] = mapped_column(DECIMAL(10, 6, asdecimal=False))
-    servings_before: Mapped[float | None] = mapped_column(DECIMAL(10, 6, asdecimal=False))
+    servings: Mapped[float] = mapped_column(DECIMAL(SERVINGS_PLACES + 4, SERVINGS_PLACES, asdecimal=False))
+    servings_before: Mapped[float | None] = mapped_column(
+        DECIMAL(SERVINGS_PLACES + 4, SERVINGS_PLACES, asdecimal=False)
+    )
     cooked_in: Mapped[UUID | None]
     is_frozen: Mapped[bool] = mapped_column(Boolean, default=False)
     is_pinned: Mapped[bool] = mapped_column(Boolean, default=False)

@@ -95,6 +95,21 @@ def test_before_the_pot_is_weighed_portions_are_their_planned_share() -> None:
     assert {box.stage for box in result.boxes.values()} == {PLANNED}
 
 
+def test_a_planned_box_holds_what_its_recipe_says_whatever_a_scale_can_show() -> None:
+    odd = replace(RECIPE, components=(replace(STEW, lines=(IngredientLine("m", MEAT, amount_of(7.7)), *STEW.lines)),))
+    one = odd.components[0].lines
+    placings = [replace(p, servings=p.servings * 0.737) for p in PLACINGS]
+    planned = week_outcome(placings, [odd], {})
+    for placing in placings:
+        for key, per_g in (("energy_kcal", 1.14), ("protein_g", 0.208)):
+            cabbage = {"energy_kcal": 0.25, "protein_g": 0.013}[key]
+            whole = per_g * (one[0].amount.grams + one[1].amount.grams) + cabbage * one[2].amount.grams
+            there = planned.boxes[placing.key].tally.amount(key).value
+            assert there == pytest.approx(whole / 6 * placing.servings, rel=1e-12)
+    shown = planned.batches[0].record.lines
+    assert [line.amount.grams for line in shown] == [3.8, 590, 442], "what is weighed out is what a scale can show"
+
+
 def test_boxes_follow_the_weighed_ingredients() -> None:
     before, after = outcome(), outcome(Weighing("sun/meat", 840))
     energy = [o.boxes["Wed"].tally.amount("energy_kcal").value for o in (before, after)]

@@ -1,6 +1,6 @@
 """The whole week worked out: placings → batches → boxes → days, following whatever was weighed so far."""
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from goodcrate.core.cook.batch_record import BatchRecord
@@ -63,9 +63,18 @@ class WeekOutcome:
 
 def planned_record(component: Component, plan: PlannedBatch) -> BatchRecord:
     """A batch nobody has started: its ingredient lines scaled to what a scale can show."""
+    return _record(component, plan, planned_line_g)
+
+
+def _as_written(component: Component, plan: PlannedBatch) -> BatchRecord:
+    """The same by its recipe alone: until something is weighed, a box holds what its recipe says of its servings."""
+    return _record(component, plan, lambda line_g, factor: line_g * factor)
+
+
+def _record(component: Component, plan: PlannedBatch, grams_of: Callable[[float, float], float]) -> BatchRecord:
     lines = []
     for line in component.lines:
-        grams = planned_line_g(line.amount.grams, plan.factor)
+        grams = grams_of(line.amount.grams, plan.factor)
         lines.append(replace(line, key=f"{plan.session_key}/{line.key}", amount=line.amount.scaled_to(grams)))
     return BatchRecord(tuple(lines), plan.cooked_g, planned_error_g=plan.cooked_error_g)
 
@@ -108,13 +117,15 @@ def week_outcome(
             portions.update({(p.placing_key, plan.component_key): p for p in was.outcome.portions})
             continue
         changed.add(key)
-        effective = record or planned_record(components[plan.component_key], plan)
+        recipe_component = components[plan.component_key]
+        effective = record or planned_record(recipe_component, plan)
         rooms_g = {
             p.placing_key: holds[own] if own in holds else holds[p.placing_key] - together_g[p.placing_key] + p.grams
             for p in plan.portions
             if (own := apart_key(p.placing_key, plan.component_key)) in holds or p.placing_key in holds
         }
-        outcome = batch_outcome(effective, plan.portions, f"{plan.session_key}/{plan.component_key}", rooms_g)
+        counted = record or _as_written(recipe_component, plan)
+        outcome = batch_outcome(counted, plan.portions, f"{plan.session_key}/{plan.component_key}", rooms_g)
         worked.append(WorkedBatch(plan, effective, outcome, record is not None))
         portions.update({(p.placing_key, plan.component_key): p for p in outcome.portions})
 

@@ -200,6 +200,14 @@ def with_shared_components(recipes: Mapping[str, Recipe]) -> dict[str, Recipe]:
     return joined
 
 
+SERVINGS_PLACES = 14
+
+
+def kept_servings(servings: float) -> float:
+    """Servings as a week keeps them: to so many places that a portion planned in whole grams stays that."""
+    return round(servings, SERVINGS_PLACES)
+
+
 def planned_line_g(recipe_line_g: float, factor: float) -> float:
     """An ingredient's planned weight in a batch: whole grams, or tenths under 10 g, as a scale can show it."""
     grams = recipe_line_g * factor

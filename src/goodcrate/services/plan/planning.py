@@ -11,6 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.recipes.variants import base_recipe_key
+from goodcrate.core.week.placings import kept_servings
 from goodcrate.core.week.plan.week_check import day_totals, mean_totals
 from goodcrate.core.week.week_problem import AIMS, WeekPlan, WeekPlanProblem
 from goodcrate.db.jobs import JobRow
@@ -171,7 +172,7 @@ def as_stored(plan: WeekPlan, problem: WeekPlanProblem, first_day: date, aim: st
             "recipe": base_recipe_key(m.dish_key.partition(IN_HOUSE)[0]),
             "name": dishes[m.dish_key].name,
             "grams": m.grams,
-            "servings": round(m.grams / dishes[m.dish_key].serving_g, 6),
+            "servings": kept_servings(m.grams / dishes[m.dish_key].serving_g),
             "frozen": m.is_frozen,
             "session": m.session_key,
             "house": m.dish_key.partition(IN_HOUSE)[2],

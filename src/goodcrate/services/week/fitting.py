@@ -26,6 +26,7 @@ from goodcrate.core.week.fit.fit_problem import (
 )
 from goodcrate.core.week.fit.week_fit import fit_week
 from goodcrate.core.week.meals import Meal
+from goodcrate.core.week.placings import kept_servings
 from goodcrate.core.week.week_problem import PlanBand, PlanMean
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import PlacementRow
@@ -211,7 +212,7 @@ def take_fit(caller: Caller, first_day: date, step_g: int = 5) -> int:
             for row in session.scalars(select(PlacementRow).where(PlacementRow.id.in_(move.placement_ids))):
                 if row.servings_before is None:
                     row.servings_before = row.servings
-                row.servings = round(move.servings, 6)
+                row.servings = kept_servings(move.servings)
         return len(done.moves)
 
 

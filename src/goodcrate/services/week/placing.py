@@ -14,7 +14,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import day_month, short
 from goodcrate.core.recipes.variants import for_eater
 from goodcrate.core.targets.excluding import why_not_for
-from goodcrate.core.week.placings import week_dates
+from goodcrate.core.week.placings import kept_servings, week_dates
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
@@ -103,7 +103,7 @@ def place_in(session: HouseholdSession, first_day: date, typed: PlaceInput) -> l
     session.flush()
     for row_id, day in fresh.items():
         if row_id in revived:  # taken from a plan before, and taken out since
-            revived[row_id].live, revived[row_id].servings = 1, round(typed.servings, 6)
+            revived[row_id].live, revived[row_id].servings = 1, kept_servings(typed.servings)
             continue
         session.add(_placement(week, typed, row_id, day))
     try:
@@ -122,7 +122,7 @@ def _placement(week: WeekRow, typed: PlaceInput, row_id: UUID, day: date) -> Pla
         slot_id=typed.slot_id,
         recipe_id=typed.recipe_id,
         day=day,
-        servings=round(typed.servings, 6),
+        servings=kept_servings(typed.servings),
         version=1,
         cooked_in=typed.cooked_in,
         is_frozen=typed.is_frozen,
@@ -165,7 +165,7 @@ def change_servings(caller: Caller, placement_id: UUID, servings: float, version
     with _at_its_week(caller, placement_id) as session:
         row = live_placement(session, placement_id)
         with saying_again(session, older_than("meal", row.version, version)):
-            row.servings, row.servings_before = round(servings, 6), None
+            row.servings, row.servings_before = kept_servings(servings), None
 
 
 @contextmanager
