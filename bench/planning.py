@@ -10,7 +10,7 @@ from bench.anchors import Best, best_of, kept, small_week
 from bench.weeks import SHARES, random_week
 from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFitProblem
 from goodcrate.core.week.fit.week_fit import fit_week
-from goodcrate.core.week.plan.week_conflicts import eased
+from goodcrate.core.week.plan.week_eased import eased
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import Conflict, PlanDish, WeekPlan, WeekPlanProblem
 

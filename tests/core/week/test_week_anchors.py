@@ -6,7 +6,7 @@ import pytest
 
 from bench.anchors import Best, best_of, digest_of, kept, small_week
 from goodcrate.core.week.plan.week_check import check_plan
-from goodcrate.core.week.plan.week_conflicts import eased
+from goodcrate.core.week.plan.week_eased import eased
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import Conflict
 

@@ -18,7 +18,7 @@ from goodcrate.core.week.fit.fit_check import check_week_fit
 from goodcrate.core.week.fit.fit_problem import FitDay, FitPortion, WeekFitProblem
 from goodcrate.core.week.fit.week_fit import fit_week
 from goodcrate.core.week.plan.week_check import check_plan, mean_totals
-from goodcrate.core.week.plan.week_conflicts import eased
+from goodcrate.core.week.plan.week_eased import eased
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import (
     Conflict,

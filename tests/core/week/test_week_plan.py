@@ -9,7 +9,8 @@ import pytest
 from bench.weeks import random_week
 from goodcrate.core.ground.errors import InvalidInputs, StoppedEarly
 from goodcrate.core.week.plan.week_check import check_plan, day_totals, places_taken
-from goodcrate.core.week.plan.week_conflicts import conflicts_of, eased, with_session
+from goodcrate.core.week.plan.week_conflicts import conflicts_of
+from goodcrate.core.week.plan.week_eased import eased, with_session
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import (

@@ -2,24 +2,18 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from functools import partial
 from itertools import combinations, islice, pairwise
-from typing import Protocol, TypeVar
 
-from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.wording import Saying, say
+from goodcrate.core.week.plan.week_amounts import SOME_EFFORT, Tells, as_little, least_found
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
+from goodcrate.core.week.plan.week_eased import FIELDS, eased, most_of, with_amount, with_session
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES
-from goodcrate.core.week.week_problem import (
-    MOST_FILLINGS,
-    Conflict,
-    PlanDay,
-    PlanDish,
-    PlanMean,
-    PlanSession,
-    WeekPlanProblem,
-)
+from goodcrate.core.week.plan.week_tells import FOUND, beside
+from goodcrate.core.week.week_problem import Conflict, PlanDish, WeekPlanProblem
 
 _RULES: Mapping[str, tuple[str, str]] = {
     "fridge": (
@@ -70,16 +64,6 @@ PINS = Conflict(
     Saying("The meals already placed make the bands impossible."),
     Saying("Take a placed meal out, or plan everything but the pinned meals."),
 )
-FIELDS: Mapping[str, str] = {
-    "fridge": "fridge_boxes",
-    "boxes": "box_count",
-    "freezer": "freezer_boxes",
-    "different": "different",
-    "repeats": "repeats",
-    "protein": "lower_floors_g",
-    "energy": "widen_bands_kcal",
-}
-"""The rules that have an amount, and the name of what changes."""
 _SWITCHES: Mapping[str, tuple[str, int]] = {
     "vessels": ("in_turns", 1),
     "containers": ("in_two", 1),
@@ -87,7 +71,6 @@ _SWITCHES: Mapping[str, tuple[str, int]] = {
     "keeping": ("keep_usual", 1),
 }
 """The rules that are let go altogether, or give way to the usual guidance, by the name of what says so."""
-_MOST: Mapping[str, int] = {"protein": 100, "energy": 600, "different": 14, "repeats": 56}
 _FAR: Mapping[str, str] = {
     "protein": Saying("No small change found: it takes more than 100 g less protein a day."),
     "energy": Saying("No small change found: it takes more than 600 kcal more or less a day."),
@@ -108,18 +91,6 @@ MOST_MEALS = 14
 ENOUGH_DISHES = 40
 """A larger library is looked at by its most different dishes: what frees a week with them does so with all."""
 OF_EACH_KIND = 3
-FOUND, NONE, UNKNOWN = "found", "none", "unknown"
-SOME_EFFORT = 0.2
-"""While an amount is looked for, so much of the effort is spent that tells whether the one that is offered is least."""
-
-
-class Tells(Protocol):
-    """Whether there is a week: found, proven that none can be, or not known in time."""
-
-    def __call__(self, problem: WeekPlanProblem, effort: float = 1.0) -> str:
-        """Answers `FOUND`, `NONE` or `UNKNOWN`."""
-
-
 Said = Callable[[tuple[Conflict, ...]], object]
 """Told what is known so far: which rules stand in the way, later with the changes that free a week."""
 
@@ -144,17 +115,20 @@ def conflicts_of(whole: WeekPlanProblem, tells: Tells, report: Said | None = Non
         ways += _tried(whole, tells, (_one_meal(problem, tells) or PINS,))
     sets = _sets(problem)
     tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
-    if not sets or any(WAITING & found for found in sets):
-        ways += [way for found in _with_one_more_session(problem, tells) for way in _tried(whole, tells, found)]
+    waits = not sets or any(WAITING & found for found in sets)
+    one_more = [partial(_by_one_more_session, whole, problem, tells)] if waits else []
+    found_ways = beside([*one_more, *(partial(_way, whole, problem, found, tells) for found in sets)])
+    if waits and (way := next(found_ways)):
+        ways.append(way)
         tell()
-    for found in sets:
-        if _is_silly(problem, found, ways):
+    silly = [found for found in sets if _is_silly(problem, found, ways)]
+    for found, way in zip(sets, found_ways, strict=True):
+        if found in silly:
             continue
-        changes = _changes(problem, found, tells)
-        if not changes and not ways and (besides := _fewest(problem, [], found)):
-            changes = _changes(problem, found | besides, tells)  # sizes stand in the way too
-        if changes and not (ways and changes[-1].change in _FAR.values()):
-            ways += _tried(whole, tells, changes)
+        if not way and not ways and (besides := _fewest(problem, [], found)):
+            way = _way(whole, problem, found | besides, tells)  # noqa: PLW2901 — sizes stand in the way too
+        if way and not (ways and _is_far(way)):
+            ways.append(way)
             tell()
     if not ways and sets:
         return tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
@@ -165,10 +139,19 @@ def conflicts_of(whole: WeekPlanProblem, tells: Tells, report: Said | None = Non
     return tell()
 
 
+def _way(whole: WeekPlanProblem, problem: WeekPlanProblem, rules: frozenset[str], tells: Tells) -> tuple[Conflict, ...]:
+    """What frees a week by some rules, looked for with few dishes and made as little as all of them let it be."""
+    changes = _changes(problem, rules, tells)
+    return changes if not changes or _is_far(changes) else _least(whole, tells, changes)
+
+
+def _is_far(way: tuple[Conflict, ...]) -> bool:
+    """Whether it only says that there is no small change."""
+    return way[-1].change in _FAR.values()
+
+
 def _tried(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> list[tuple[Conflict, ...]]:
     """A way out as planning the whole library finds a week with it, if it does."""
-    if way[-1].change in _FAR.values():
-        return [way]  # that there is no small change
     freed = whole
     for conflict in way:
         freed = eased(freed, conflict)
@@ -184,38 +167,9 @@ def _least(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> t
     base = whole
     for conflict in way[:-1]:
         base = eased(base, conflict)
-    now = _now(whole, last.rule)
-    answer = tells(_with_amount(base, last.rule, last.value - 1)) if last.value - 1 > now else NONE
-    if answer == FOUND:
-        value, is_least = _halved(base, last.rule, tells, (now, last.value - 1))
-    else:
-        value, is_least = last.value, answer == NONE
+    value, is_least = as_little(base, last.rule, tells, last.value)
     words = _RULES[last.rule][1].format(value)
     return (*lead, replace(last, value=value, change=words, is_tried=True, is_least=is_least))
-
-
-def _now(problem: WeekPlanProblem, rule: str) -> int:
-    """The present amount of a rule that has one: boxes, dishes, times; of floors and bands nothing gives way yet."""
-    return int(getattr(problem.rules, FIELDS[rule], 0) or 0)
-
-
-def _with_amount(problem: WeekPlanProblem, rule: str, value: int) -> WeekPlanProblem:
-    return eased(problem, Conflict(rule, "", "", FIELDS[rule], value))
-
-
-def _halved(problem: WeekPlanProblem, rule: str, tells: Tells, ends: tuple[int, int]) -> tuple[int, bool]:
-    """The least amount that frees a week, between one with which none can be and one with which there is one; and
-    whether it is proven that one less frees none."""
-    does_not, does = ends
-    is_proven = True
-    while does - does_not > 1:
-        middle = (does + does_not) // 2
-        answer = tells(_with_amount(problem, rule, middle), SOME_EFFORT)
-        if answer == FOUND:
-            does = middle
-        else:
-            does_not, is_proven = middle, answer == NONE
-    return does, is_proven
 
 
 def _one_meal(problem: WeekPlanProblem, tells: Tells) -> Conflict | None:
@@ -288,6 +242,7 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str], tells: Tells) -> t
     """The least change of each rule in turn, with those before it made and those after it let go: together they free
     a week. Empty when none was found."""
     changes: list[Conflict] = []
+    is_found = False
     left = [rule for rule in _RULES if rule in rules]
     while left:
         rule, *left = left
@@ -296,84 +251,32 @@ def _changes(problem: WeekPlanProblem, rules: frozenset[str], tells: Tells) -> t
         for other in left:
             free = _let_go(free, other)
         if rule in FIELDS:
-            now, most = _now(problem, rule), _most(problem, rule)
             if changes and tells(free, SOME_EFFORT) == FOUND:
                 continue  # the others do
-            if tells(_with_amount(free, rule, most)) != FOUND:
+            value = least_found(free, rule, tells)
+            if value is None:
                 return (Conflict(rule, words, _FAR[rule]),) if rule in _FAR else ()
-            value, _ = _halved(free, rule, tells, (now, most))
             conflict = Conflict(rule, words, change.format(value), FIELDS[rule], value)
+            is_found = not left
         else:
-            conflict = Conflict(rule, words, change, *_SWITCHES[rule])
+            conflict, is_found = Conflict(rule, words, change, *_SWITCHES[rule]), False
             if rule == "keeping" and eased(problem, conflict) == problem:
                 return ()  # these are the usual days already
         problem = eased(problem, conflict)
         changes.append(conflict)
-    return tuple(changes) if tells(problem) == FOUND else ()
-
-
-def _most(problem: WeekPlanProblem, rule: str) -> int:
-    """The largest change of a rule that is asked about: of places and boxes as many more as there are meals."""
-    return _MOST.get(rule, 0) or _now(problem, rule) + len(problem.slots)
+    return tuple(changes) if is_found or tells(problem) == FOUND else ()
 
 
 def _let_go(problem: WeekPlanProblem, rule: str) -> WeekPlanProblem:
     """The problem with a rule changed as far as it is ever asked to."""
     if rule in FIELDS:
-        return _with_amount(problem, rule, _most(problem, rule))
+        return with_amount(problem, rule, most_of(problem, rule))
     return eased(problem, Conflict(rule, "", "", *_SWITCHES[rule]))
 
 
-def eased(problem: WeekPlanProblem, conflict: Conflict) -> WeekPlanProblem:
-    """The problem with a conflict's change made; the same one when that has no amount."""
-    value, days, slots, dishes = conflict.value, problem.days, problem.slots, problem.dishes
-    means = problem.means
-    changed: Document = {}
-    if conflict.field == "session_day":
-        problem = with_session(problem, value)
-    elif conflict.field in ("freezer_boxes", "fridge_boxes", "box_count", "different", "repeats"):
-        changed = {conflict.field: value}
-    elif conflict.field == "in_turns":
-        changed = {"fillings": MOST_FILLINGS}
-    elif conflict.field == "in_two":
-        changed = {"containers": ()}
-    elif conflict.field == "keep_usual":
-        dishes = tuple(replace(d, keeps_days=max(d.keeps_days, d.keeps_usually or 0)) for d in dishes)
-    elif conflict.field == "leave_bands":
-        days, means = tuple(replace(d, bands=()) for d in days), tuple(replace(m, bands=()) for m in means)
-    elif conflict.field == "lower_floors_g":
-        days, means = tuple(_lower(d, value) for d in days), tuple(_lower(m, value) for m in means)
-    elif conflict.field == "widen_bands_kcal":
-        days, means = tuple(_wider(d, value) for d in days), tuple(_wider(m, value) for m in means)
-    elif conflict.rule == "pins":  # the one meal that is named, or all that may be planned anew
-        anew = {value} if conflict.field == "free_meal" else set(range(len(slots)))
-        slots = tuple(
-            replace(s, fixed=None, fixed_session="") if n in anew and s.fixed and s.dishes else s
-            for n, s in enumerate(slots)
-        )
-    rules = replace(problem.rules, **changed)
-    return replace(problem, days=days, slots=slots, dishes=dishes, rules=rules, means=means)
-
-
-_DayOrMean = TypeVar("_DayOrMean", PlanDay, PlanMean)
-
-
-def _lower(of: _DayOrMean, by_g: float) -> _DayOrMean:
-    return replace(of, protein_floor_g=max(0.0, of.protein_floor_g - by_g))
-
-
-def _wider(of: _DayOrMean, by_kcal: float) -> _DayOrMean:
-    low, high = max(1.0, of.energy_low_kcal - by_kcal), of.energy_high_kcal + by_kcal
-    return replace(of, energy_low_kcal=low, energy_high_kcal=high)
-
-
-def with_session(problem: WeekPlanProblem, day: int) -> WeekPlanProblem:
-    """The problem with one more session on a day, which serves all later days."""
-    later = frozenset((slot.eater_key, slot.day, slot.slot_key) for slot in problem.slots if slot.day > day)
-    sessions = sorted(
-        [*problem.sessions, PlanSession(say("one more on {day}", day=day), day, later)], key=lambda s: s.day
-    )
-    return replace(problem, sessions=tuple(sessions))
+def _by_one_more_session(whole: WeekPlanProblem, problem: WeekPlanProblem, tells: Tells) -> tuple[Conflict, ...]:
+    """One more session as a way out that was tried with all dishes; empty when it is none."""
+    return next((way for found in _with_one_more_session(problem, tells) for way in _tried(whole, tells, found)), ())
 
 
 def _with_one_more_session(problem: WeekPlanProblem, tells: Tells) -> list[tuple[Conflict, ...]]:

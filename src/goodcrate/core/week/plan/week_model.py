@@ -70,6 +70,8 @@ class WeekModel(WeekRules):
         """
         from ortools.sat.python import cp_model
 
+        if self.is_stopped:
+            return "unknown", 0.0
         self.solver = cp_model.CpSolver()
         p = self.solver.parameters
         p.num_workers, p.random_seed = 1, self.problem.rules.seed
@@ -95,6 +97,12 @@ class WeekModel(WeekRules):
             return "found", float(self.solver.response_proto.deterministic_time)
         spent = float(self.solver.response_proto.deterministic_time)
         return ("infeasible" if status == cp_model.INFEASIBLE else "unknown"), spent
+
+    def stop(self) -> None:
+        """End the search that is at it, from another thread, and begin no other."""
+        self.is_stopped = True
+        if self.solver is not None:
+            self.solver.stop_search()
 
     def bound(self) -> tuple[int, float]:
         """The least batches, and minutes with those, that any week can have."""

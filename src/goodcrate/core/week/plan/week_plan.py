@@ -9,22 +9,30 @@ weeks, or one with fewer rules, has no answer. A fixed seed, searches that take 
 problem gives the same week.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 
 from goodcrate.core.ground.errors import Inconsistent
 from goodcrate.core.ground.wording import say
 from goodcrate.core.week.plan.week_check import check_plan
-from goodcrate.core.week.plan.week_conflicts import FOUND, NONE, UNKNOWN, Said, conflicts_of, with_session
+from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of
 from goodcrate.core.week.plan.week_cuts import ChoiceModel
+from goodcrate.core.week.plan.week_eased import with_session
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_kitchen import cheapest_in_slots, handiest, handiest_in_slots
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
-from goodcrate.core.week.storing import FREEZER, FRIDGE
+from goodcrate.core.week.plan.week_tells import (
+    FEW,
+    FOUND,
+    GLANCE_SECONDS,
+    are_places_too_few,
+    empty_slots,
+    is_impossible,
+    tells,
+)
 from goodcrate.core.week.week_faults import check_plan_problem
 from goodcrate.core.week.week_problem import (
-    ALL_PLACES,
     LEAST_COOKING,
     LOWEST_COST,
     MOST_VARIETY,
@@ -35,8 +43,6 @@ from goodcrate.core.week.week_problem import (
     PlanSlot,
     WeekPlan,
     WeekPlanProblem,
-    evenings_of,
-    standing_in,
 )
 
 
@@ -59,7 +65,7 @@ def plan_week(
         StoppedEarly: when the clock ran out before the deterministic limit did; `on_better` has had what was found.
     """
     check_plan_problem(problem)
-    blocked = tuple(_empty_slots(problem))
+    blocked = tuple(empty_slots(problem))
     if blocked:
         return PlanResult(None, tuple(_reached(problem, conflict) for conflict in blocked))
     if problem.rules.aim != LEAST_COOKING:
@@ -68,60 +74,6 @@ def plan_week(
     if result.plan is None and not result.ran_out and explain:
         return PlanResult(None, conflicts_of(problem, tells, report))
     return _checked(problem, result)
-
-
-def tells(problem: WeekPlanProblem, effort: float = 1.0) -> str:
-    """Whether there is a week: `found` when one was, held against every rule; `none` when it is proven that none can
-    be; else `unknown`. What a way out is tried by; with less `effort`, more often unknown."""
-    if any(_empty_slots(problem)):
-        return NONE
-    asked = replace(problem, rules=replace(problem.rules, aim=LEAST_COOKING))
-    if _are_places_too_few(asked):
-        return NONE
-    week, none_can_be = _by_choice(asked, effort)
-    searches = ({"plain": True}, {"prove": BY_CORES})  # one is quick where the other is not
-    for how in searches if effort == 1 else searches[:1]:
-        if week is not None or none_can_be:
-            break
-        model = ExactModel(asked)
-        model.m.clear_objective()
-        status, _ = model.find(TELL_SECONDS * effort, **how)
-        week = model.answer(0, 0.0, 0.0, proven=False) if status == "found" else None
-        none_can_be = status == "infeasible"
-    if none_can_be:
-        return NONE
-    return FOUND if week is not None and not check_plan(asked, week) else UNKNOWN
-
-
-def _by_choice(problem: WeekPlanProblem, effort: float) -> tuple[WeekPlan | None, bool]:
-    """A week of the handiest dishes, or one whose dishes were chosen first and sized then; and whether none can be."""
-    choice = ChoiceModel(problem)
-    choice.m.clear_objective()
-    for n in range(MOST_CHOICES if effort == 1 else 1):
-        status, _ = choice.solve(QUICK_SECONDS / 2 * effort, plain=True)
-        if status == "infeasible":
-            return None, True
-        if n == 0 and (week := _of_thehandiest(problem)) is not None:
-            return week, False
-        if status != "found":
-            return None, False
-        chosen = frozenset(choice.batches_cooked())
-        sub = ExactModel(problem, only=chosen)
-        sub.m.clear_objective()
-        status, spent = sub.find(QUICK_SECONDS / 2 * effort, prove=BY_CORES)
-        if status == "found":
-            return sub.answer(0, 0.0, spent, proven=False), False
-        if status != "infeasible":
-            return None, False
-        choice.one_beside(chosen)
-    return None, False
-
-
-def _of_thehandiest(problem: WeekPlanProblem) -> WeekPlan | None:
-    model = ExactModel(problem, kitchen=handiest_in_slots(problem, 2 * FEW))
-    model.m.clear_objective()
-    status, spent = model.find(GLANCE_SECONDS * 3, prove=BY_CORES)
-    return model.answer(0, 0.0, spent, proven=False) if status == "found" else None
 
 
 def _checked(problem: WeekPlanProblem, result: PlanResult) -> PlanResult:
@@ -261,14 +213,14 @@ def _quick(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[WeekPl
 def _none_can_be(problem: WeekPlanProblem) -> bool:
     """Whether places are too few for any choice, a day by itself cannot be, or no week whatever the sizes: all are seen
     sooner than everything at once."""
-    if _are_places_too_few(problem):
+    if are_places_too_few(problem):
         return True
     kinds = {(d.eater_key, d.kind): d for d in reversed(problem.days)}
     for d in kinds.values():
         slots = tuple(s for s in problem.slots if (s.eater_key, s.day) == (d.eater_key, d.day))
-        if slots and _is_impossible(ExactModel(_alone(problem, slots, d)), GLANCE_SECONDS):
+        if slots and is_impossible(ExactModel(_alone(problem, slots, d)), GLANCE_SECONDS):
             return True
-    return _is_impossible(ChoiceModel(problem), GLANCE_SECONDS * 3)
+    return is_impossible(ChoiceModel(problem), GLANCE_SECONDS * 3)
 
 
 def _alone(problem: WeekPlanProblem, slots: tuple[PlanSlot, ...], d: PlanDay) -> WeekPlanProblem:
@@ -276,43 +228,8 @@ def _alone(problem: WeekPlanProblem, slots: tuple[PlanSlot, ...], d: PlanDay) ->
     return replace(problem, slots=slots, days=(d,), means=())
 
 
-def _are_places_too_few(problem: WeekPlanProblem) -> bool:
-    """Whether, on an evening, the meals that no later session can cook have too few boxes or places."""
-    rules, dry = problem.rules, {d.key for d in problem.dishes if d.keeps_dry}
-    for evening in evenings_of(problem):
-        later = {at for s in problem.sessions if s.key not in evening.over for at in s.serves}
-        waiting = [
-            slot
-            for slot in problem.slots
-            if slot.fixed is None and evening.waits(slot)
-            if (slot.eater_key, slot.day, slot.slot_key) not in later
-        ]
-        room = None if rules.box_count is None else rules.box_count - standing_in(problem, ALL_PLACES, evening)
-        if room is not None and len(waiting) > max(0, room):
-            return True
-        if rules.fridge_boxes is not None:
-            places = max(0, rules.fridge_boxes - standing_in(problem, FRIDGE, evening))
-            places += max(0, rules.freezer_boxes - standing_in(problem, FREEZER, evening))
-            if sum(not dry.intersection(slot.dishes) for slot in waiting) > places:
-                return True
-    return False
-
-
-def _is_impossible(model: WeekModel, seconds: float) -> bool:
-    model.m.clear_objective()
-    return model.solve(seconds, plain=not model.sized, prove=BY_CORES if model.sized else "")[0] == "infeasible"
-
-
-FEW = 4
-"""So many of the handiest dishes of a slot are tried first."""
-GLANCE_SECONDS = 0.1
-"""How long is looked for a reason why no week can be."""
 QUICK_SECONDS = 1.0
 """How long a first week is looked for among so many dishes."""
-TELL_SECONDS = 1.5
-"""And how long, by each of two searches, whether there is one at all."""
-MOST_CHOICES = 4
-"""So many choices of dishes are sized, one after the other, for a first week."""
 
 
 def _by_aim(problem: WeekPlanProblem, on_better: Progress | None, base: WeekPlan | None) -> PlanResult:
@@ -452,26 +369,6 @@ SIZING_SECONDS = 0.5
 """How long portions are pulled towards the recipes' own servings, once a set of batches is chosen."""
 ENOUGH_BETTER = 6
 """Where the search for the least cooking begins: see `handiest`."""
-
-
-def _empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
-    seen: set[object] = set()
-    served = {key for s in problem.sessions for key in s.serves}
-    unreached = [
-        slot for slot in problem.slots if slot.fixed is None and (slot.eater_key, slot.day, slot.slot_key) not in served
-    ]
-    for slot in problem.slots:
-        here = (slot.eater_key, slot.slot_key)
-        if slot.fixed is None and not slot.dishes and here not in seen:
-            seen.add(here)
-            words = say("No recipe may stand in {words}.", words=slot.words)
-            yield Conflict("dishes", words, say("Let fewer conditions hold there, or add a recipe that keeps them."))
-    if unreached:
-        slot = min(unreached, key=lambda slot: slot.day)
-        words = say("No prep session is over before {words} on day {day}.", words=slot.words, day=slot.day + 1)
-        yield Conflict(
-            "sessions", words, say("A session on the evening before reaches it."), "session_day", slot.day - 1
-        )
 
 
 def _reached(problem: WeekPlanProblem, conflict: Conflict) -> Conflict:

@@ -65,6 +65,7 @@ class WeekRules:
         self.frozen: dict[tuple[int, str, int], Any] = {}
         self.again: list[tuple[Any, str]] = []
         self.solver: Any = None
+        self.is_stopped = False
         uses = problem.rules.aim == LEAST_COOKING and any(d.opened for d in problem.dishes)
         self.scale = OPENED_SCALE if uses else 1
         self.measured = measured
