@@ -7,12 +7,12 @@ from itertools import combinations, islice, pairwise
 
 from goodcrate.core.ground.wording import Saying, say
 from goodcrate.core.week.plan.week_amounts import SOME_EFFORT, Tells, as_little, least_found
+from goodcrate.core.week.plan.week_beside import FOUND, beside
 from goodcrate.core.week.plan.week_cuts import mg_per_kcal
 from goodcrate.core.week.plan.week_eased import FIELDS, eased, most_of, with_amount, with_session
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES
-from goodcrate.core.week.plan.week_tells import FOUND, beside
 from goodcrate.core.week.week_problem import Conflict, PlanDish, WeekPlanProblem
 
 _RULES: Mapping[str, tuple[str, str]] = {
@@ -98,8 +98,9 @@ Said = Callable[[tuple[Conflict, ...]], object]
 def conflicts_of(whole: WeekPlanProblem, tells: Tells, report: Said | None = None) -> tuple[Conflict, ...]:
     """The ways out: few rules that give way together, each with a small change.
 
-    Every way that changes something is tried before it is told: `tells` plans the whole library with it. Where waiting
-    is what stands in the way, one more session is among them; and what is placed, if a week is found without it.
+    Every way that changes something is tried before it is told: a week was found with it, of the library's most
+    different dishes or of all. Where waiting is what stands in the way, one more session is among them; and what is
+    placed, if a week is found without it.
     """
     problem = _most_different(whole)
     ways: list[tuple[Conflict, ...]] = []
@@ -112,7 +113,7 @@ def conflicts_of(whole: WeekPlanProblem, tells: Tells, report: Said | None = Non
         return known
 
     if any(slot.fixed and slot.dishes for slot in problem.slots) and tells(eased(problem, PINS)) == FOUND:
-        ways += _tried(whole, tells, (_one_meal(problem, tells) or PINS,))
+        ways.append((replace(_one_meal(problem, tells) or PINS, is_tried=True),))
     sets = _sets(problem)
     tell(*(tuple(Conflict(rule, _RULES[rule][0], "") for rule in found) for found in sets))
     waits = not sets or any(WAITING & found for found in sets)
@@ -148,14 +149,6 @@ def _way(whole: WeekPlanProblem, problem: WeekPlanProblem, rules: frozenset[str]
 def _is_far(way: tuple[Conflict, ...]) -> bool:
     """Whether it only says that there is no small change."""
     return way[-1].change in _FAR.values()
-
-
-def _tried(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> list[tuple[Conflict, ...]]:
-    """A way out as planning the whole library finds a week with it, if it does."""
-    freed = whole
-    for conflict in way:
-        freed = eased(freed, conflict)
-    return [_least(whole, tells, way)] if tells(freed) == FOUND else []
 
 
 def _least(whole: WeekPlanProblem, tells: Tells, way: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
@@ -275,11 +268,12 @@ def _let_go(problem: WeekPlanProblem, rule: str) -> WeekPlanProblem:
 
 
 def _by_one_more_session(whole: WeekPlanProblem, problem: WeekPlanProblem, tells: Tells) -> tuple[Conflict, ...]:
-    """One more session as a way out that was tried with all dishes; empty when it is none."""
-    return next((way for found in _with_one_more_session(problem, tells) for way in _tried(whole, tells, found)), ())
+    """One more session as a way out; empty when it is none."""
+    way = _with_one_more_session(problem, tells)
+    return _least(whole, tells, way) if way else ()
 
 
-def _with_one_more_session(problem: WeekPlanProblem, tells: Tells) -> list[tuple[Conflict, ...]]:
+def _with_one_more_session(problem: WeekPlanProblem, tells: Tells) -> tuple[Conflict, ...]:
     """One more session in the middle of the longest wait, with the fewest places besides that free a week then."""
     end = max((slot.day for slot in problem.slots), default=0) + 1
     cooked_on = [s.day for s in problem.sessions]
@@ -289,14 +283,14 @@ def _with_one_more_session(problem: WeekPlanProblem, tells: Tells) -> list[tuple
 
     days = sorted((longest(day), day) for day in range(end - 1) if day not in cooked_on)
     if not days or days[0][0] >= longest():
-        return []
+        return ()
     day = days[0][1]
     words = say("Boxes wait too long, or too many wait at once.")
     session = Conflict("sessions", words, say("One more session shortens the wait."), "session_day", day)
     helped = with_session(problem, day)
     if tells(helped) == FOUND:
-        return [(session,)]
-    return [(session, *changes)] if (changes := _fewest_places(helped, tells)) else []
+        return (session,)
+    return (session, *changes) if (changes := _fewest_places(helped, tells)) else ()
 
 
 def _fewest_places(problem: WeekPlanProblem, tells: Tells) -> tuple[Conflict, ...]:

@@ -326,23 +326,7 @@ class ExactModel(WeekModel):
                 meals.append(
                     PlannedMeal(slot.eater_key, slot.day, slot.slot_key, key, grams, "", is_frozen=False, is_fixed=True)
                 )
-        meals.sort(key=lambda m: (m.eater_key, m.day, m.slot_key))
-        batches, minutes, again = work_of(meals, self.dish)
-        bound_batches, bound_min = min((bound_batches, bound_min), (batches, minutes))
-        left_g = left_over_g(meals, self.dish)
-        return WeekPlan(
-            tuple(meals),
-            batches,
-            minutes,
-            bound_batches,
-            bound_min,
-            proven,
-            deterministic_time=spent,
-            left_over_g=left_g,
-            polish_gap_pct=None,
-            fillings_again=again,
-            till=till_of(self.problem, meals),
-        )
+        return week_with(self.problem, meals, (bound_batches, bound_min), spent, proven=proven)
 
     def start_from(self, plan: WeekPlan) -> None:
         """A complete hint: the meals of a week that keeps the rules already (or all but those that give way)."""
@@ -377,6 +361,31 @@ class ExactModel(WeekModel):
                     self.m.add_hint(flag, meal is not None and meal.dish_key == key)
         for place, c in self.cook.items():
             self.m.add_hint(c, place in cooked)
+
+
+def week_with(
+    problem: WeekPlanProblem,
+    meals: Iterable[PlannedMeal],
+    bound: tuple[int, float] = (0, 0.0),
+    spent: float = 0.0,
+    *,
+    proven: bool = False,
+) -> WeekPlan:
+    """Some meals as a week, with what they take; no bound is above that."""
+    dishes = {dish.key: dish for dish in problem.dishes}
+    there = sorted(meals, key=lambda m: (m.eater_key, m.day, m.slot_key))
+    batches, minutes, again = work_of(there, dishes)
+    return WeekPlan(
+        tuple(there),
+        batches,
+        minutes,
+        *min(bound, (batches, minutes)),
+        is_proven_best=proven,
+        deterministic_time=spent,
+        left_over_g=left_over_g(there, dishes),
+        fillings_again=again,
+        till=till_of(problem, there),
+    )
 
 
 @dataclass

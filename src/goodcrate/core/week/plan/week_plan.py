@@ -14,6 +14,7 @@ from dataclasses import replace
 
 from goodcrate.core.ground.errors import Inconsistent
 from goodcrate.core.ground.wording import say
+from goodcrate.core.week.plan.week_beside import FOUND
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of
 from goodcrate.core.week.plan.week_cuts import ChoiceModel
@@ -24,7 +25,6 @@ from goodcrate.core.week.plan.week_model import WeekModel
 from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
 from goodcrate.core.week.plan.week_tells import (
     FEW,
-    FOUND,
     GLANCE_SECONDS,
     are_places_too_few,
     empty_slots,

@@ -1,6 +1,7 @@
 """The rules of a week as a CP-SAT model, whatever its portions: what stands where, and which session cooks it."""
 
 from collections.abc import Callable, Iterable, Iterator
+from math import ceil
 from typing import Any, ClassVar
 
 from goodcrate.core.week.storing import FREEZER, FRIDGE
@@ -200,10 +201,17 @@ class WeekRules:
             for x in xs:
                 self.m.add_implication(x, flag)
             by_slot.setdefault((eater, slot_key), []).append(flag)
-        for flags in by_slot.values():
-            self.m.add(sum(flags) <= self.problem.rules.different + self._room("different"))
+        rules = self.problem.rules
+        times: dict[tuple[str, str], int] = {}
+        for n in self.stands:
+            at = self.problem.slots[n]
+            times[at.eater_key, at.slot_key] = times.get((at.eater_key, at.slot_key), 0) + 1
+        for at_table, flags in by_slot.items():
+            self.m.add(sum(flags) <= rules.different + self._room("different"))
+            if "repeats" not in self.relax and "repeats" not in self.broken:  # follows from the others, told at once
+                self.m.add(sum(flags) >= ceil(times[at_table] / max(rules.repeats, 1)))
         for xs in eaten.values():
-            self.m.add(sum(xs) <= self.problem.rules.repeats + self._room("repeats"))
+            self.m.add(sum(xs) <= rules.repeats + self._room("repeats"))
 
     def _objective(self) -> None:
         cost = []

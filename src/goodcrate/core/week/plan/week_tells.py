@@ -1,15 +1,14 @@
 """Whether there is a week at all: a way out is tried by it. Two searches race, one is quick where the other is not."""
 
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from contextvars import copy_context
+from collections.abc import Iterator
 from dataclasses import replace
 from functools import partial
-from typing import TypeVar
 
 from goodcrate.core.ground.wording import say
+from goodcrate.core.week.plan.week_beside import FOUND, NONE, UNKNOWN, beside
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_cuts import ChoiceModel
+from goodcrate.core.week.plan.week_eaters import told_by_eaters
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_kitchen import handiest_in_slots
 from goodcrate.core.week.plan.week_model import WeekModel
@@ -24,8 +23,6 @@ from goodcrate.core.week.week_problem import (
     standing_in,
 )
 
-_T = TypeVar("_T")
-FOUND, NONE, UNKNOWN = "found", "none", "unknown"
 FEW = 4
 """So many of the handiest dishes of a slot are tried first."""
 GLANCE_SECONDS = 0.1
@@ -40,7 +37,11 @@ def tells(problem: WeekPlanProblem, effort: float = 1.0) -> str:
     if any(empty_slots(problem)):
         return NONE
     asked = replace(problem, rules=replace(problem.rules, aim=LEAST_COOKING))
-    if are_places_too_few(asked) or is_impossible(ChoiceModel(asked), GLANCE_SECONDS * 5 * effort):
+    if are_places_too_few(asked):
+        return NONE
+    if (told := told_by_eaters(asked, GLANCE_SECONDS * 3)) != UNKNOWN:
+        return told
+    if is_impossible(ChoiceModel(asked), GLANCE_SECONDS * 5 * effort):
         return NONE
     if raced(asked, handiest_in_slots(asked, 2 * FEW), GLANCE_SECONDS * 3) == FOUND:
         return FOUND
@@ -67,12 +68,6 @@ def raced(problem: WeekPlanProblem, kitchen: frozenset[str] | None, seconds: flo
     if "found" in said:
         return FOUND
     return NONE if "infeasible" in said else UNKNOWN
-
-
-def beside(tasks: Sequence[Callable[[], _T]]) -> Iterator[_T]:
-    """What some tasks come to, in their order; they are done beside each other, and speak the caller's language."""
-    with ThreadPoolExecutor(max(1, len(tasks))) as pool:
-        yield from [one.result() for one in [pool.submit(copy_context().run, task) for task in tasks]]
 
 
 _SEARCHES: tuple[dict[str, object], ...] = ({"plain": True}, {"prove": BY_CORES})
