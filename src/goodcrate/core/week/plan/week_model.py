@@ -43,6 +43,11 @@ class WeekModel(WeekRules):
         """no_more_batches_nor_minutes_than_are_settled."""
         self.m.add(self._cost <= self.scale * (BATCH_WORTH * work[0] + hundredths(work[1])))
 
+    def no_less_work_than(self, work: tuple[int, float]) -> None:
+        """no_less_batches_nor_minutes_than_any_week_takes: told, it need not be proven anew."""
+        opened = len(self.problem.sessions) * sum(d.opened for d in self.problem.dishes) if self.scale > 1 else 0
+        self.m.add(self._cost >= self.scale * (BATCH_WORTH * work[0] + hundredths(work[1])) - opened)
+
     def one_beside(self, chosen: frozenset[tuple[int, str]]) -> None:
         """not_these_batches_alone: at least one beside them is cooked."""
         self.m.add_bool_or([cooked for place, cooked in self.cook.items() if place not in chosen])

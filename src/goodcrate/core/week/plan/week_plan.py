@@ -11,14 +11,16 @@ problem gives the same week.
 
 from collections.abc import Mapping
 from dataclasses import replace
+from functools import partial
 
 from goodcrate.core.ground.errors import Inconsistent
 from goodcrate.core.ground.wording import say
-from goodcrate.core.week.plan.week_beside import FOUND
+from goodcrate.core.week.plan.week_beside import FOUND, beside
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of
 from goodcrate.core.week.plan.week_cuts import ChoiceModel
 from goodcrate.core.week.plan.week_eased import with_session
+from goodcrate.core.week.plan.week_eaters import of_each
 from goodcrate.core.week.plan.week_exact import ExactModel
 from goodcrate.core.week.plan.week_kitchen import cheapest_in_slots, handiest, handiest_in_slots
 from goodcrate.core.week.plan.week_model import WeekModel
@@ -92,7 +94,9 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
         return PlanResult(None)
     bound = (0, 0.0)
     if len(problem.dishes) > SMALL_LIBRARY:
-        bound, none_can_be, week = _in_parts(problem, on_better)
+        bound, none_can_be, week = _by_eaters(problem, on_better)
+        if week is None and not none_can_be:
+            bound, none_can_be, week = _in_parts(problem, on_better, bound)
         if none_can_be:
             return PlanResult(None)
         if week is not None:
@@ -111,7 +115,28 @@ def _only_checked(problem: WeekPlanProblem, on_better: Progress | None) -> Progr
     return checked
 
 
-def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tuple[int, float], bool, WeekPlan | None]:
+def _by_eaters(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tuple[int, float], bool, WeekPlan | None]:
+    """What the eater who needs most needs alone: no week takes less. Whether one of them can have no week; and the week
+    where all can eat from that eater's batches."""
+    parts = of_each(problem)
+    if len(parts) < 2:
+        return (0, 0.0), False, None
+    alone = list(beside([partial(_in_parts, part, None, polished=False) for part in parts]))
+    if any(none_can_be for _, none_can_be, _ in alone):
+        return (0, 0.0), True, None
+    bound = max(least for least, _, _ in alone)
+    place = {s.key: n for n, s in enumerate(problem.sessions)}
+    for least, _, week in alone:
+        if least == bound and week is not None:
+            chosen = {(place[m.session_key], m.dish_key) for m in week.meals if m.session_key}
+            chosen |= {(n, slot.fixed[0]) for slot in problem.slots if slot.fixed for n in place.values()}
+            return bound, False, _sized(problem, frozenset(chosen), bound, on_better)[0]
+    return bound, False, None
+
+
+def _in_parts(
+    problem: WeekPlanProblem, on_better: Progress | None, bound: tuple[int, float] = (0, 0.0), *, polished: bool = True
+) -> tuple[tuple[int, float], bool, WeekPlan | None]:
     """Which batches any week needs at least, whatever its sizes; whether none can be; and the week of those.
 
     The bound holds for the whole library. First nothing is asked of sizes, and the handiest dishes are looked at as
@@ -119,11 +144,12 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
     dishes, and each set of batches that has no sizes is ruled out before the next.
     """
     left = problem.rules.limit_seconds * MASTER_SHARE
-    bound, none_can_be, week, spent = _without_sizes(problem, on_better, left)
+    first, none_can_be, week, spent = _without_sizes(problem, on_better, left, bound, polished=polished)
     if none_can_be or week is not None:
-        return bound, none_can_be, week
-    left = problem.rules.limit_seconds * CHOICE_SHARE
+        return first, none_can_be, week
+    bound, left = max(bound, first), problem.rules.limit_seconds * CHOICE_SHARE
     master = ChoiceModel(problem)
+    master.no_less_work_than(bound)
     while left > 0:
         status, spent = master.solve(left)
         left -= spent
@@ -133,7 +159,7 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
         if status == "unknown" or not master.is_optimal:
             break
         chosen = frozenset(master.batches_cooked())
-        week, status, spent = _sized(problem, chosen, bound, on_better)
+        week, status, spent = _sized(problem, chosen, bound, on_better, polished=polished)
         left -= spent
         if week is not None:
             return bound, False, week
@@ -144,10 +170,10 @@ def _in_parts(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tup
 
 
 def _without_sizes(
-    problem: WeekPlanProblem, on_better: Progress | None, left: float
+    problem: WeekPlanProblem, on_better: Progress | None, left: float, bound: tuple[int, float], *, polished: bool
 ) -> tuple[tuple[int, float], bool, WeekPlan | None, float]:
     """The least work of any choice of dishes, whether there is none, and the week of it where sizes do."""
-    enough, bound, all_of_it = ENOUGH_BETTER, (0, 0.0), left
+    enough, all_of_it = ENOUGH_BETTER, left
     while left > 0:
         looks_at_all = enough >= len(problem.dishes)
         master = WeekModel(problem, kitchen=None if looks_at_all else handiest(problem, enough))
@@ -165,14 +191,19 @@ def _without_sizes(
         if not looks_at_all and most_dishes > enough:
             enough = most_dishes
             continue
-        bound = master.bound()
-        week = _sized(problem, chosen, bound, on_better)[0] if master.is_optimal else None
+        bound = max(bound, master.bound())
+        week = _sized(problem, chosen, bound, on_better, polished=polished)[0] if master.is_optimal else None
         return bound, False, week, all_of_it - left
     return bound, False, None, all_of_it - left
 
 
 def _sized(
-    problem: WeekPlanProblem, chosen: frozenset[tuple[int, str]], bound: tuple[int, float], on_better: Progress | None
+    problem: WeekPlanProblem,
+    chosen: frozenset[tuple[int, str]],
+    bound: tuple[int, float],
+    on_better: Progress | None,
+    *,
+    polished: bool = True,
 ) -> tuple[WeekPlan | None, str, float]:
     """The week of a set of batches that no week can do with less than, polished; or why there is none."""
     sub = ExactModel(problem, only=chosen)
@@ -184,6 +215,8 @@ def _sized(
     week = sub.answer(*bound, spent, proven=True)
     if on_better is not None:
         on_better(week)
+    if not polished:
+        return week, status, spent
     sub = ExactModel(problem, only=chosen)
     sub.no_more_work_than(bound)
     sub.start_from(week)
@@ -310,6 +343,7 @@ def _as_one(
         best = _better_soon(problem, best, on_better, bound)
     for way, share in WHOLE_SHARES.items():  # one is quick where the other is not
         model = ExactModel(problem)
+        model.no_less_work_than(bound)
         if best is not None:
             model.start_from(best)
         seconds = problem.rules.limit_seconds * share
