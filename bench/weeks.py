@@ -8,8 +8,8 @@ SLOTS = ("breakfast", "lunch", "snack", "dinner")
 SHARES = {"breakfast": 0.24, "lunch": 0.31, "snack": 0.12, "dinner": 0.33}
 
 
-def random_week(eaters: int, recipes: int, sessions: int, seed: int) -> WeekPlanProblem:
-    """A problem of seven days and four slots for so many eaters, recipes and sessions."""
+def random_week(eaters: int, recipes: int, sessions: int, seed: int, days_long: int = 7) -> WeekPlanProblem:
+    """A problem of so many days and four slots for so many eaters, recipes and sessions."""
     rng = random.Random(seed)
     dishes, suits = [], dict[str, set[str]]()
     for n in range(recipes):
@@ -38,7 +38,7 @@ def random_week(eaters: int, recipes: int, sessions: int, seed: int) -> WeekPlan
     for e in range(eaters):
         base = rng.choice((1900, 2100, 2400))
         barred = {d.key for d in dishes if rng.random() < 0.1}
-        for day in range(7):
+        for day in range(days_long):
             kind = "training" if day % 3 == 0 else "rest"
             kcal = base + (250 if kind == "training" else 0)
             days.append(PlanDay(f"e{e}", day, kind, kcal * 0.97, kcal * 1.03, round(kcal * 0.058)))
@@ -48,8 +48,9 @@ def random_week(eaters: int, recipes: int, sessions: int, seed: int) -> WeekPlan
     all_slots = frozenset((s.eater_key, s.day, s.slot_key) for s in slots)
     made = [PlanSession("first", -1, all_slots)]
     if sessions == 2:
-        later = frozenset(key for key in all_slots if key[1] >= 3)
-        made.append(PlanSession("second", 2, later))
+        second = days_long // 2 - 1
+        later = frozenset(key for key in all_slots if key[1] > second)
+        made.append(PlanSession("second", second, later))
     return WeekPlanProblem(
         tuple(slots),
         tuple(days),

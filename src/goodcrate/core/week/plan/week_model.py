@@ -82,10 +82,8 @@ class WeekModel(WeekRules):
         p.num_workers, p.random_seed = 1, self.problem.rules.seed
         p.max_deterministic_time, p.max_time_in_seconds = seconds, clock_limit_s(seconds)
         p.linearization_level = 2  # sizes are linear: this is what tells at once that no week can be
-        if (
-            not self.sized and not plain
-        ):  # one of these is quick where the other is not: they take turns, the same every time
-            _take_turns(p, BY_CORES, BY_HITTING_SETS)
+        if not self.sized and not plain and not prove:  # one is quick where the other is not; they take turns, and
+            _take_turns(p, BY_CORES, BY_HITTING_SETS)  # never beside a proof by cores: together they proved what is not
         if prove:  # the conditions of each day say what its linear programme would
             p.linearization_level = 0
             setattr(p, prove, True)

@@ -212,6 +212,21 @@ class WeekRules:
                 self.m.add(sum(flags) >= ceil(times[at_table] / max(rules.repeats, 1)))
         for xs in eaten.values():
             self.m.add(sum(xs) <= rules.repeats + self._room("repeats"))
+        self._enough_is_cooked()
+
+    def _enough_is_cooked(self) -> None:
+        """so_many_dishes_are_cooked_as_the_meals_of_one_eater_ask_for, which follows from the others, told at once."""
+        if "repeats" in self.relax or "repeats" in self.broken:
+            return
+        alike: dict[tuple[str, frozenset[str]], int] = {}
+        for n, by_dish in self.stands.items():
+            slot = self.problem.slots[n]
+            if not self._stays(slot):
+                of = (slot.eater_key, frozenset(by_dish))
+                alike[of] = alike.get(of, 0) + 1
+        for (_, dishes), meals in alike.items():
+            cooked = [c for (_, key), c in self.cook.items() if key in dishes]
+            self.m.add(sum(cooked) >= ceil(meals / max(self.problem.rules.repeats, 1)))
 
     def _objective(self) -> None:
         cost = []
