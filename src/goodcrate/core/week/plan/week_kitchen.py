@@ -1,7 +1,11 @@
-"""The dishes a search begins with: the handiest, the cheapest, those that nothing beats."""
+"""The dishes a search begins with: the handiest, the cheapest, those that nothing beats; and what any week cooks."""
 
+from collections.abc import Iterator, Mapping
+from math import ceil
+
+from goodcrate.core.week.plan.week_rules import work_worth
 from goodcrate.core.week.week_buying import Till
-from goodcrate.core.week.week_problem import PlanDish, WeekPlanProblem
+from goodcrate.core.week.week_problem import PlanDish, PlanSlot, WeekPlanProblem
 
 
 def handiest(problem: WeekPlanProblem, enough: int) -> frozenset[str]:
@@ -49,3 +53,71 @@ def cheapest_in_slots(problem: WeekPlanProblem, till: Till, most: int) -> frozen
     for allowed in {frozenset(s.dishes) for s in problem.slots}:
         chosen |= set(sorted(allowed, key=lambda key: (costs[key], key))[:most])
     return frozenset(chosen)
+
+
+def least_by_count(problem: WeekPlanProblem) -> int:
+    """The work, in the model's units, that any week takes at least: each eater's meals of a kind ask for so many dishes
+    as no dish may be eaten more often, and no other dishes take less work than the handiest."""
+    dishes, most = {d.key: d for d in problem.dishes}, 0
+    for eater in {slot.eater_key for slot in problem.slots}:
+        needs = 0
+        for keys, meals in _kinds(problem, eater):
+            fewest = ceil(meals / max(problem.rules.repeats, 1))
+            needs += sum(sorted(work_worth(dishes[key]) for key in keys)[:fewest])
+        most = max(most, needs)
+    return most
+
+
+def _kinds(problem: WeekPlanProblem, eater: str) -> Iterator[tuple[frozenset[str], int]]:
+    """An eater's open meals by the dishes that may stand there, with those that share any; and how many they are."""
+    kinds: list[tuple[frozenset[str], int]] = []
+    for slot in problem.slots:
+        if slot.eater_key != eater or slot.fixed is not None:
+            continue
+        keys, meals = frozenset(slot.dishes), 1
+        for kind in [k for k in kinds if k[0] & keys]:
+            kinds.remove(kind)
+            keys, meals = keys | kind[0], meals + kind[1]
+        kinds.append((keys, meals))
+    yield from kinds
+
+
+def dishes_by_session(problem: WeekPlanProblem, layers: int) -> frozenset[tuple[int, str]]:
+    """Dishes for each session (by its place), so many times what its meals need: those that most eaters may have for
+    the least work, each cooked once. What stands already is cooked by any."""
+    chosen = {(n, s.fixed[0]) for s in problem.slots if s.fixed for n in range(len(problem.sessions))}
+    needs: dict[tuple[int, str, frozenset[str]], int] = {}
+    for slot in problem.slots:
+        place = _own_session(problem, slot)
+        if slot.fixed is None and place is not None:
+            of = (place, slot.eater_key, frozenset(slot.dishes))
+            needs[of] = needs.get(of, 0) + 1
+    waits = max((slot.day for slot in problem.slots), default=0)
+    left = {d.key: d for d in problem.dishes if d.freezes or d.keeps_days > waits}
+    for _ in range(layers):
+        open_ = {of: ceil(meals / max(problem.rules.repeats, 1)) for of, meals in needs.items()}
+        while best := _most_wanted(left, open_):
+            place, key = best
+            chosen.add(best)
+            del left[key]
+            for of, count in open_.items():
+                open_[of] = count - 1 if of[0] == place and key in of[2] and count else count
+    return frozenset(chosen)
+
+
+def _own_session(problem: WeekPlanProblem, slot: PlanSlot) -> int | None:
+    """The place of the last session that is over before a slot."""
+    where = (slot.eater_key, slot.day, slot.slot_key)
+    before = [n for n, session in enumerate(problem.sessions) if where in session.serves]
+    return max(before, key=lambda n: problem.sessions[n].day, default=None)
+
+
+def _most_wanted(
+    left: Mapping[str, PlanDish], needs: Mapping[tuple[int, str, frozenset[str]], int]
+) -> tuple[int, str] | None:
+    """The session and the dish that most needs ask for, for its work; None when nothing is needed, or nothing left."""
+    wanted: dict[tuple[int, str], int] = {}
+    for (place, _, keys), count in needs.items():
+        for key in keys & left.keys() if count else ():
+            wanted[place, key] = wanted.get((place, key), 0) + 1
+    return max(wanted, key=lambda at: (wanted[at] / max(work_worth(left[at[1]]), 1), at), default=None)

@@ -13,9 +13,9 @@ from goodcrate.core.week.plan.week_rules import (
     BATCH_WORTH,
     BY_CORES,
     BY_HITTING_SETS,
-    MINUTE,
     Progress,
     WeekRules,
+    as_work,
     hundredths,
 )
 from goodcrate.core.week.week_problem import LEAST_COOKING
@@ -112,7 +112,7 @@ class WeekModel(WeekRules):
         if self.problem.rules.aim != LEAST_COOKING:
             return 0, 0.0
         least = float(ceil(max(0.0, float(self.solver.best_objective_bound)) / self.scale - 1e-6))
-        return int(least // BATCH_WORTH), least % BATCH_WORTH / MINUTE
+        return as_work(least)
 
     def batches_cooked(self) -> set[tuple[int, str]]:
         """What is cooked, by place of the session and dish."""

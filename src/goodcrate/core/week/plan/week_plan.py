@@ -22,9 +22,15 @@ from goodcrate.core.week.plan.week_cuts import ChoiceModel
 from goodcrate.core.week.plan.week_eased import with_session
 from goodcrate.core.week.plan.week_eaters import of_each
 from goodcrate.core.week.plan.week_exact import ExactModel
-from goodcrate.core.week.plan.week_kitchen import cheapest_in_slots, handiest, handiest_in_slots
+from goodcrate.core.week.plan.week_kitchen import (
+    cheapest_in_slots,
+    dishes_by_session,
+    handiest,
+    handiest_in_slots,
+    least_by_count,
+)
 from goodcrate.core.week.plan.week_model import WeekModel
-from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress
+from goodcrate.core.week.plan.week_rules import BY_CORES, BY_HITTING_SETS, Progress, as_work
 from goodcrate.core.week.plan.week_tells import (
     FEW,
     GLANCE_SECONDS,
@@ -92,11 +98,13 @@ def _least_cooking(problem: WeekPlanProblem, on_better: Progress | None) -> Plan
     best, none_can_be = _quick(problem, on_better)
     if none_can_be:
         return PlanResult(None)
-    bound = (0, 0.0)
+    bound = as_work(least_by_count(problem))
+    if sum(len(slot.dishes) for slot in problem.slots) > MOST_CHOICES_AS_ONE and best is not None:
+        return PlanResult(_by_sessions(problem, on_better, best, bound))
     if len(problem.dishes) > SMALL_LIBRARY:
-        bound, none_can_be, week = _by_eaters(problem, on_better)
+        alone, none_can_be, week = _by_eaters(problem, on_better)
         if week is None and not none_can_be:
-            bound, none_can_be, week = _in_parts(problem, on_better, bound)
+            bound, none_can_be, week = _in_parts(problem, on_better, max(bound, alone))
         if none_can_be:
             return PlanResult(None)
         if week is not None:
@@ -132,6 +140,30 @@ def _by_eaters(problem: WeekPlanProblem, on_better: Progress | None) -> tuple[tu
             chosen |= {(n, slot.fixed[0]) for slot in problem.slots if slot.fixed for n in place.values()}
             return bound, False, _sized(problem, frozenset(chosen), bound, on_better)[0]
     return bound, False, None
+
+
+def _by_sessions(
+    problem: WeekPlanProblem, on_better: Progress | None, best: WeekPlan, bound: tuple[int, float]
+) -> WeekPlan:
+    """A week of dishes that each session cooks once, then parts of it sought anew: what a problem too large for one
+    model, or for one of its eaters, is planned by. It is best where no count of meals allows less."""
+    best = replace(best, bound_batches=bound[0], bound_min=bound[1])
+    place = {s.key: n for n, s in enumerate(problem.sessions)}
+    only = dishes_by_session(problem, LAYERS)
+    for how, seconds in (({"prove": BY_HITTING_SETS}, LAYERS_SECONDS), ({"from_hint": True}, 1.5 * LAYERS_SECONDS)):
+        if (best.batches, best.hands_on_min) == bound:
+            break
+        if "from_hint" in how:
+            only |= {(place[m.session_key], m.dish_key) for m in best.meals if m.session_key}
+        model = ExactModel(problem, only=only)
+        model.no_less_work_than(bound)
+        if "from_hint" in how:
+            model.start_from(best)
+        status, spent = model.find(seconds, on_better=on_better, bound=bound, **how)
+        if status == "found":
+            week = model.answer(*bound, spent, proven=False)
+            best = min((best, week), key=lambda w: (w.batches, w.hands_on_min))
+    return replace(best, is_proven_best=(best.batches, best.hands_on_min) == bound)
 
 
 def _in_parts(
@@ -397,6 +429,10 @@ MASTER_SHARE, CHOICE_SHARE = 0.15, 0.3
 """How much of its time the planner gives to choosing batches without sizes, and with what each day asks of them."""
 WHOLE_SHARES: Mapping[str, float] = {BY_CORES: 0.2, BY_HITTING_SETS: 0.2}
 """And to each way of planning all as one."""
+MOST_CHOICES_AS_ONE = 30_000
+"""So many dishes for all slots together are planned as one, or by eaters."""
+LAYERS, LAYERS_SECONDS = 4, 1.5
+"""How many dishes for each that is needed a large problem is planned from, and how long."""
 SMALL_LIBRARY = 40
 """So many dishes are planned as one from the start."""
 SIZING_SECONDS = 0.5

@@ -40,6 +40,16 @@ def hundredths(minutes: float) -> int:
     return int(minutes * MINUTE + 1e-6)
 
 
+def work_worth(dish: PlanDish) -> int:
+    """What cooking a dish once counts as: batches first, then minutes."""
+    return BATCH_WORTH * dish.batches + hundredths(dish.hands_on_min)
+
+
+def as_work(worth: float) -> tuple[int, float]:
+    """Batches and minutes of what they count as."""
+    return int(worth // BATCH_WORTH), worth % BATCH_WORTH / MINUTE
+
+
 class WeekRules:
     """The week as a CP-SAT model without its portions: its variables, its rules and what is sought."""
 
@@ -232,8 +242,7 @@ class WeekRules:
         cost = []
         for (_, key), cooked in self.cook.items():
             dish = self.dish[key]
-            work = BATCH_WORTH * dish.batches + hundredths(dish.hands_on_min)
-            cost.append(cooked * (self.scale * work - (dish.opened if self.scale > 1 else 0)))
+            cost.append(cooked * (self.scale * work_worth(dish) - (dish.opened if self.scale > 1 else 0)))
         cost += [more * self.scale * hundredths(self.dish[key].hands_on_min) for more, key in self.again]
         aim = self.problem.rules.aim
         if aim == MOST_VARIETY:
