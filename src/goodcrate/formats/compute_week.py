@@ -102,6 +102,8 @@ class PlanWeekIn(Model):
     )
     fillings: int = Field(9, ge=1, le=9, description="How often a session may fill a dish's vessels.")
     containers: list[LargePortionsIn] = Field(default_factory=list, max_length=20)
+    step_g: Literal[1, 5] = Field(5, description="Portions are in such steps, in g.")
+    alike: bool = Field(True, description="An eater's portion of a dish is the same on all days of one kind.")
     aim: Literal["least_cooking", "most_variety", "lowest_cost", "within_budget"] = "least_cooking"
     till: TillIn | None = Field(None, description="How food is bought; without it a dish costs its `cost_per_g`.")
     limit_seconds: float = Field(20, ge=0.1, le=60)
@@ -252,6 +254,8 @@ def _plan_problem(given: PlanWeekIn) -> WeekPlanProblem:
             limit_seconds=given.limit_seconds,
             seed=given.seed,
             containers=tuple((c.over_g, c.at_most) for c in given.containers),
+            step_g=given.step_g,
+            alike=given.alike,
         ),
         till=None if given.till is None else till_given(given.till),
         means=tuple(mean.value for mean in given.means),
@@ -283,11 +287,14 @@ def _plan_dishes(given: PlanWeekIn) -> tuple[PlanDish, ...]:
     )
 
 
-PROVEN_OF = (
-    "Every slot gets one of its dishes, from a session that is over in time; an eater's portion of a dish is the same "
-    "on all days of one kind, in steps of 5 g (whole blocks for who eats in them); days, floors and bands are judged "
-    "in whole kcal and grams. A batch counts as 1,000 hands-on minutes."
-)
+def proven_of(rules: PlanRules) -> str:
+    """The weeks that bounds and proof are about."""
+    alike = "is the same on all days of one kind" if rules.alike else "may differ from day to day"
+    return (
+        "Every slot gets one of its dishes, from a session that is over in time; an eater's portion of a dish "
+        f"{alike}, in steps of {rules.step_g:.0f} g (whole blocks for who eats in them); days, floors and bands are "
+        "judged in whole kcal and grams. A batch counts as 1,000 hands-on minutes."
+    )
 
 
 def verify_week(request: WeekRequest, answer: WeekResult) -> Verified:
@@ -371,7 +378,7 @@ def _plan_out(plan: WeekPlan, problem: WeekPlanProblem) -> PlanWeekOut:
         gap_batches=plan.batches - plan.bound_batches,
         seed=problem.rules.seed,
         limit_seconds=problem.rules.limit_seconds,
-        proven_of=PROVEN_OF,
+        proven_of=proven_of(problem.rules),
         left_over_g=plan.left_over_g,
         polish_gap_pct=plan.polish_gap_pct,
         fillings_again=plan.fillings_again,

@@ -6,9 +6,19 @@ from itertools import product
 from hypothesis import given
 from hypothesis import strategies as st
 
+from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_cuts import conditions
+from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.plan.week_sizes import ENERGY, PROTEIN, Portions, Row, portions_of, rows_of
-from goodcrate.core.week.week_problem import PlanBand, PlanDay, PlanDish, PlanSlot, WeekPlanProblem
+from goodcrate.core.week.week_problem import (
+    PlanBand,
+    PlanDay,
+    PlanDish,
+    PlanRules,
+    PlanSession,
+    PlanSlot,
+    WeekPlanProblem,
+)
 
 DAY = PlanDay("maren", 0, "work", 1900, 2000, 100)
 DENSITIES = st.floats(0.02, 0.2)
@@ -19,7 +29,7 @@ def dish(key: str, protein_per_kcal: float, low: int, high: int) -> PlanDish:
 
 
 def spans_of(standing: list[PlanDish], day: PlanDay = DAY) -> list[Portions]:
-    found = [portions_of(d, day) for d in standing]
+    found = [portions_of(d, day, 5) for d in standing]
     assert all(found)
     return [p for p in found if p is not None]
 
@@ -73,6 +83,28 @@ def test_another_band_is_asked_by_itself() -> None:
 
 def test_whole_blocks_leave_a_dish_without_a_portion_out() -> None:
     blocks = PlanDay("oskar", 0, "work", 1900, 2000, 100, block_sums=(200, 520))
-    assert portions_of(dish("a", 0.05, 250, 500), blocks) is None
-    assert portions_of(dish("b", 0.05, 150, 600), blocks) == Portions(5.0, (40, 104))
-    assert portions_of(dish("c", 0.05, 312, 312), DAY) == Portions(312, (1,)), "no step lies in it: it is what it is"
+    assert portions_of(dish("a", 0.05, 250, 500), blocks, 5) is None
+    assert portions_of(dish("b", 0.05, 150, 600), blocks, 5) == Portions(5.0, (40, 104))
+    assert portions_of(dish("c", 0.05, 312, 312), DAY, 5) == Portions(312, (1,)), "no step lies in it: it is what it is"
+
+
+def test_steps_and_portions_that_may_differ_are_what_the_rules_say() -> None:
+    """One dish of 1 kcal/g on two days of one kind: 500 and 600 kcal; then 502 kcal, which no 5 g reach."""
+    slots = tuple(PlanSlot("maren", day, "meal", ("a",)) for day in (0, 1))
+    served = frozenset((s.eater_key, s.day, s.slot_key) for s in slots)
+    one = PlanDish("a", "a", 1.0, 0.1, 300.0, 900.0, 1, 10.0, keeps_days=3, freezes=False)
+    for kcal, rules, is_there in (
+        ((500, 600), PlanRules(), False),
+        ((500, 600), PlanRules(alike=False), True),
+        ((502, 502), PlanRules(), False),
+        ((502, 502), PlanRules(step_g=1), True),
+    ):
+        days = tuple(PlanDay("maren", n, "work", at, at, 0) for n, at in enumerate(kcal))
+        problem = WeekPlanProblem(slots, days, (one,), (PlanSession("sunday", -1, served),), rules)
+        plan = plan_week(problem, explain=False).plan
+        assert (plan is not None) == is_there, (kcal, rules)
+        if plan is not None:
+            assert [m.grams for m in plan.meals] == list(kcal)
+            for other in (replace(rules, alike=True), replace(rules, step_g=5)):
+                would_be_wrong = check_plan(replace(problem, rules=other), plan)
+                assert bool(would_be_wrong) == (other != rules), "another rule's week is refused"

@@ -575,9 +575,8 @@ def test_a_way_out_that_is_offered_was_planned_and_one_that_leads_nowhere_is_not
             plan = plan_week(freed).plan
             assert plan is not None
             assert check_plan(freed, plan) == []
-    assert conflicts_of(small(repeats=2), lambda *_, **__: "none") == (
-        Conflict("repeats", "Each dish so few times leaves no choice.", "", way=1),
-    )
+    leads_nowhere = conflicts_of(small(repeats=6, box_count=8), lambda *_, **__: "none")
+    assert leads_nowhere == (Conflict("boxes", "There are not enough boxes at the end of a session.", "", way=1),)
 
 
 def test_a_day_placed_wholly_by_hand_is_left_out_of_the_judgement() -> None:

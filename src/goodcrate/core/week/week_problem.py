@@ -154,7 +154,8 @@ class PlanRules:
     `fridge_boxes` and `box_count` (boxes there are, full ones too) None does not count them. Of the places,
     `freezer_taken` and `fridge_taken` are held all week by boxes that no meal eats. `fillings` is how often a session
     may fill a dish's vessels; each filling after the first takes its hands-on minutes again. Of `containers` each says
-    that so many portions of more than so many g can be in the house at a time; none: it does not matter.
+    that so many portions of more than so many g can be in the house at a time; none: it does not matter. Portions are
+    in steps of `step_g`; they are `alike` when an eater's of one dish is the same on all days of a kind.
     """
 
     different: int = 3
@@ -169,6 +170,8 @@ class PlanRules:
     limit_seconds: float = 20.0
     seed: int = 1
     containers: tuple[tuple[float, int], ...] = ()
+    step_g: float = 5.0
+    alike: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -65,6 +65,8 @@ class Wishes:
     eat_house: bool = True
     in_turns: int = 1
     in_two: int = 1
+    step_g: int = 5
+    alike: int = 1
     leave_bands: int = 0
     free_meal: str = ""
     box_count: int | None = None
@@ -102,6 +104,8 @@ class Wishes:
                 say("{budget} is no budget for a week.", budget=shown(self.budget, 2)),
                 say("From 0 to {most}.", most=shown(MOST_BUDGET)),
             )
+        if self.step_g not in (1, 5):
+            raise InvalidInput("step_g", say("{value} is not possible.", value=self.step_g), say("5 g or 1 g."))
         if self.free_meal and id_of(self.free_meal) is None:
             raise InvalidInput("free_meal", say("“{free_meal}” is no meal.", free_meal=self.free_meal))
         most = {
@@ -112,6 +116,7 @@ class Wishes:
             "widen_bands_kcal": 600,
             "in_turns": 1,
             "in_two": 1,
+            "alike": 1,
             "leave_bands": 1,
         }
         for name, high in most.items():
@@ -163,6 +168,8 @@ def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) 
         freezer_taken=_uneaten(house, put, FREEZER),
         fridge_taken=_uneaten(house, put, FRIDGE),
         containers=() if wishes.in_two else container_steps(picture.vessels),
+        step_g=wishes.step_g,
+        alike=bool(wishes.alike),
     )
     till, weighs = till_for(session, picture, library.made, {str(row_id) for row_id in opened}, wishes.budget)
     dishes = list(with_weights(library.dishes.values(), weighs, till))

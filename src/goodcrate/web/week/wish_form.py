@@ -37,6 +37,8 @@ class WishFields(Fields):
     house: str = "yes"
     in_turns: Annotated[int, _COUNT] = _FIRST.in_turns
     in_two: Annotated[int, _COUNT] = _FIRST.in_two
+    step_g: Annotated[int, _COUNT] = _FIRST.step_g
+    alike: Annotated[int, _COUNT] = _FIRST.alike
     lower_floors_g: Annotated[int, _COUNT] = 0
     widen_bands_kcal: Annotated[int, _COUNT] = 0
     leave_bands: Annotated[int, _COUNT] = 0

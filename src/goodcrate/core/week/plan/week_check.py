@@ -48,7 +48,9 @@ def check_plan(problem: WeekPlanProblem, plan: WeekPlan) -> list[str]:
             wrong.append(f"{dish.name} does not freeze, and waits so for {where}")
         if m.day - session.day > dish.keeps_days and slot.fixed is None and not m.is_frozen:
             wrong.append(f"{dish.name} is too old in {where}")
-        if slot.fixed is None and not dish.low_g - 1e-6 <= m.grams <= dish.high_g + 1e-6:
+        step_g = problem.rules.step_g
+        is_on_step = m.grams == dish.low_g or abs(m.grams / step_g - round(m.grams / step_g)) < 1e-6
+        if slot.fixed is None and not (is_on_step and dish.low_g - 1e-6 <= m.grams <= dish.high_g + 1e-6):
             wrong.append(f"{dish.name} has no portion of {short(m.grams)} g")
     wrong += _place_faults(problem, plan)
     wrong += _container_faults(problem, plan)
@@ -281,7 +283,7 @@ def _portion_faults(problem: WeekPlanProblem, plan: WeekPlan) -> Iterator[str]:
         if not m.is_fixed:
             sizes.setdefault((m.eater_key, kinds[m.eater_key, m.day], m.dish_key), set()).add(m.grams)
     for (eater, kind, dish), grams in sizes.items():
-        if len(grams) > 1:
+        if len(grams) > 1 and problem.rules.alike:
             yield f"{eater} gets {dish} as {short(min(grams))} and {short(max(grams))} g on days of kind “{kind}”"
 
 

@@ -96,7 +96,10 @@ def add_conditions(model: WeekModel) -> None:
         stands = [(key, flag) for n in of for key, flag in model.stands.get(n, {}).items()]
         portions = {}
         for key, _ in stands:
-            if key not in portions and (found := portions_of(model.dish[key], day)) is not None:
+            if (
+                key not in portions
+                and (found := portions_of(model.dish[key], day, model.problem.rules.step_g)) is not None
+            ):
                 portions[key] = (model.dish[key], found)
         energy = next(row for row in rows if row.key == ENERGY)
         protein = next((row for row in rows if row.key == PROTEIN), None)

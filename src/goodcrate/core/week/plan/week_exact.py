@@ -70,7 +70,7 @@ class ExactModel(WeekModel):
                 continue
             day = days[slot.eater_key, slot.day]
             for key, stands in self.stands.get(n, {}).items():
-                portions = portions_of(self.dish[key], day)
+                portions = portions_of(self.dish[key], day, self.problem.rules.step_g)
                 if portions is None:
                     self.m.add(stands == 0)
                     continue
@@ -81,7 +81,8 @@ class ExactModel(WeekModel):
                 self.counts.setdefault(n, {})[key] = count
                 of_a_kind.setdefault((slot.eater_key, day.kind, key), []).append(n)
         for (_, _, key), slots in of_a_kind.items():
-            self._one_portion(key, slots)
+            for alike in [slots] if self.problem.rules.alike else [[n] for n in slots]:
+                self._one_portion(key, alike)
         freed = self.problem
         if "pins" in self.relax:
             opened = tuple(
@@ -298,7 +299,7 @@ class ExactModel(WeekModel):
     def week_of(
         self, value: Callable[[Any], int], bound_batches: int, bound_min: float, spent: float, *, proven: bool
     ) -> WeekPlan:
-        """The week of a solution, portions in 5 g steps."""
+        """The week of a solution."""
         meals = []
         for (n, key, s), x in self.place.items():
             if not value(x):

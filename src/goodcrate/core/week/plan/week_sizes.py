@@ -1,9 +1,9 @@
 """The weeks a proof is about, as values: which portions there are, and what each day and mean must come to.
 
 The set of weeks: every open slot gets one of its dishes, from a session that is over in time; an eater's portion of a
-dish is the same on all days of one kind, in steps of `STEP_G` between its smallest and largest (whole blocks for who
-eats in them); and every day, its floor and bands, and the means, are judged as the pages show them: in whole kcal and
-grams. Days placed wholly by hand are left out.
+dish is the same on all days of one kind (unless it may differ), in steps between its smallest and largest (blocks for
+who eats in them); and every day, its floor and bands, and the means, are judged as the pages show them: in whole kcal
+and grams. Days placed wholly by hand are left out.
 """
 
 from collections.abc import Iterable, Sequence
@@ -13,8 +13,6 @@ from typing import Any
 
 from goodcrate.core.ground.writing import round_half_up
 from goodcrate.core.week.week_problem import PlanDay, PlanDish, PlanMean, WeekPlanProblem
-
-STEP_G = 5.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,18 +33,18 @@ class Portions:
         return self.counts[-1]
 
 
-def portions_of(dish: PlanDish, day: PlanDay) -> Portions | None:
+def portions_of(dish: PlanDish, day: PlanDay, step_g: float) -> Portions | None:
     """The portions of a dish on a day: steps between its sizes, or its smallest where no step lies between; for whole
     blocks those nearest to one. None when there is none."""
-    first, last = ceil(dish.low_g / STEP_G - 1e-9), floor(dish.high_g / STEP_G + 1e-9)
+    first, last = ceil(dish.low_g / step_g - 1e-9), floor(dish.high_g / step_g + 1e-9)
     if day.block_sums:
-        near = {round(kcal / dish.kcal_per_g / STEP_G) for kcal in day.block_sums}
+        near = {round(kcal / dish.kcal_per_g / step_g) for kcal in day.block_sums}
         counts = tuple(sorted(n for n in near if first <= n <= last and n > 0))
-        return Portions(STEP_G, counts) if counts else None
+        return Portions(step_g, counts) if counts else None
     if first > last:
         return Portions(dish.low_g, (1,))
     counts = tuple(n for n in range(max(first, 0), last + 1) if n > 0)
-    return Portions(STEP_G, counts) if counts else None
+    return Portions(step_g, counts) if counts else None
 
 
 def ends_of(low: float | None, high: float | None) -> tuple[float | None, float | None]:
