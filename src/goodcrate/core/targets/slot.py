@@ -38,10 +38,13 @@ class Slot:
 
     def suits(self, tags: frozenset[str]) -> bool:
         """Whether a recipe may stand here by its tags: cold, travels, and the kind of meal."""
-        if NO_MEAL in tags:
-            return False
-        if (self.must_be_cold and "cold" not in tags) or (self.travels and "travels" not in tags):
-            return False
-        kinds = [k for k in KINDS_OF_SLOT if k in tags]
+        return self.lacks(tags) == frozenset()
+
+    def lacks(self, tags: frozenset[str]) -> frozenset[str] | None:
+        """The tags that a recipe would need besides to stand here; None where none would do: it is a sauce, or of
+        another kind of meal."""
         named = next((k for k in KINDS_OF_SLOT if k in self.name.lower()), "")
-        return (named in kinds) if named else not kinds
+        if NO_MEAL in tags or (not named and tags & set(KINDS_OF_SLOT)):
+            return None
+        needs = {tag for tag, is_asked in (("cold", self.must_be_cold), ("travels", self.travels)) if is_asked}
+        return frozenset(needs | ({named} if named else set())) - tags

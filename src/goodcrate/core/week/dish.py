@@ -9,6 +9,7 @@ from goodcrate.core.recipes.scaling import whole_unit_g
 from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.core.recipes.vessels import Vessel, largest_portion_g
 from goodcrate.core.targets.day_target import banded_per_g
+from goodcrate.core.targets.slot import KINDS_OF_SLOT
 from goodcrate.core.week.storing import CAUTIOUS, USUAL, keeping_of
 from goodcrate.core.week.week_problem import PlanDish
 
@@ -16,6 +17,16 @@ SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.5, 2.0
 """How far a portion may move from the recipe's own serving, unless the cook sets other limits."""
 UNKNOWN_HANDS_ON_MIN = 20.0
 """A recipe whose steps say no minutes is taken at so many: our assumption, told beside the plan."""
+
+
+PART_KCAL = 200.0
+"""What other recipes serve and has less than that a serving is a part of meals, not one: our line."""
+
+
+def is_part(recipe: Recipe, tags: frozenset[str], used: frozenset[str]) -> bool:
+    """Whether a recipe is only a part of meals: others serve it (`used`), it is small, and no tag makes it a meal."""
+    is_small = serving_of(recipe).tally.amount("energy_kcal").value < PART_KCAL
+    return recipe.key in used and is_small and not tags & set(KINDS_OF_SLOT)
 
 
 def size_limits_g(serving_g: float, vessels: Sequence[Vessel]) -> tuple[float, float] | None:

@@ -76,7 +76,8 @@ class PlanSlot:
     """A slot of an eater on one day, as the dishes see it: which may stand there, and when it is eaten.
 
     `fixed` is a dish that stays (placed or pinned by the cook) with its grams, `fixed_session` what cooks it where that
-    is known; `dishes` are then those that could stand there. `wanted_kcal` is the slot's share of its day.
+    is known; `dishes` are then those that could stand there. `wanted_kcal` is the slot's share of its day. Where no
+    dish may stand, `lacks` are tags with which `would_do` recipes could.
     """
 
     eater_key: str
@@ -87,6 +88,8 @@ class PlanSlot:
     label: str = ""
     fixed_session: str = ""
     wanted_kcal: float | None = None
+    lacks: tuple[str, ...] = ()
+    would_do: int = 0
 
     @property
     def words(self) -> str:
@@ -326,7 +329,8 @@ class Conflict:
 
     `field` and `value` name a small change, where one was found: so many boxes, dishes or repeats, by how much floors
     are lower (g) or bands wider (kcal), or the day of one more session. Those of one `way` belong together, each way
-    does alone; `is_tried` when a week was found with it, `is_least` when it is proven that one less frees none.
+    does alone; `is_tried` when a week was found with it, `is_least` when it is proven that one less frees none. `lacks`
+    are tags that recipes lack, with dots between them.
     """
 
     rule: str
@@ -337,6 +341,7 @@ class Conflict:
     way: int = 0
     is_tried: bool = False
     is_least: bool = False
+    lacks: str = ""
 
 
 @dataclass(frozen=True, slots=True)

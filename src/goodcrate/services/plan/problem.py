@@ -19,7 +19,7 @@ from goodcrate.core.targets.day_target import DayTarget, MeanTarget, NutrientBan
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import disliked_foods, why_not_for
 from goodcrate.core.targets.slot import Slot
-from goodcrate.core.week.dish import dish_of
+from goodcrate.core.week.dish import dish_of, is_part
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CAUTIOUS, FREEZER, FRIDGE, USUAL
 from goodcrate.core.week.week_problem import (
@@ -37,7 +37,7 @@ from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services.plan.buying import till_for, with_weights
-from goodcrate.services.recipes.library import recipe_values
+from goodcrate.services.recipes.library import PLAIN, recipe_values
 from goodcrate.services.shop.habits import MOST_BUDGET
 from goodcrate.services.store.house import House, house_in
 from goodcrate.services.week.eat_first import Offered, offered
@@ -67,6 +67,7 @@ class Wishes:
     in_two: int = 1
     step_g: int = 5
     alike: int = 1
+    plain: int = 0
     leave_bands: int = 0
     free_meal: str = ""
     box_count: int | None = None
@@ -117,6 +118,7 @@ class Wishes:
             "in_turns": 1,
             "in_two": 1,
             "alike": 1,
+            "plain": 1,
             "leave_bands": 1,
         }
         for name, high in most.items():
@@ -128,7 +130,9 @@ class Wishes:
 
 def problem_of(session: HouseholdSession, picture: WeekPicture, wishes: Wishes) -> WeekPlanProblem:
     """A week as the planner's problem: what is placed stays, gaps are filled from the library."""
-    library = _Library(_recipes(session, picture), wishes, picture.polyol_share, picture.vessels)
+    library = _Library(
+        _recipes(session, picture, plain=bool(wishes.plain)), wishes, picture.polyol_share, picture.vessels
+    )
     slots, days = [], []
     serves: dict[str, set[tuple[str, int, str]]] = {s.key: set() for s in picture.sessions}
     opened = {p.id for p in giving_way(picture, wishes)}
@@ -252,13 +256,28 @@ def _not_begun(picture: WeekPicture) -> list[Meal]:
     return [p for p in picture.meals if str(p.id) not in begun]
 
 
-def _recipes(session: HouseholdSession, picture: WeekPicture) -> list[tuple[Recipe, frozenset[str]]]:
-    heads = session.execute(
-        select(RecipeRow.id, RecipeRow.tags).where(RecipeRow.is_archived.is_(False)).order_by(RecipeRow.name)
-    ).all()
+def _recipes(
+    session: HouseholdSession, picture: WeekPicture, *, plain: bool = False
+) -> list[tuple[Recipe, frozenset[str]]]:
+    """The library's recipes with their tags, but those that are only parts of others; with `plain` foods that were
+    eaten as they are too, as snacks."""
+    columns = (RecipeRow.id, RecipeRow.tags, RecipeRow.is_archived, RecipeRow.origin)
+    heads = session.execute(select(*columns).order_by(RecipeRow.name)).all()
+    plain_ones = {h.id for h in heads if h.origin == PLAIN}
+    heads = [h for h in heads if (plain if h.id in plain_ones else not h.is_archived)]
     values = recipe_values(session, {h.id for h in heads}, pinned_versions(picture.week))
     instead, kept = instead_of(session, picture.week.id), [h for h in heads if not values[h.id].recipe.pending]
-    return [(with_instead(values[h.id].recipe, instead), frozenset(h.tags)) for h in kept]
+    used = frozenset(c.used_from for h in kept for c in values[h.id].recipe.components if c.used_from)
+    found = []
+    for h in kept:
+        recipe, tags = with_instead(values[h.id].recipe, instead), frozenset(h.tags)
+        if not is_part(recipe, tags, used):
+            found.append((recipe, tags | PLAIN_SUITS if h.id in plain_ones else tags))
+    return found
+
+
+PLAIN_SUITS = frozenset({"snack", "cold", "travels", PLAIN})
+"""A plain food is a snack, eaten as it is, anywhere."""
 
 
 @dataclass
@@ -281,6 +300,16 @@ class _Library:
             self.dishes[recipe.key], self.made[recipe.key] = dish, recipe
         return True
 
+    def lacking(self, eater: Eater, slot: Slot) -> tuple[tuple[str, ...], int]:
+        """The fewest tags with which recipes could stand in a slot that none may, and how many could; none where tags
+        do not help."""
+        lacks: dict[tuple[str, ...], int] = {}
+        for recipe, tags in self.recipes:
+            needs = slot.lacks(tags)
+            if needs and why_not_for(eater.exclusions, for_eater(recipe, str(eater.id))) is None:
+                lacks[tuple(sorted(needs))] = lacks.get(tuple(sorted(needs)), 0) + 1
+        return min(lacks.items(), key=lambda one: (len(one[0]), -one[1]), default=((), 0))
+
     def allowed(self, eater: Eater, slot: Slot) -> tuple[str, ...]:
         """The dishes that may stand in an eater's slot."""
         found = []
@@ -290,6 +319,8 @@ class _Library:
             recipe = for_eater(base, str(eater.id))
             if why_not_for(eater.exclusions, recipe) is None and self.has(recipe):
                 found.append(recipe.key)
+                if PLAIN in tags:  # nobody cooks it
+                    self.dishes[recipe.key] = replace(self.dishes[recipe.key], hands_on_min=0.0)
                 if FAVOURITE in tags and not self.dishes[recipe.key].is_favourite:
                     self.dishes[recipe.key] = replace(self.dishes[recipe.key], is_favourite=True)
         return tuple(found)
@@ -301,7 +332,8 @@ def _slot(picture: WeekPicture, eater: Eater, slot: Slot, n: int, there: Meal | 
     allowed = library.allowed(eater, slot)
     if there is None:
         wanted = eater.wanted_kcal(slot, picture.dates[n].weekday())
-        return PlanSlot(*key, allowed, label=label, wanted_kcal=wanted)
+        lacks, would_do = ((), 0) if allowed else library.lacking(eater, slot)
+        return PlanSlot(*key, allowed, label=label, wanted_kcal=wanted, lacks=lacks, would_do=would_do)
     box = picture.outcome.boxes[str(there.id)]
     recipe = picture.recipes[box.placing.recipe_key]
     grams = max(box.tally.grams, 1.0)

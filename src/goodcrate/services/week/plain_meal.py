@@ -3,6 +3,8 @@
 from datetime import date
 from uuid import UUID, uuid5
 
+from sqlalchemy import select
+
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import say
 from goodcrate.db.recipes import RecipeRow
@@ -41,6 +43,12 @@ def place_plain(
         with caller.transaction() as session:
             existing(session, RecipeRow, recipe_id, "recipe").is_archived = True  # offered nowhere by itself
     place(caller, first_day, PlaceInput(place_id, eater_id, slot_id, recipe_id, 1.0, (day,)))
+
+
+def count_plain(caller: Caller) -> int:
+    """How many plain foods were placed as meals so far."""
+    with caller.transaction() as session:
+        return len(session.scalars(select(RecipeRow.id).where(RecipeRow.origin == PLAIN)).all())
 
 
 def _recipe_id(household_id: UUID, foods: list[WeighedFood]) -> UUID:

@@ -20,6 +20,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.recipes.keeping import storage_of
 from goodcrate.core.recipes.recipe import serving_of
 from goodcrate.core.recipes.steps import hands_on_min
+from goodcrate.core.targets.slot import KINDS_OF_SLOT, NO_MEAL
 from goodcrate.formats.recipe_csv import write_lines
 from goodcrate.formats.recipe_document import PortableRecipe
 from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
@@ -107,11 +108,20 @@ class Wanted:
     kcal_from: str = ""
     kcal_to: str = ""
     protein: str = ""
+    lacks: str = ""
 
     @property
     def is_on(self) -> bool:
         """Whether anything is filtered."""
         return self != Wanted()
+
+    def _could_be_tagged(self, s: Shelved) -> bool:
+        """Whether a recipe lacks just the tags that are asked about, of those that say where it may stand."""
+        if not self.lacks:
+            return True
+        asked, tags = set(self.lacks.split(".")), set(s.page.tags)
+        other_kinds = set(KINDS_OF_SLOT) - asked
+        return not asked <= tags and NO_MEAL not in tags and not tags & other_kinds
 
     @property
     def is_folded_open(self) -> bool:
@@ -125,7 +135,8 @@ class Wanted:
         tally = s.page.serving.tally
         kcal, protein = tally.amount("energy_kcal").value, tally.amount("protein_g").value
         return (
-            all(any(w.startswith(q) for w in words) for q in words_of(self.q))
+            self._could_be_tagged(s)
+            and all(any(w.startswith(q) for w in words) for q in words_of(self.q))
             and (not self.tag or self.tag in s.page.tags)
             and ("hands" not in bounds or (s.hands_min > 0 and s.hands_min <= bounds["hands"]))
             and (not self.cold or s.is_cold_and_travels)
@@ -160,9 +171,12 @@ def list_recipes(
     kcal_to: str = "",
     protein: str = "",
     archived: str = "",
+    lacks: str = "",
 ) -> Response:
     """The household's recipes, those that answer the filters."""
-    wanted = Wanted(q[:80], tag[:40], hands, cold, freezes, kcal_from, kcal_to=kcal_to, protein=protein)
+    wanted = Wanted(
+        q[:80], tag[:40], hands, cold, freezes, kcal_from, kcal_to=kcal_to, protein=protein, lacks=lacks[:60]
+    )
     bounds, faults = _bounds(wanted)
     saved = library.list_recipes(visitor.caller, archived=bool(archived))
     everything = _with_twins([shelved(p) for p in saved if not p.broken])

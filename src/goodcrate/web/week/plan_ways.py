@@ -79,9 +79,17 @@ def _way(planning: Planning, first_day: date, conflicts: Sequence[ReadDocument],
         return WayOut(blocked, note=LOOKING)
     fields = _fields(planning.wishes, conflicts) if was_tried else None
     if fields is None:
-        known = dict.fromkeys(_ELSEWHERE[c["rule"]] for c in conflicts if c["rule"] in _ELSEWHERE)
+        known = dict.fromkeys(_elsewhere(c) for c in conflicts if c["rule"] in _ELSEWHERE)
         return WayOut(blocked, note=note, links=tuple((w, to.format(first_day=first_day)) for w, to in known))
     return WayOut(blocked, _button(conflicts, first_day), f"/week/{first_day}/plan", fields, note)
+
+
+def _elsewhere(conflict: ReadDocument) -> tuple[str, str]:
+    """Where what stands in the way can be changed; of a missing tag, the recipes that it would help."""
+    if conflict.get("lacks"):
+        return say("To the recipes it would help"), f"/recipes?lacks={conflict['lacks']}"
+    words, to = _ELSEWHERE[conflict["rule"]]
+    return say(str(words)), to
 
 
 def _change(conflict: ReadDocument, counts: Mapping[str, int | None], among: int) -> str:

@@ -22,7 +22,7 @@ from goodcrate.services.plan.problem import GAPS, UNPINNED, Wishes, openable
 from goodcrate.services.shop.habits import how_it_shops
 from goodcrate.services.store import house
 from goodcrate.services.targets import household_eaters
-from goodcrate.services.week import weeks
+from goodcrate.services.week import plain_meal, weeks
 from goodcrate.services.week.beginning import begin_week
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.addresses import Day
@@ -79,6 +79,7 @@ def _plan_page(
         taken=sum(job is not None and p.from_job == job.id for p in picture.meals),
         in_house=house.house(visitor.caller).free_boxes,
         boxes=boxes,
+        plain_foods=plain_meal.count_plain(visitor.caller),
     )
 
 

@@ -39,6 +39,7 @@ class WishFields(Fields):
     in_two: Annotated[int, _COUNT] = _FIRST.in_two
     step_g: Annotated[int, _COUNT] = _FIRST.step_g
     alike: Annotated[int, _COUNT] = _FIRST.alike
+    plain: Annotated[int, _COUNT] = _FIRST.plain
     lower_floors_g: Annotated[int, _COUNT] = 0
     widen_bands_kcal: Annotated[int, _COUNT] = 0
     leave_bands: Annotated[int, _COUNT] = 0

@@ -5,6 +5,7 @@ from dataclasses import replace
 from functools import partial
 
 from goodcrate.core.ground.wording import say
+from goodcrate.core.ground.writing import many
 from goodcrate.core.week.plan.week_beside import FOUND, NONE, UNKNOWN, beside
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_cuts import ChoiceModel
@@ -113,6 +114,13 @@ def empty_slots(problem: WeekPlanProblem) -> Iterator[Conflict]:
         if slot.fixed is None and not slot.dishes and here not in seen:
             seen.add(here)
             words = say("No recipe may stand in {words}.", words=slot.words)
+            if slot.lacks:
+                tags = ", ".join(f"“{tag}”" for tag in slot.lacks)
+                change = say("{some} would do with the tags {tags}.", some=many(slot.would_do, "recipe"), tags=tags)
+                if len(slot.lacks) == 1:
+                    change = say("{some} would do with the tag {tag}.", some=many(slot.would_do, "recipe"), tag=tags)
+                yield Conflict("dishes", words, change, lacks=".".join(slot.lacks))
+                continue
             yield Conflict("dishes", words, say("Let fewer conditions hold there, or add a recipe that keeps them."))
     if unreached:
         slot = min(unreached, key=lambda slot: slot.day)
