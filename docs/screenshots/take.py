@@ -177,7 +177,7 @@ def main() -> None:
         shoot(phone, "shop-phone")
         shoot(desk, "shop", "/shop")
         plan_next_week(desk, base)
-        desk.evaluate("scrollTo(0, 0)")
+        desk.locator(".plans").evaluate("plans => plans.scrollIntoView()")
         shoot(desk, "week-plan")
         browser.close()
 
