@@ -8,7 +8,7 @@ import csv
 import random
 import sys
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from hashlib import sha256
 from math import ceil, floor
 from pathlib import Path
@@ -86,7 +86,14 @@ def digest_of(problem: WeekPlanProblem) -> str:
 def sorted_problem(problem: WeekPlanProblem) -> object:
     """The same whatever order its sets come in."""
     sessions = [(s.key, s.day, sorted(s.serves)) for s in problem.sessions]
-    return problem.slots, problem.days, problem.dishes, sessions, problem.rules
+    parts = (problem.slots, problem.days, problem.dishes, (problem.rules,))
+    return [[_said(one) for one in part] for part in parts], sessions
+
+
+def _said(one: Any) -> list[tuple[str, object]]:
+    """What is said of it beyond what it is when nothing is said: a new field with a default changes no digest."""
+    values = ((f.name, getattr(one, f.name), f.default) for f in fields(one))
+    return [(name, value) for name, value, default in values if value != default]
 
 
 def kept() -> list[tuple[int, str, "Best"]]:

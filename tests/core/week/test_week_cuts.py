@@ -92,7 +92,7 @@ def test_steps_and_portions_that_may_differ_are_what_the_rules_say() -> None:
     """One dish of 1 kcal/g on two days of one kind: 500 and 600 kcal; then 502 kcal, which no 5 g reach."""
     slots = tuple(PlanSlot("maren", day, "meal", ("a",)) for day in (0, 1))
     served = frozenset((s.eater_key, s.day, s.slot_key) for s in slots)
-    one = PlanDish("a", "a", 1.0, 0.1, 300.0, 900.0, 1, 10.0, keeps_days=3, freezes=False)
+    one = replace(dish("a", 0.1, 300, 900), freezes=False)
     for kcal, rules, is_there in (
         ((500, 600), PlanRules(), False),
         ((500, 600), PlanRules(alike=False), True),

@@ -27,6 +27,7 @@ def now_of(problem: WeekPlanProblem, rule: str) -> int:
 
 
 def with_amount(problem: WeekPlanProblem, rule: str, value: int) -> WeekPlanProblem:
+    """The problem with so much of what a rule has an amount of."""
     return eased(problem, Conflict(rule, "", "", FIELDS[rule], value))
 
 
