@@ -207,15 +207,17 @@ def measure_no_week(eaters: int, recipes: int, sessions: int, seed: int) -> None
         )
 
 
-def measure_truth(random_weeks: int = 200) -> None:
-    """What is said of small weeks, against another solver's programme: the anchors, and as many random ones."""
-    anchors = [(seed, best) for seed, _, best in kept()]
-    drawn = [(seed, best_of(small_week(seed))) for seed in range(10_000, 10_000 + random_weeks)]
-    for words, weeks in (("anchors", anchors), ("random weeks", drawn)):
+def measure_truth(random_weeks: int = 200, larger_weeks: int = 30) -> None:
+    """What is said of small weeks, against another solver's programme: the anchors, as many random ones, and some with
+    so many dishes that they are planned in parts."""
+    anchors = [(small_week(seed), best) for seed, _, best in kept()]
+    drawn = [(small_week(seed), None) for seed in range(10_000, 10_000 + random_weeks)]
+    larger = [(larger_week(seed), None) for seed in range(larger_weeks)]
+    for words, weeks in (("anchors", anchors), ("random weeks", drawn), ("weeks of 42 to 51 dishes", larger)):
         said: Counter[str] = Counter()
         began = time.perf_counter()
-        for seed, best in weeks:
-            said.update(_said_falsely(small_week(seed), best))
+        for problem, best in weeks:
+            said.update(_said_falsely(problem, best or best_of(problem)))
         took = time.perf_counter() - began
         print(f"  {len(weeks)} {words}, {took:.0f} s: ", end="")
         print(
@@ -223,6 +225,13 @@ def measure_truth(random_weeks: int = 200) -> None:
                 f"{said[of]} {of}" for of in ("false no", "false bound", "false proof", "false way out", "not told")
             )
         )
+
+
+def larger_week(seed: int) -> WeekPlanProblem:
+    """Two or three days of one to three eaters with a library that is planned in parts."""
+    problem = random_week(1 + seed % 3, 42 + seed % 10, 1 + seed % 2, seed, 2 + seed % 2)
+    rules = replace(problem.rules, different=1 + seed % 3, repeats=1 + seed % 4, freezer_boxes=(1, 4, 14)[seed % 3])
+    return replace(problem, rules=rules)
 
 
 def _said_falsely(problem: WeekPlanProblem, best: Best) -> Iterator[str]:
