@@ -1,0 +1,1 @@
+"""What a week was: planned against weighed against eaten."""
