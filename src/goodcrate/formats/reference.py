@@ -12,6 +12,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.find import words_of
 from goodcrate.core.ground.nutrients import KEYS, Composition
 from goodcrate.core.recipes.lint import Guidance
+from goodcrate.core.review.intakes import COVERS, LIMITS, Intake
 from goodcrate.formats.csv_table import CsvTable
 
 SOURCE = "Good Crate reference table, typical values"
@@ -157,6 +158,34 @@ def core_temperatures() -> tuple[CoreTemperature, ...]:
             faults.append(InvalidInput(row["food_kind"], "A core temperature is 50 to 100 °C and has a source."))
             continue
         rows.append(CoreTemperature(row["food_kind"], core_c, row["hold"], row["source"], row["note"]))
+    if faults:
+        raise InvalidInputs(faults)
+    return tuple(rows)
+
+
+@cache
+def intake_table() -> tuple[Intake, ...]:
+    """The reference intakes and limits of `intakes.csv`, in file order.
+
+    Raises:
+        InvalidInputs: naming every row that cannot be right.
+    """
+    rows, faults = [], []
+    for row in read_table("intakes.csv"):
+        value, ages = _number(row, "value"), (row["age_from"], row["age_to"])
+        if (
+            value is None
+            or not row["source"]
+            or row["kind"] not in (*COVERS, *LIMITS)
+            or not all(map(str.isdigit, ages))
+        ):
+            faults.append(
+                InvalidInput(row["nutrient"], "An intake is a number by age, of a known kind, with a source.")
+            )
+            continue
+        first, last = (int(age) for age in ages)
+        who = (row["nutrient"], row["sex"], first, last)
+        rows.append(Intake(*who, row["kind"], value, unit=row["unit"], source=row["source"], note=row["note"]))
     if faults:
         raise InvalidInputs(faults)
     return tuple(rows)
