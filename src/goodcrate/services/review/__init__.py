@@ -1,0 +1,1 @@
+"""A week looked back on."""

@@ -1,0 +1,114 @@
+"""A week looked back on: each eater's days from planned to eaten, by the boxes, the batches and what was said."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+
+from goodcrate.core.ground.amounts import amount_of
+from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.portion.week_outcome import PlacedBox
+from goodcrate.core.recipes.recipe import serving_of
+from goodcrate.core.review.day_story import DayStory, MealStory, day_story
+from goodcrate.core.store.at_table import OffPlan, Plate
+from goodcrate.core.store.for_the_meal import later_lines
+from goodcrate.core.targets.eater import Eater
+from goodcrate.services.at_table.eating import table_of
+from goodcrate.services.at_table.table import Table
+from goodcrate.services.calling import Caller
+from goodcrate.services.week.weeks import WeekPicture
+
+
+@dataclass(frozen=True)
+class EaterDayStory:
+    """A day of an eater: its meals at their stations, food besides, and the usual extras."""
+
+    eater: Eater
+    day: date
+    meals: tuple[MealStory, ...]
+    besides: tuple[OffPlan, ...]
+    extras: Tally
+
+    def of(self, nutrient: str) -> DayStory:
+        """The day by one nutrient."""
+        return day_story(self.meals, self.besides, self.extras, nutrient)
+
+    @property
+    def eaten(self) -> Tally:
+        """All that was eaten, the usual extras too."""
+        return Tally.sum([*(m.eaten for m in self.meals), *(food.tally for food in self.besides), self.extras])
+
+
+@dataclass(frozen=True)
+class WeekStory:
+    """A week's days, by eater and date, in the order of the week."""
+
+    table: Table
+    days: tuple[EaterDayStory, ...]
+
+
+def week_story(caller: Caller, picture: WeekPicture) -> WeekStory:
+    """A week from planned to eaten, as it stands."""
+    table = table_of(caller, picture)
+    cooked = _cooked(picture)
+    days = []
+    for day in picture.dates:
+        for eater in picture.eaters:
+            at_table = table.day(eater, day)
+            meals = tuple(_meal(table, cooked, plate) for plate in at_table.plates)
+            days.append(EaterDayStory(eater, day, meals, at_table.off_plan, eater.extras_tally))
+    return WeekStory(table, tuple(days))
+
+
+def _cooked(picture: WeekPicture) -> Mapping[tuple[str, str], Tally]:
+    """By placing and component: its planned share of what its batch really holds."""
+    shares: dict[tuple[str, str], Tally] = {}
+    for worked in picture.outcome.batches:
+        plan, whole = worked.plan, worked.outcome.state.batch.tally
+        for portion in plan.portions if plan.cooked_g > 0 else ():
+            shares[portion.placing_key, plan.component_key] = whole.scaled(portion.grams / plan.cooked_g)
+    return shares
+
+
+def _meal(table: Table, cooked: Mapping[tuple[str, str], Tally], plate: Plate) -> MealStory:
+    own = table.picture.outcome.boxes[plate.meal_key]
+    recipe = table.picture.recipes[own.placing.recipe_key]
+    serving = serving_of(recipe)
+    at_stove = [
+        cooked.get((plate.meal_key, part.component.key), part.tally.scaled(own.placing.servings))
+        for part in serving.parts
+    ]
+    on_plate = own.tally if plate.box is None else table.placed(plate).tally
+    weighed = _with_weighed(table, plate, table.placed(plate), on_plate)
+    return MealStory(
+        plate.meal_key,
+        serving.tally.scaled(own.placing.servings),
+        Tally.sum(at_stove),
+        own.tally,
+        on_plate,
+        with_weighed=weighed,
+        eaten=plate.eaten,
+        is_open=plate.is_open,
+    )
+
+
+def _with_weighed(table: Table, plate: Plate, placed: PlacedBox, on_plate: Tally) -> Tally:
+    """What stood on a plate, with its ingredients as they were weighed at the table."""
+    recipe = table.picture.recipes[placed.placing.recipe_key]
+    lines, there = later_lines(recipe), on_plate
+    for (meal, line_key), grams in table.weighed.items():
+        line = lines.get(line_key)
+        if meal == plate.meal_key and line is not None and recipe.servings > 0:
+            planned = line.tally.scaled(placed.placing.servings / recipe.servings)
+            there = Tally.sum((there, replace(line, amount=amount_of(grams)).tally)).without(planned)
+    return there
+
+
+def means(days: Sequence[EaterDayStory], keys: Sequence[str]) -> list[tuple[str, float, float]]:
+    """Of some days of an eater, by nutrient: the known mean a day in its unit, and the share of the weight eaten whose
+    content is not known. Days on which nothing was eaten are left out."""
+    eaten = [tally for day in days if (tally := day.eaten).grams > 0]
+    if not eaten:
+        return []
+    whole = Tally.sum(eaten)
+    amounts = {key: whole.amount(key) for key in keys}
+    return [(key, a.value / len(eaten), a.unknown_g / whole.grams) for key, a in amounts.items()]
