@@ -92,7 +92,7 @@ def _states(session: HouseholdSession, today: date) -> Mapping[str, StageState]:
         "cook": say("{batches} begun", batches=many(started, "batch")) if started else say("nothing begun"),
         "portion": say("{pots} weighed", pots=many(weighed, "pot")) if weighed else say("no pot weighed"),
         "store": _in_the_house(len(boxes_there(session)), opened),
-        "review": say("comes later"),
+        "review": say("how it went"),
     }
     return {stage: StageState(words[stage]) for stage in STAGES}
 

@@ -33,6 +33,21 @@ class EaterDayStory:
         return day_story(self.meals, self.besides, self.extras, nutrient)
 
     @property
+    def is_said(self) -> bool:
+        """Whether anything was said of it: of one of its meals, or of food besides."""
+        return bool(self.besides) or any(not meal.is_open for meal in self.meals)
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a meal of it is still to be eaten."""
+        return any(meal.is_open for meal in self.meals)
+
+    @property
+    def is_over(self) -> bool:
+        """Whether something was said of it and nothing is to come: it can be judged."""
+        return self.is_said and not self.is_open
+
+    @property
     def eaten(self) -> Tally:
         """All that was eaten, the usual extras too."""
         return Tally.sum([*(m.eaten for m in self.meals), *(food.tally for food in self.besides), self.extras])
@@ -105,8 +120,8 @@ def _with_weighed(table: Table, plate: Plate, placed: PlacedBox, on_plate: Tally
 
 def means(days: Sequence[EaterDayStory], keys: Sequence[str]) -> list[tuple[str, float, float]]:
     """Of some days of an eater, by nutrient: the known mean a day in its unit, and the share of the weight eaten whose
-    content is not known. Days on which nothing was eaten are left out."""
-    eaten = [tally for day in days if (tally := day.eaten).grams > 0]
+    content is not known. Only days that are over count."""
+    eaten = [day.eaten for day in days if day.is_over]
     if not eaten:
         return []
     whole = Tally.sum(eaten)
