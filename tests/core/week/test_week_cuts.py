@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from goodcrate.core.week.plan.week_check import check_plan
 from goodcrate.core.week.plan.week_cuts import conditions
+from goodcrate.core.week.plan.week_exact import bound_beside
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.plan.week_sizes import ENERGY, PROTEIN, Portions, Row, portions_of, rows_of
 from goodcrate.core.week.week_problem import (
@@ -108,3 +109,11 @@ def test_steps_and_portions_that_may_differ_are_what_the_rules_say() -> None:
             for other in (replace(rules, alike=True), replace(rules, step_g=5)):
                 would_be_wrong = check_plan(replace(problem, rules=other), plan)
                 assert bool(would_be_wrong) == (other != rules), "another rule's week is refused"
+
+
+def test_a_bound_is_told_in_the_weeks_own_batches() -> None:
+    """A batch counts as a thousand minutes: 8 batches and 1,100 min weigh as much as 9 batches and 100 min."""
+    assert bound_beside((9, 100.0), 8, 1200.0) == (8, 1100.0)
+    assert bound_beside((9, 100.0), 8, 1100.0) == (8, 1100.0)
+    assert bound_beside((7, 900.0), 8, 1200.0) == (7, 900.0)
+    assert bound_beside((8, 40.0), 8, 45.0) == (8, 40.0)

@@ -203,5 +203,4 @@ def _line(one: Standing) -> NutrientLine:
 
 def mean_words(days: Sequence[EaterDayStory]) -> str:
     """The mean energy of the days that are over: nothing of them is still to be eaten."""
-    eaten = [day.of("energy_kcal").eaten for day in days if day.is_over]
-    return say("mean {kcal} kcal", kcal=whole(sum(eaten) / len(eaten))) if eaten else ""
+    return next((say("mean {kcal} kcal", kcal=whole(kcal)) for _, kcal, _ in means(days, ["energy_kcal"])), "")

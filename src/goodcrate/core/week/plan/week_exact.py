@@ -12,7 +12,15 @@ from typing import Any
 
 from goodcrate.core.week.plan.week_cuts import add_conditions
 from goodcrate.core.week.plan.week_model import WeekModel
-from goodcrate.core.week.plan.week_rules import COST_WORTH, FAVOURITE_WORTH, LEFT_WORTH, MINUTE, MOST_SLACK, OFF_WORTH
+from goodcrate.core.week.plan.week_rules import (
+    BATCH_WORTH,
+    COST_WORTH,
+    FAVOURITE_WORTH,
+    LEFT_WORTH,
+    MINUTE,
+    MOST_SLACK,
+    OFF_WORTH,
+)
 from goodcrate.core.week.plan.week_sizes import Portions, Row, holds, portions_of, rows_of
 from goodcrate.core.week.plan.week_till import MILLI, till_in
 from goodcrate.core.week.week_problem import (
@@ -364,6 +372,14 @@ class ExactModel(WeekModel):
             self.m.add_hint(c, place in cooked)
 
 
+def bound_beside(bound: tuple[int, float], batches: int, minutes: float) -> tuple[int, float]:
+    """A bound beside a week of so many batches and minutes: where minutes outweigh a batch (a thousand do), it is told
+    in that week's batches, and never above what the week takes."""
+    if bound[0] <= batches:
+        return min(bound, (batches, minutes))
+    return min((batches, bound[1] + (bound[0] - batches) * BATCH_WORTH / MINUTE), (batches, minutes))
+
+
 def week_with(
     problem: WeekPlanProblem,
     meals: Iterable[PlannedMeal],
@@ -372,7 +388,7 @@ def week_with(
     *,
     proven: bool = False,
 ) -> WeekPlan:
-    """Some meals as a week, with what they take; no bound is above that."""
+    """Some meals as a week, with what they take, and the bound as far as it goes with so many batches."""
     dishes = {dish.key: dish for dish in problem.dishes}
     there = sorted(meals, key=lambda m: (m.eater_key, m.day, m.slot_key))
     batches, minutes, again = work_of(there, dishes)
@@ -380,7 +396,7 @@ def week_with(
         tuple(there),
         batches,
         minutes,
-        *min(bound, (batches, minutes)),
+        *bound_beside(bound, batches, minutes),
         is_proven_best=proven,
         deterministic_time=spent,
         left_over_g=left_over_g(there, dishes),

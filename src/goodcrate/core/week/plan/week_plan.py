@@ -21,7 +21,7 @@ from goodcrate.core.week.plan.week_conflicts import Said, conflicts_of
 from goodcrate.core.week.plan.week_cuts import ChoiceModel
 from goodcrate.core.week.plan.week_eased import with_session
 from goodcrate.core.week.plan.week_eaters import of_each
-from goodcrate.core.week.plan.week_exact import ExactModel
+from goodcrate.core.week.plan.week_exact import ExactModel, bound_beside
 from goodcrate.core.week.plan.week_kitchen import (
     cheapest_in_slots,
     dishes_by_session,
@@ -147,7 +147,8 @@ def _by_sessions(
 ) -> WeekPlan:
     """A week of dishes that each session cooks once, then parts of it sought anew: what a problem too large for one
     model, or for one of its eaters, is planned by. It is best where no count of meals allows less."""
-    best = replace(best, bound_batches=bound[0], bound_min=bound[1])
+    least = bound_beside(bound, best.batches, best.hands_on_min)
+    best = replace(best, bound_batches=least[0], bound_min=least[1])
     place = {s.key: n for n, s in enumerate(problem.sessions)}
     only = dishes_by_session(problem, LAYERS)
     for how, seconds in (({"prove": BY_HITTING_SETS}, LAYERS_SECONDS), ({"from_hint": True}, 1.5 * LAYERS_SECONDS)):
@@ -391,7 +392,8 @@ def _as_one(
                 break
     if best is None:
         return PlanResult(None, (), ran_out=True)
-    best = replace(best, bound_batches=bound[0], bound_min=bound[1])
+    least = bound_beside(bound, best.batches, best.hands_on_min)
+    best = replace(best, bound_batches=least[0], bound_min=least[1])
     if on_better is not None and not on_better(best):
         return PlanResult(best)
     place = {s.key: n for n, s in enumerate(problem.sessions)}
