@@ -19,6 +19,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
+from goodcrate.demo.eaten import live_through
 from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
 from goodcrate.devices.scale import LineScale
@@ -64,8 +65,9 @@ class Clock:
 
 
 @contextmanager
-def serving(today: date) -> Iterator[Visit]:
-    """The demo on a durable database, served by uvicorn as the start command does, and somebody signed in."""
+def serving(today: date, week: date | None = None) -> Iterator[Visit]:
+    """The demo on a durable database, served by uvicorn as the start command does, and somebody signed in. With `week`
+    its week is the one that starts on that day, lived through."""
     with (
         tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder,
         running(EmbeddedServer(Path(folder) / "db")) as server,
@@ -73,7 +75,9 @@ def serving(today: date) -> Iterator[Visit]:
     ):
         upgrade(server.url)
         database = Database(server.url)
-        load_demo(database, today)
+        boat = load_demo(database, week or today)
+        if week is not None:
+            live_through(boat, week)
         times_ms: list[float] = []
         scale = LineScale(scale_address, has_pan=True)
         app = Clock(create_app(database, Settings(data_dir=Path(folder)), clock=lambda: today, scale=scale), times_ms)

@@ -38,7 +38,7 @@ def signed_in(browser: Browser, base: str, size: tuple[int, int], scheme: str = 
     page.get_by_label("Name").fill(SIGN_IN_NAME)
     page.get_by_label("Password").fill(SIGN_IN_PASSWORD)
     page.get_by_role("button", name="Sign in").click()
-    page.wait_for_selector(".week")
+    page.wait_for_selector("nav.route")
     return page
 
 

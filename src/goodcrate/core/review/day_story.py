@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from math import floor
 
-from goodcrate.core.ground.nutrients import Tally
+from goodcrate.core.ground.nutrients import KEYS, Tally
 from goodcrate.core.store.at_table import OffPlan
 
 STOVE, PORTION, SWAP, TABLE, NOT_EATEN, TO_COME, BESIDES = (
@@ -42,11 +42,13 @@ class MealStory:
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """Why a day has so much more or less of something, in its unit; of a meal, or of food besides by its key."""
+    """Why a day has so much more or less of something, in its unit; of a meal, or of food besides by its key. `grams`
+    is how much more or less food that is."""
 
     kind: str
     key: str
     amount: float
+    grams: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,29 +67,28 @@ SMALLEST = 1e-9
 
 def day_story(meals: Iterable[MealStory], besides: Iterable[OffPlan], extras: Tally, nutrient: str) -> DayStory:
     """A day by one nutrient: the usual extras are planned and eaten alike."""
-    steps: list[Step] = []
+    steps, place = list[Step](), KEYS.index(nutrient)
     planned = packed = eaten = extras.amount(nutrient).value
     for meal in meals:
-        at = [
-            station.amount(nutrient).value
-            for station in (meal.planned, meal.cooked, meal.packed, meal.on_plate, meal.with_weighed, meal.eaten)
-        ]
+        stations = (meal.planned, meal.cooked, meal.packed, meal.on_plate, meal.with_weighed, meal.eaten)
+        at = [station.known[place] for station in stations]
         planned, packed, eaten = planned + at[0], packed + at[2], eaten + at[5]
         last = TO_COME if meal.is_open else NOT_EATEN
-        for kind, before, after in zip((STOVE, PORTION, SWAP, TABLE, last), at[:-1], at[1:], strict=True):
-            if abs(after - before) > SMALLEST:
-                steps.append(Step(kind, meal.meal_key, after - before))
+        for n, kind in enumerate((STOVE, PORTION, SWAP, TABLE, last)):
+            if abs(at[n + 1] - at[n]) > SMALLEST:
+                grams = stations[n + 1].grams - stations[n].grams
+                steps.append(Step(kind, meal.meal_key, at[n + 1] - at[n], grams))
     for food in besides:
         amount = food.tally.amount(nutrient).value
         eaten += amount
         if abs(amount) > SMALLEST:
-            steps.append(Step(BESIDES, food.key, amount))
+            steps.append(Step(BESIDES, food.key, amount, food.tally.grams))
     return DayStory(planned, packed, eaten, tuple(steps))
 
 
 def whole_steps(amounts: Sequence[float], before: float, after: float) -> list[int]:
     """Steps in whole units that lead from the one rounded figure to the other: each rounded down or up, those nearest
-    to the next one up, so that what is shown sums to the last digit."""
+    to the next one up, so that what is shown sums to the last digit. For tenths all is given ten times as large."""
     wanted = floor(after + 0.5) - floor(before + 0.5)
     low = [floor(amount) for amount in amounts]
     order = sorted(range(len(amounts)), key=lambda n: low[n] - amounts[n])

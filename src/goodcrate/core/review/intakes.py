@@ -5,7 +5,7 @@ limits count supplements or one form only (the table's notes): those are never h
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 COVERS = ("RDA", "AI")
 """Kinds of a figure that is asked for: recommended, or adequate."""
@@ -98,15 +98,46 @@ class Standing:
         return NOT_KNOWN if self.unknown_share >= TOO_UNKNOWN else LOW
 
 
+PER_KG = {"protein_g_per_kg": "protein_g"}
+"""Rows that ask per kg of body weight, and the nutrient they are about."""
+
+
 def standings(
-    table: Sequence[Intake], means: Iterable[tuple[str, float, float]], sex: str, age: float | None
+    table: Sequence[Intake],
+    means: Iterable[tuple[str, float, float]],
+    sex: str,
+    age: float | None,
+    weight_kg: float | None = None,
 ) -> list[Standing]:
     """How each nutrient of which something is asked stands: of each its key, the known mean a day, and the unknown
-    share."""
+    share. What is asked per kg of body weight is asked of whoever gave it."""
     brought = {key: (known, unknown) for key, known, unknown in means}
+    table = [_by_weight(row, weight_kg) for row in table if row.nutrient not in PER_KG or weight_kg is not None]
     found = []
     for nutrient in dict.fromkeys(row.nutrient for row in table):
         there = brought.get(HELD_AGAINST.get(nutrient, nutrient))
         if there is not None:
             found.append(Standing(nutrient, *there, asked=asked_of(table, nutrient, sex, age)))
     return found
+
+
+def _by_weight(row: Intake, weight_kg: float | None) -> Intake:
+    if row.nutrient not in PER_KG or weight_kg is None:
+        return row
+    return replace(row, nutrient=PER_KG[row.nutrient], value=row.value * weight_kg, unit="g/day")
+
+
+SATURATED_MOST_SHARE = 0.10
+"""Saturated fat as a share of the energy that adults should not pass: WHO guideline on saturated and trans-fatty acids,
+2023."""
+KCAL_PER_G_FAT = 9.0
+
+
+def saturated_share(saturated_g: float, energy_kcal: float) -> float | None:
+    """Saturated fat as a share of the energy, by 9 kcal/g; None without energy."""
+    return KCAL_PER_G_FAT * saturated_g / energy_kcal if energy_kcal > 0 else None
+
+
+def omega_ratio(omega6_g: float, omega3_g: float) -> float | None:
+    """How much omega-6 there is to 1 of omega-3, both in g; None without omega-3. No authority asks for a ratio."""
+    return omega6_g / omega3_g if omega3_g > 0 else None

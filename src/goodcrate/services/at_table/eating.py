@@ -93,6 +93,39 @@ def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, sa
         happened(session, caller, box, event)
 
 
+def say_rest_eaten(caller: Caller, first_day: date, event_id: UUID, until: date) -> int:
+    """Write down that each meal up to a day, of which nothing was said, was eaten as it was packed or planned. Sending
+    it twice writes it once. Answers how many meals that were.
+
+    Raises:
+        NotFound: when there is no such week.
+        SentOtherwise: when something else was written with this id.
+    """
+    with week_at_table(caller, first_day) as (session, table):
+        meals = [m for m in table.picture.meals if m.day <= until and table.plates[str(m.id)].is_open]
+        for meal in meals:
+            own_id = uuid5(event_id, str(meal.id))
+            if session.find(BoxEventRow, own_id) is None:
+                box = _box_of(session, caller, table, meal, own_id)
+                happened(session, caller, box, BoxEvent(str(own_id), EATEN, utc_now(), meal_key=str(meal.id)))
+        return len(meals)
+
+
+def take_rest_back(caller: Caller, first_day: date, event_id: UUID) -> None:
+    """Take back what `say_rest_eaten` wrote under this id. What is taken back stays so.
+
+    Raises:
+        NotFound: when there is no such week.
+    """
+    with week_at_table(caller, first_day) as (session, table):
+        for meal in table.picture.meals:
+            own_id = uuid5(event_id, str(meal.id))
+            if session.find(BoxEventRow, own_id) is not None:
+                undo(session, caller, own_id)
+                session.flush()
+                _unpack_unless_needed(session, caller, uuid5(own_id, "packed"))
+
+
 def _kind_and_grams(box: Box, said: Said) -> tuple[str, float | None]:
     if said.kind == LEFT:
         return SWAPPED, None

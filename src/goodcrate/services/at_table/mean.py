@@ -11,7 +11,7 @@ from goodcrate.services.at_table.table import Table
 class MeanAtTable:
     """The mean of an eater's whole days: energy in kcal a day, protein in g a day, how both stand, the protein floor in
     g, and the other nutrients outside their bands by their words. `counts`: the bands hold for the mean, not for each
-    day."""
+    day. `target_kcal` is the mean of those days' targets."""
 
     days: int
     kcal: float
@@ -21,6 +21,12 @@ class MeanAtTable:
     floor_g: float
     outside: tuple[str, ...]
     counts: bool
+    target_kcal: float = 0.0
+
+    @property
+    def by_pct(self) -> float:
+        """How far the mean is from the targets' mean, in %."""
+        return (self.kcal / self.target_kcal - 1) * 100
 
 
 def mean_at_table(table: Table, eater: Eater) -> MeanAtTable | None:
@@ -47,4 +53,5 @@ def mean_at_table(table: Table, eater: Eater) -> MeanAtTable | None:
         floor_g=wanted.protein_floor_g,
         outside=tuple(wanted.missed_bands(others)),
         counts=eater.day_room_pct is not None,
+        target_kcal=wanted.energy_kcal,
     )

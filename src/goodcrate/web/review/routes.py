@@ -1,21 +1,40 @@
-"""Routes of the review: a week looked back on, and one of its days with the steps from planned to eaten."""
+"""Routes of the review: a week looked back on, how one of its days came about, and what it brought."""
 
+from dataclasses import dataclass
 from datetime import date, timedelta
+from uuid import UUID
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from goodcrate.core.ground.document import Document
+from goodcrate.core.ground.nutrients import BY_KEY
 from goodcrate.core.ground.writing import week_length
-from goodcrate.services.review.week_story import week_story
+from goodcrate.services.at_table import eating
+from goodcrate.services.review.brought import foods_there
+from goodcrate.services.review.week_story import EaterDayStory, WeekStory, week_story
+from goodcrate.services.week.history import close_week
 from goodcrate.services.week.weeks import week_of, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import go, page
-from goodcrate.web.review import view
+from goodcrate.web.review import day_bars, nutrients, view
 from goodcrate.web.security import Signed, Visitor
+from goodcrate.web.tape import Tape
 
 router = APIRouter(prefix="/review", route_class=AgainRoute)
+HEADLINES = ("energy_kcal", "protein_g")
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What an address chooses: a day of an eater, by which nutrient its bars are, on which date the nutrients are, and
+    a nutrient of an eater for the tape."""
+
+    day: str = ""
+    of: str = "energy_kcal"
+    on: str = ""
+    what: str = ""
 
 
 @router.get("")
@@ -23,16 +42,45 @@ def newest(request: Request, visitor: Signed) -> Response:
     """The week that holds today, else the one before it; without one the page says what will stand here."""
     today: date = request.app.state.clock()
     first_day = week_of(visitor.caller, today) or week_of(visitor.caller, today - timedelta(days=7))
-    return _page(request, visitor, today, "") if first_day is None else go(f"/review/{first_day}")
+    return _page(request, visitor, today, Chosen()) if first_day is None else go(f"/review/{first_day}")
 
 
 @router.get("/{first_day}")
-def show(request: Request, visitor: Signed, first_day: Day, day: str = "") -> Response:
+def show(
+    request: Request,
+    visitor: Signed,
+    first_day: Day,
+    day: str = "",
+    of: str = "energy_kcal",
+    on: str = "",
+    what: str = "",
+) -> Response:
     """A week: each day on its beams, why one is as it is, and what the days brought."""
-    return _page(request, visitor, first_day, day)
+    return _page(request, visitor, first_day, Chosen(day, of if of in BY_KEY else "energy_kcal", on, what))
 
 
-def _page(request: Request, visitor: Visitor, first_day: date, day: str) -> Response:
+@router.post("/{first_day}/eaten")
+def rest_eaten(request: Request, visitor: Signed, first_day: Day, event_id: UUID) -> Response:
+    """All of the week up to today of which nothing was said was eaten as it was packed."""
+    eating.say_rest_eaten(visitor.caller, first_day, event_id, request.app.state.clock())
+    return go(f"/review/{first_day}?said={event_id}")
+
+
+@router.post("/{first_day}/eaten/undo")
+def rest_not_eaten(visitor: Signed, first_day: Day, event_id: UUID) -> Response:
+    """Take back what was said of all of them at once."""
+    eating.take_rest_back(visitor.caller, first_day, event_id)
+    return go(f"/review/{first_day}")
+
+
+@router.post("/{first_day}/close")
+def close(visitor: Signed, first_day: Day) -> Response:
+    """The week keeps what it is judged by."""
+    close_week(visitor.caller, first_day)
+    return go(f"/review/{first_day}")
+
+
+def _page(request: Request, visitor: Visitor, first_day: date, chosen: Chosen) -> Response:
     picture = week_picture(visitor.caller, first_day)
     around: Document = {
         "first_day": first_day,
@@ -41,9 +89,12 @@ def _page(request: Request, visitor: Visitor, first_day: date, day: str) -> Resp
     }
     if picture is None:
         return page(request, visitor, "review/page.html", "review", picture=None, **around)
-    story = week_story(visitor.caller, picture)
-    days = {f"{d.eater.id}.{d.day.isoformat()}": d for d in story.days}
-    chosen = days.get(day) or next((d for d in reversed(story.days) if d.is_said), None)
+    story, there = week_story(visitor.caller, picture), foods_there(visitor.caller)
+    one = day_bars.chosen_day(story.days, chosen.day)
+    on = next((d for d in picture.dates if d.isoformat() == chosen.on), None)
+    days = {e.id: [d for d in story.days if d.eater.id == e.id and on in (None, d.day)] for e in picture.eaters}
+    brought = [nutrients.brought_by(story, days[e.id], e, there) for e in picture.eaters]
+    in_band, means = view.week_words(story, picture.eaters)
     return page(
         request,
         visitor,
@@ -51,12 +102,30 @@ def _page(request: Request, visitor: Visitor, first_day: date, day: str) -> Resp
         "review",
         picture=picture,
         last_day=picture.dates[-1],
-        eaters=[
-            (e, view.marks_of(story, e), view.mean_words([d for d in story.days if d.eater.id == e.id]))
-            for e in picture.eaters
-        ],
-        chosen=None if chosen is None else view.bars_of(story, chosen),
-        chosen_key="" if chosen is None else f"{chosen.eater.id}.{chosen.day.isoformat()}",
-        nutrients=[(e, view.nutrients_of([d for d in story.days if d.eater.id == e.id], e)) for e in picture.eaters],
+        in_band=in_band,
+        means=means,
+        tables=view.tables_of(story),
+        chosen_key="" if one is None else view.key_of(one),
+        bars=None if one is None else day_bars.bars_of(story, one, chosen.of),
+        headlines=[(k, BY_KEY[k].label) for k in dict.fromkeys((*HEADLINES, chosen.of))],
+        brought=[b for b in brought if b is not None],
+        chosen=chosen,
+        on=on,
+        address=view.address,
+        open_meals=sum(m.is_open for d in story.days if d.day <= request.app.state.clock() for m in d.meals),
+        tape=_tape(story, one, days, chosen),
         **around,
     )
+
+
+def _tape(
+    story: WeekStory, one: EaterDayStory | None, days: dict[UUID, list[EaterDayStory]], chosen: Chosen
+) -> Tape | None:
+    """The working of a chosen nutrient of an eater, else of the chosen day."""
+    whose, _, nutrient = chosen.what.partition(".")
+    eater = next((e for e in story.table.picture.eaters if str(e.id) == whose), None)
+    if eater is not None and nutrient in BY_KEY:
+        tape = nutrients.tape_of(story, days[eater.id], eater, nutrient, ())
+        if tape is not None:
+            return tape
+    return None if one is None else day_bars.tape_of(story, one, chosen.of)
