@@ -9,6 +9,7 @@ from goodcrate.db import (
     jobs,
     kitchen,
     recipes,
+    review,
     running,
     shop,
     store,
@@ -18,4 +19,19 @@ from goodcrate.db import (
 from goodcrate.db.base import Base
 
 METADATA = Base.metadata
-MODULES = (accounts, at_table, changes, cook, foods, jobs, shop, store, kitchen, recipes, running, targets, week)
+MODULES = (
+    accounts,
+    at_table,
+    changes,
+    cook,
+    foods,
+    jobs,
+    shop,
+    store,
+    kitchen,
+    recipes,
+    review,
+    running,
+    targets,
+    week,
+)

@@ -44,7 +44,7 @@ class Otherwise(NamedTuple):
 
 
 WENT = (
-    Otherwise("maren", 1, "snack", Said(THROWN_AWAY, why="did not like it")),
+    Otherwise("maren", 1, "snack", Said(THROWN_AWAY, why="not liked")),
     Otherwise("maren", 1, "dinner", Said(PART_EATEN, share=0.9)),
     Otherwise("maren", 2, "snack", Said(PART_EATEN, share=0.5)),
     Otherwise("oskar", 4, "box two", Said(PART_EATEN, share=0.6)),

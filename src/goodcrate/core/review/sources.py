@@ -76,20 +76,25 @@ def iron_beside(meals: Iterable[Tally]) -> tuple[Together, Together]:
 
 @dataclass(frozen=True, slots=True)
 class Helps:
-    """A food that is there, with what 100 g and what 100 kcal of it hold of a nutrient, in its unit."""
+    """A food with what a portion of it holds of a nutrient, in its unit."""
 
     food: str
-    per_100_g: float
-    per_100_kcal: float
+    amount: float
 
 
-def helping(foods: Iterable[tuple[str, float | None, float | None]], lacks: float) -> list[Helps]:
-    """Which foods, each with its nutrient and its kcal per 100 g, would help where so much a day is missing: those of
-    which 200 kcal bring a fifth of it or more, the best for their energy first, two at most. Unknown helps nobody."""
+PORTION_G, PORTION_KCAL = 150.0, 200.0
+"""What counts as a portion of a food: 150 g, or what 200 kcal are of it. Our lines."""
+HELPS_SHARE = 0.1
+"""A food helps when a portion brings a tenth of what is asked a day: our line."""
+
+
+def helping(foods: Iterable[tuple[str, float | None, float | None]], wanted: float) -> list[Helps]:
+    """Which foods, each with its nutrient (in its unit) and its kcal per 100 g, would help where so much is asked a
+    day, the best first, two at most. Unknown helps nobody."""
     found = []
     for name, per_100_g, kcal in foods:
-        if per_100_g and kcal and kcal > 0:
-            helps = Helps(name, per_100_g, 100 * per_100_g / kcal)
-            if 2 * helps.per_100_kcal >= 0.2 * lacks:
-                found.append(helps)
-    return sorted(found, key=lambda h: (-h.per_100_kcal, h.food))[:2]
+        if per_100_g and kcal is not None:
+            portion_g = min(PORTION_G, 100 * PORTION_KCAL / kcal) if kcal > 0 else PORTION_G
+            found.append(Helps(name, per_100_g * portion_g / 100))
+    helps = (one for one in found if one.amount >= HELPS_SHARE * wanted)
+    return sorted(helps, key=lambda h: (-h.amount, h.food))[:2]

@@ -78,7 +78,7 @@ def _portions(more: float) -> str:
 def _pack_notes(component: Component, plan: PlannedBatch) -> Iterable[BatchNote]:
     for line in component.lines:
         pack = line.food.pack_g
-        if pack is None or is_discrete(line) or not _opens_a_pack(line.food.keep_group):
+        if pack is None or is_discrete(line) or keeps_open(line.food.keep_group):
             continue
         packs = line.amount.grams * plan.factor / pack
         left = (ceil(packs - WHOLE_SHARE) - packs) * pack
@@ -101,6 +101,6 @@ def _of_packs(packs: float) -> str:
     return say("Little of a pack") if packs < 0.05 else say("{packs} packs", packs=shown(packs, 1))
 
 
-def _opens_a_pack(keep_group: str) -> bool:
-    """Whether what is left of a pack spoils: nobody minds an open bag of rice."""
-    return keep_group not in ("pantry", "dried_spice", "fat", "nuts", "hard_veg", "whole_fruit", "frozen_veg", "bread")
+def keeps_open(keep_group: str) -> bool:
+    """Whether what is left of a pack keeps: nobody minds an open bag of rice."""
+    return keep_group in ("pantry", "dried_spice", "fat", "nuts", "hard_veg", "whole_fruit", "frozen_veg", "bread")

@@ -16,11 +16,12 @@ from goodcrate.core.portion.week_outcome import WorkedBatch, planned_record
 from goodcrate.core.recipes.component import Component
 from goodcrate.core.recipes.variants import base_recipe_key
 from goodcrate.db.base import grams
-from goodcrate.db.cook import INGREDIENT, BatchLineRow, BatchRow, PotRow, WeighingRow
+from goodcrate.db.cook import INGREDIENT, POT_KIND, BatchLineRow, BatchRow, PotRow, WeighingRow
 from goodcrate.db.recipes import LineRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, existing, utc_now
 from goodcrate.services.foods.own_foods import foods_by_key
+from goodcrate.services.kitchen import learn_yields
 from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
 
@@ -240,7 +241,7 @@ def log(
     rest_as: str = "",
     pieces: int = 0,
 ) -> bool:
-    """Append one event; False when this very event is already in the log.
+    """Append one event; False when this very event is already in the log. What a weighed pot taught is kept up.
 
     Raises:
         SentOtherwise: when an event of this id says something else: neither is dropped in silence.
@@ -270,7 +271,18 @@ def log(
         raise SentOtherwise(
             say("This weighing was {was} already. Reload the page, and weigh again if that is wrong.", was=was)
         )
-    return there is None and add_once(session, row)
+    is_new = there is None and add_once(session, row)
+    if is_new and kind == INGREDIENT and batch_id is not None:
+        _learn_anew(session, batch_id)
+    return is_new
+
+
+def _learn_anew(session: HouseholdSession, batch_id: UUID) -> None:
+    """What goes into a pot that is weighed already changes what the pot taught."""
+    weighed = select(WeighingRow.id).where(WeighingRow.batch_id == batch_id, WeighingRow.kind == POT_KIND)
+    if session.scalar(weighed.limit(1)) is not None:
+        session.flush()
+        learn_yields(session, existing(session, BatchRow, batch_id, "batch").component_id)
 
 
 _WHAT_AN_EVENT_SAYS = (

@@ -8,7 +8,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import func, select
 
-from goodcrate.core.cook.batch_record import COUNTED, check_shortfall, net_weight_g
+from goodcrate.core.cook.batch_record import AS_PLANNED, COUNTED, check_shortfall, net_weight_g
 from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import short, shown
@@ -293,7 +293,7 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
                     net_g = pieces_g(portion.pieces, left_g, worked.outcome.piece_g)
                 left_g -= net_g
                 box = _own_box(session, first_day, portion)
-                how = COUNTED if portion.pieces else ""
+                how = COUNTED if portion.pieces else AS_PLANNED  # nobody read a scale
                 filled = Filled(net_g, how=how, pieces=portion.pieces)
                 pack_box(session, caller, batch_id, box, uuid5(event_id, portion.placing_key), filled)
 

@@ -7,12 +7,14 @@ from goodcrate.core.foods.food import Food
 from goodcrate.core.ground.nutrients import KEYS, Tally
 from goodcrate.core.portion.week_outcome import BoxPart, PlacedBox, WorkedBatch
 from goodcrate.core.recipes.component import IngredientLine
+from goodcrate.core.review.intakes import Standing, standings
 from goodcrate.core.review.sources import FromFoods, Helps, helping
 from goodcrate.core.store.at_table import Plate
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_food
+from goodcrate.formats.reference import intake_table
 from goodcrate.services.calling import Caller
-from goodcrate.services.review.week_story import EaterDayStory, WeekStory
+from goodcrate.services.review.week_story import EaterDayStory, WeekStory, means
 from goodcrate.services.store.pantry import food_kept
 
 
@@ -62,6 +64,12 @@ def _lines(
     return next((c.lines for c in recipe.components if c.key == part.component_key), ())
 
 
+def standings_of(days: Sequence[EaterDayStory], eater: Eater) -> list[Standing]:
+    """How each nutrient stands of which something is asked of an eater, on the mean of the days that are over."""
+    told = standings(intake_table(), means(days, KEYS), eater.sex, eater.age_years, eater.weight_kg)
+    return [s for s in told if s.asked.wanted is not None or s.asked.limits]
+
+
 def foods_there(caller: Caller) -> list[Food]:
     """The foods that are in the house."""
     with caller.transaction() as session:
@@ -74,8 +82,9 @@ def foods_of_week(story: WeekStory) -> list[Food]:
     return list({food.key: food for food in foods}.values())
 
 
-def that_help(foods: Iterable[Food], eater: Eater, nutrient: str, lacks: float) -> list[Helps]:
-    """Which of some foods, that an eater may get, would help where so much of a nutrient a day is missing."""
-    suiting = (food for food in foods if why_not_food(eater.exclusions, food) is None)
+def that_help(foods: Iterable[Food], eater: Eater, nutrient: str, wanted: float) -> list[Helps]:
+    """Which of some foods, that an eater may get, would help where so much of a nutrient is asked a day: no spices and
+    herbs, of which nobody eats a portion."""
+    suiting = (f for f in foods if not f.is_trace_kind and why_not_food(eater.exclusions, f) is None)
     figures = ((f.name, f.composition.get(nutrient), f.composition.get("energy_kcal")) for f in suiting)
-    return helping(((name.split(",")[0].lower(), amount, kcal) for name, amount, kcal in figures), lacks)
+    return helping(((name.split(",")[0].lower(), amount, kcal) for name, amount, kcal in figures), wanted)

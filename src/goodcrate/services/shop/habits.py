@@ -108,13 +108,32 @@ def keep_always(caller: Caller, food_key: str, floor_g: float) -> None:
         told = say("{grams} g cannot always be there.", grams=shown(floor_g, 1))
         raise InvalidInput("floor_g", told, say("From 0 to {most} g.", most=shown(MOST_FLOOR_G)))
     with caller.transaction() as session:
-        food = foods_by_key(session, {food_key})[food_key]
-        row_id = _floor_id(food.id)
-        row = session.find(FloorRow, row_id)
-        if row is None:
-            session.add(FloorRow(id=row_id, food_id=food.id, grams=grams(floor_g)))
-        else:
-            row.grams = grams(floor_g)
+        keep_in(session, food_key, floor_g)
+
+
+def keep_in(session: HouseholdSession, food_key: str, floor_g: float) -> None:
+    """The same inside the caller's transaction, of an amount that can be.
+
+    Raises:
+        NotFound: when nobody knows the food.
+    """
+    food = foods_by_key(session, {food_key})[food_key]
+    row_id = _floor_id(food.id)
+    row = session.find(FloorRow, row_id)
+    if row is None:
+        session.add(FloorRow(id=row_id, food_id=food.id, grams=grams(floor_g)))
+    else:
+        row.grams = grams(floor_g)
+
+
+def floor_of(session: HouseholdSession, food_key: str) -> float:
+    """How much of a food is always kept, in g; 0 where nothing is said.
+
+    Raises:
+        NotFound: when nobody knows the food.
+    """
+    row = session.find(FloorRow, _floor_id(foods_by_key(session, {food_key})[food_key].id))
+    return 0.0 if row is None else float(row.grams)
 
 
 def _floor_id(food_id: UUID) -> UUID:

@@ -17,12 +17,10 @@ from goodcrate.core.review.intakes import (
     Standing,
     omega_ratio,
     saturated_share,
-    standings,
 )
 from goodcrate.core.review.sources import Source, iron_beside, main_sources, sources_of
 from goodcrate.core.targets.eater import Eater
-from goodcrate.formats.reference import intake_table
-from goodcrate.services.review.brought import eaten_foods, foods_of_week, that_help
+from goodcrate.services.review.brought import eaten_foods, foods_of_week, standings_of, that_help
 from goodcrate.services.review.week_story import EaterDayStory, WeekStory, means
 from goodcrate.web.figures import number, percent
 from goodcrate.web.tape import Tape, TapeLine, Why
@@ -53,12 +51,6 @@ class Brought:
     lines: tuple[NutrientLine, ...]
     others: tuple[tuple[str, str], ...]
     notes: tuple[str, ...]
-
-
-def standings_of(days: Sequence[EaterDayStory], eater: Eater) -> list[Standing]:
-    """How each nutrient stands of which something is asked of an eater, on the mean of the days that are over."""
-    told = standings(intake_table(), means(days, KEYS), eater.sex, eater.age_years, eater.weight_kg)
-    return [s for s in told if s.asked.wanted is not None or s.asked.limits]
 
 
 def brought_by(story: WeekStory, days: Sequence[EaterDayStory], eater: Eater, there: Sequence[Food]) -> Brought | None:
@@ -128,14 +120,14 @@ def _helped(story: WeekStory, told: Iterable[Standing], eater: Eater, there: Seq
     low.sort(key=_share_reached)
     for standing in low[:MOST_HELPED]:
         wanted = standing.asked.wanted
-        lacks = 0.0 if wanted is None else wanted.value - standing.known
+        asked = 0.0 if wanted is None else wanted.value
         nutrient = HELD_AGAINST.get(standing.nutrient, standing.nutrient)
         words = {"who": eater.first_name, "what": BY_KEY[standing.nutrient].label}
-        helps = [h.food for h in that_help(there, eater, nutrient, lacks)]
+        helps = [h.food for h in that_help(there, eater, nutrient, asked)]
         if helps:
             yield say("Would help {who}’s {what}, and is in the house: {foods}.", foods=_and(helps), **words)
             continue
-        helps = [h.food for h in that_help(foods_of_week(story), eater, nutrient, lacks)]
+        helps = [h.food for h in that_help(foods_of_week(story), eater, nutrient, asked)]
         if helps:
             yield say("Would help {who}’s {what}, and you cook with it: {foods}.", foods=_and(helps), **words)
 
