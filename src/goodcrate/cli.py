@@ -215,6 +215,14 @@ def compute_runsheet(file: RequestFile) -> None:
     _answer(file, RunSheetRequest, compute_runsheet)
 
 
+@compute.command("review")
+def compute_review(file: RequestFile) -> None:
+    """Look back on a week: planned, weighed, eaten → its days, nutrients and proposals. See docs/review.md."""
+    from goodcrate.formats.compute_review import ReviewRequest, compute_review
+
+    _answer(file, ReviewRequest, compute_review)
+
+
 @compute.command("label")
 def compute_label(file: RequestFile) -> None:
     """A typed label per 100 g, with its working and the queries raised."""

@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from goodcrate.formats.compute import DivideRequest, DivideResult, LabelRequest, LabelResult
 from goodcrate.formats.compute_lines import LinesResult
+from goodcrate.formats.compute_review import ReviewRequest, ReviewResult
 from goodcrate.formats.compute_runsheet import RunSheetRequest, RunSheetResult
 from goodcrate.formats.compute_serving import ServingResult
 from goodcrate.formats.compute_shop import ShopRequest, ShopResult
@@ -20,6 +21,8 @@ SCHEMAS: dict[str, type[BaseModel]] = {
     "week-result": WeekResult,
     "shop-request": ShopRequest,
     "shop-result": ShopResult,
+    "review-request": ReviewRequest,
+    "review-result": ReviewResult,
     "runsheet-request": RunSheetRequest,
     "runsheet-result": RunSheetResult,
     "label-request": LabelRequest,

@@ -128,6 +128,8 @@ def _frozen(story: WeekStory, learned: Learned, following: WeekPicture) -> Itera
                 "day": weekday_whole(last[-1].day),
             }
             title = say("{who}: freeze the last {boxes} of {dish}", **told)
+            if len(last) == 1:
+                title = say("{who}: freeze the last box of {dish}", **told)
             why = say("{aged} grew too old. {day}’s waits in the freezer then, and thaws in the fridge.", **told)
             change: Document = {"frozen": [str(m.id) for m in last]}
             yield Offered(Proposal(f"{FREEZE}:{fate.eater_key}:{dish}", FREEZE, title, why), change)

@@ -31,8 +31,9 @@ from goodcrate.db.week import PlacementRow, SessionRow
 from goodcrate.services.calling import Caller, NotFound, existing, utc_now
 from goodcrate.services.recipes.recipe_input import ComponentInput, RecipeInput, input_of
 from goodcrate.services.recipes.saving import put_recipe
-from goodcrate.services.review.learned import learned_of
-from goodcrate.services.review.proposing import next_first_day, offered
+from goodcrate.services.review.learned import Learned, learned_of
+from goodcrate.services.review.proposing import next_first_day as next_first_day  # noqa: PLC0414 — for web
+from goodcrate.services.review.proposing import offered
 from goodcrate.services.review.week_story import WeekStory, week_story
 from goodcrate.services.shop.habits import floor_of, keep_in
 from goodcrate.services.week.placing import PlaceInput, place_in, refuse_if_packed, standing_meals
@@ -47,7 +48,7 @@ class Card:
     is_taken: bool
 
 
-def cards(caller: Caller, story: WeekStory) -> list[Card]:
+def cards(caller: Caller, story: WeekStory, learned: Learned) -> list[Card]:
     """The proposals of a week: those taken, with the words they were taken by, and those that can be."""
     with caller.transaction() as session:
         rows = session.scalars(
@@ -57,7 +58,7 @@ def cards(caller: Caller, story: WeekStory) -> list[Card]:
         ).all()
         taken = [Card(Proposal(r.proposal, r.proposal.split(":")[0], r.title, r.why), is_taken=True) for r in rows]
     there = {_of_whom(card.proposal) for card in taken}
-    open_ones = (o.proposal for o in offered(caller, story, learned_of(caller, story)))
+    open_ones = (o.proposal for o in offered(caller, story, learned))
     return [*(Card(one, is_taken=False) for one in open_ones if _of_whom(one) not in there), *taken]
 
 

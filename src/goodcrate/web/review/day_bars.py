@@ -1,6 +1,6 @@
 """How a day came from planned to eaten, as its page draws it: a bar for each step, and the tape with the working."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import accumulate, pairwise
 
@@ -143,6 +143,14 @@ def _title(day: EaterDayStory, nutrient: str) -> str:
     return say("How {who}’s {day} came about", **told)
 
 
+def steps_told(story: WeekStory, day: EaterDayStory, nutrient: str, *, whole: bool = False) -> list[StepTold]:
+    """The steps of a day in words; with `whole` the small ones each by itself."""
+    of_day = day.of(nutrient)
+    if whole:
+        return [_step(story, step) for step in sorted(of_day.steps, key=lambda s: ORDER.index(s.kind))]
+    return _told(story, of_day)
+
+
 def _told(story: WeekStory, of_day: DayStory) -> list[StepTold]:
     """Steps in the order in which they came about, the small ones as one at the end."""
     small, told = 0.0, list[StepTold]()
@@ -163,42 +171,47 @@ def _step(story: WeekStory, step: Step) -> StepTold:
         said = next((food.said for food in besides if food.key == step.key), say("food besides"))
         return StepTold(said, step.amount, step.kind, say("eaten besides"), step.grams)
     plate = story.table.plates[step.key]
-    dish = story.table.recipe(plate).name
-    words, note = _worded(story, step, plate, dish)
+    told = {
+        "slot": _slot_name(story, step.key),
+        "dish": story.table.recipe(plate).name,
+        "g": grams(abs(step.grams)),
+        "by": ", ".join(_shifts(story, step.key)) if step.kind == STOVE else "",
+    }
+    words, note = _worded(step, plate, told)
     return StepTold(words, step.amount, step.kind, note, step.grams)
 
 
+def _slot_name(story: WeekStory, meal_key: str) -> str:
+    """What a meal is called on its day: its slot."""
+    meal = next(m for m in story.table.picture.meals if str(m.id) == meal_key)
+    slots = (s.name for e in story.table.picture.eaters for s in e.slots if s.id == meal.slot_id)
+    return next(slots, story.table.picture.recipes[str(meal.recipe_id)].name)
+
+
 _PLAIN = {
-    TABLE: (Saying("{dish}: weighed otherwise"), Saying("weighed at the table")),
-    TO_COME: (Saying("{dish}: still to be eaten"), Saying("said on Today once it is")),
+    SWAP: (Saying("{slot}: another box"), Saying("swapped for {dish}")),
+    TABLE: (Saying("{slot}: weighed otherwise"), Saying("{dish}, at the table")),
+    TO_COME: (Saying("{slot}: still to be eaten"), Saying("{dish}; said on Today once it is")),
 }
 
 
-def _worded(story: WeekStory, step: Step, plate: Plate, dish: str) -> tuple[str, str]:
+def _worded(step: Step, plate: Plate, told: Mapping[str, str]) -> tuple[str, str]:
+    """A step in words, with what is to say besides."""
     if step.kind == STOVE:
-        own = story.table.picture.recipes[story.table.picture.outcome.boxes[step.key].placing.recipe_key].name
-        by = ", ".join(_shifts(story, step.key))
-        words = say("{dish}: {by}", dish=own, by=by) if by else say("{dish}: otherwise in the pot", dish=own)
+        words = say("{slot}: {by}", **told) if told["by"] else say("{slot}: otherwise in the pot", **told)
         return words, say("changed at the stove")
     if step.kind == PORTION:
-        own = story.table.picture.recipes[story.table.picture.outcome.boxes[step.key].placing.recipe_key].name
-        g = grams(abs(step.grams))
-        more = say("{g} g more in the box: {dish}", g=g, dish=own)
-        return more if step.grams >= 0 else say("{g} g less in the box: {dish}", g=g, dish=own), say("portioned")
-    if step.kind == SWAP:
-        return say("another box: {dish}", dish=dish), say("swapped at the table")
+        more, less = say("{slot}: {g} g more in the box", **told), say("{slot}: {g} g less in the box", **told)
+        return more if step.grams >= 0 else less, say("portioned")
     if step.kind == NOT_EATEN:
-        return _not_eaten(step, plate, dish)
+        why = next((e.why for e in reversed(plate.box.log) if e.why), "") if plate.box is not None else ""
+        note = say("{dish}: {why}", why=why, **told) if why else told["dish"]
+        if plate.fate == PART:
+            return say("{slot}: {g} g left", **told), note
+        fate = str(say(str(FATE_WORDS[plate.fate]))) if plate.fate in FATE_WORDS else say("not eaten")
+        return say("{slot}: {fate}", fate=fate, **told), note
     words, note = _PLAIN[step.kind]
-    return say(str(words), dish=dish), say(str(note))
-
-
-def _not_eaten(step: Step, plate: Plate, dish: str) -> tuple[str, str]:
-    why = next((e.why for e in reversed(plate.box.log) if e.why), "") if plate.box is not None else ""
-    if plate.fate == PART:
-        return say("{g} g of {dish} left", g=grams(abs(step.grams)), dish=dish), why or say("eaten in part")
-    fate = str(say(str(FATE_WORDS[plate.fate]))) if plate.fate in FATE_WORDS else say("not eaten")
-    return say("{dish}: {fate}", dish=dish, fate=fate), why or say("not eaten")
+    return say(str(words), **told), say(str(note), **told)
 
 
 def _shifts(story: WeekStory, meal_key: str) -> Iterator[str]:

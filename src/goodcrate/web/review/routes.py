@@ -2,23 +2,29 @@
 
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import Response
 
 from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.nutrients import BY_KEY
 from goodcrate.core.ground.writing import week_length
+from goodcrate.formats.csv_table import write_table
 from goodcrate.services.at_table import eating
+from goodcrate.services.calling import Caller, NotFound
+from goodcrate.services.review import taking
 from goodcrate.services.review.brought import foods_there
+from goodcrate.services.review.learned import learned_of
 from goodcrate.services.review.week_story import EaterDayStory, WeekStory, week_story
 from goodcrate.services.week.history import close_week
-from goodcrate.services.week.weeks import week_of, week_picture
+from goodcrate.services.week.weeks import new_id, week_of, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.again import AgainRoute
-from goodcrate.web.pages import go, page
-from goodcrate.web.review import day_bars, nutrients, view
+from goodcrate.web.pages import fragment, go, page
+from goodcrate.web.review import day_bars, nutrients, out, view
+from goodcrate.web.review.learned_view import learned_view
 from goodcrate.web.security import Signed, Visitor
 from goodcrate.web.tape import Tape
 
@@ -35,6 +41,7 @@ class Chosen:
     of: str = "energy_kcal"
     on: str = ""
     what: str = ""
+    done: UUID | None = None
 
 
 @router.get("")
@@ -54,22 +61,39 @@ def show(
     of: str = "energy_kcal",
     on: str = "",
     what: str = "",
+    done: UUID | None = None,
 ) -> Response:
-    """A week: each day on its beams, why one is as it is, and what the days brought."""
-    return _page(request, visitor, first_day, Chosen(day, of if of in BY_KEY else "energy_kcal", on, what))
+    """A week: each day on its beams, why one is as it is, and what the days brought. `done` is what was just said
+    of all its meals at once."""
+    of = of if of in BY_KEY else "energy_kcal"
+    return _page(request, visitor, first_day, Chosen(day, of, on, what=what, done=done))
 
 
 @router.post("/{first_day}/eaten")
-def rest_eaten(request: Request, visitor: Signed, first_day: Day, event_id: UUID) -> Response:
+def rest_eaten(request: Request, visitor: Signed, first_day: Day, event_id: Annotated[UUID, Form()]) -> Response:
     """All of the week up to today of which nothing was said was eaten as it was packed."""
     eating.say_rest_eaten(visitor.caller, first_day, event_id, request.app.state.clock())
-    return go(f"/review/{first_day}?said={event_id}")
+    return go(f"/review/{first_day}?done={event_id}")
 
 
 @router.post("/{first_day}/eaten/undo")
-def rest_not_eaten(visitor: Signed, first_day: Day, event_id: UUID) -> Response:
+def rest_not_eaten(visitor: Signed, first_day: Day, event_id: Annotated[UUID, Form()]) -> Response:
     """Take back what was said of all of them at once."""
     eating.take_rest_back(visitor.caller, first_day, event_id)
+    return go(f"/review/{first_day}")
+
+
+@router.post("/{first_day}/take")
+def take_proposal(visitor: Signed, first_day: Day, proposal: Annotated[str, Form(max_length=160)]) -> Response:
+    """Take a proposal into the next week."""
+    taking.take(visitor.caller, first_day, proposal)
+    return go(f"/review/{first_day}")
+
+
+@router.post("/{first_day}/take/undo")
+def take_proposal_back(visitor: Signed, first_day: Day, proposal: Annotated[str, Form(max_length=160)]) -> Response:
+    """Put back what stood before it was taken."""
+    taking.take_back(visitor.caller, first_day, proposal)
     return go(f"/review/{first_day}")
 
 
@@ -81,7 +105,7 @@ def close(visitor: Signed, first_day: Day) -> Response:
 
 
 def _page(request: Request, visitor: Visitor, first_day: date, chosen: Chosen) -> Response:
-    picture = week_picture(visitor.caller, first_day)
+    caller, picture = visitor.caller, week_picture(visitor.caller, first_day)
     around: Document = {
         "first_day": first_day,
         "previous": first_day - timedelta(days=7),
@@ -89,33 +113,78 @@ def _page(request: Request, visitor: Visitor, first_day: date, chosen: Chosen) -
     }
     if picture is None:
         return page(request, visitor, "review/page.html", "review", picture=None, **around)
-    story, there = week_story(visitor.caller, picture), foods_there(visitor.caller)
+    story = week_story(caller, picture)
     one = day_bars.chosen_day(story.days, chosen.day)
     on = next((d for d in picture.dates if d.isoformat() == chosen.on), None)
-    days = {e.id: [d for d in story.days if d.eater.id == e.id and on in (None, d.day)] for e in picture.eaters}
-    brought = [nutrients.brought_by(story, days[e.id], e, there) for e in picture.eaters]
-    in_band, means = view.week_words(story, picture.eaters)
+    today = request.app.state.clock()
     return page(
         request,
         visitor,
         "review/page.html",
         "review",
         picture=picture,
-        last_day=picture.dates[-1],
-        in_band=in_band,
-        means=means,
-        tables=view.tables_of(story),
         chosen_key="" if one is None else view.key_of(one),
         bars=None if one is None else day_bars.bars_of(story, one, chosen.of),
         headlines=[(k, BY_KEY[k].label) for k in dict.fromkeys((*HEADLINES, chosen.of))],
-        brought=[b for b in brought if b is not None],
         chosen=chosen,
         on=on,
         address=view.address,
-        open_meals=sum(m.is_open for d in story.days if d.day <= request.app.state.clock() for m in d.meals),
-        tape=_tape(story, one, days, chosen),
+        open_meals=sum(m.is_open for d in story.days if d.day <= today for m in d.meals),
+        is_next_there=week_picture(caller, taking.next_first_day(story)) is not None,
+        tape=_tape(story, one, _days(story, on), chosen),
+        done=chosen.done,
+        new_id=new_id,
         **around,
+        **_report(caller, story, on),
     )
+
+
+def _days(story: WeekStory, on: date | None) -> dict[UUID, list[EaterDayStory]]:
+    """By eater the days that count: all, or one date."""
+    eaters = story.table.picture.eaters
+    return {e.id: [d for d in story.days if d.eater.id == e.id and on in (None, d.day)] for e in eaters}
+
+
+def _report(caller: Caller, story: WeekStory, on: date | None = None) -> Document:
+    """What page and paper both tell."""
+    taught, there, picture = learned_of(caller, story), foods_there(caller), story.table.picture
+    days = _days(story, on)
+    brought = [nutrients.brought_by(story, days[e.id], e, there) for e in picture.eaters]
+    in_band, means = view.week_words(story, picture.eaters)
+    return {
+        "last_day": picture.dates[-1],
+        "in_band": in_band,
+        "means": means,
+        "tables": view.tables_of(story),
+        "brought": [b for b in brought if b is not None],
+        "cards": taking.cards(caller, story, taught),
+        "next_week": taking.next_first_day(story),
+        "learned": learned_view(story, taught),
+    }
+
+
+@router.get("/{first_day}/print")
+def on_paper(visitor: Signed, first_day: Day) -> Response:
+    """The week's report, to be printed on a page."""
+    story = _story(visitor, first_day)
+    return fragment("review/print.html", first_day=first_day, **_report(visitor.caller, story))
+
+
+@router.get("/{first_day}/review.csv")
+def as_csv(visitor: Signed, first_day: Day) -> Response:
+    """All that is behind the page, as CSV."""
+    story = _story(visitor, first_day)
+    taught = learned_of(visitor.caller, story)
+    rows = out.rows_of(story, taught, taking.cards(visitor.caller, story, taught))
+    headers = {"content-disposition": f'attachment; filename="review-{first_day.isoformat()}.csv"'}
+    return Response(write_table(out.CSV_HEADER, rows), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+def _story(visitor: Visitor, first_day: date) -> WeekStory:
+    picture = week_picture(visitor.caller, first_day)
+    if picture is None:
+        raise NotFound("week")
+    return week_story(visitor.caller, picture)
 
 
 def _tape(
