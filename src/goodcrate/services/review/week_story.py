@@ -11,6 +11,7 @@ from goodcrate.core.recipes.recipe import serving_of
 from goodcrate.core.review.day_story import DayStory, MealStory, day_story
 from goodcrate.core.store.at_table import OffPlan, Plate
 from goodcrate.core.store.for_the_meal import later_lines
+from goodcrate.core.targets.day_target import Standing, judge_energy, judge_protein
 from goodcrate.core.targets.eater import Eater
 from goodcrate.services.at_table.eating import table_of
 from goodcrate.services.at_table.table import Table
@@ -116,6 +117,15 @@ def _with_weighed(table: Table, plate: Plate, placed: PlacedBox, on_plate: Tally
             planned = line.tally.scaled(placed.placing.servings / recipe.servings)
             there = Tally.sum((there, replace(line, amount=amount_of(grams)).tally)).without(planned)
     return there
+
+
+def is_in_band(day: EaterDayStory) -> bool:
+    """Whether a day kept to its energy band and its protein floor."""
+    target = day.eater.target_on(day.day.weekday())
+    if target is None:
+        return False
+    kcal, protein = (day.eaten.amount(key).value for key in ("energy_kcal", "protein_g"))
+    return {judge_energy(kcal, target).standing, judge_protein(protein, target).standing} == {Standing.INSIDE}
 
 
 def means(days: Sequence[EaterDayStory], keys: Sequence[str]) -> list[tuple[str, float, float]]:

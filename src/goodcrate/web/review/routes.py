@@ -5,7 +5,7 @@ from datetime import date, timedelta
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Request
+from fastapi import Form, Request
 from fastapi.responses import Response
 
 from goodcrate.core.ground.document import Document
@@ -17,18 +17,18 @@ from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.review import taking
 from goodcrate.services.review.brought import foods_there
 from goodcrate.services.review.learned import learned_of
+from goodcrate.services.review.over_time import over_time
 from goodcrate.services.review.week_story import EaterDayStory, WeekStory, week_story
 from goodcrate.services.week.history import close_week
 from goodcrate.services.week.weeks import new_id, week_of, week_picture
 from goodcrate.web.addresses import Day
-from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import fragment, go, page
-from goodcrate.web.review import day_bars, nutrients, out, view
+from goodcrate.web.review import day_bars, lines, nutrients, out, view
+from goodcrate.web.review.address import router
 from goodcrate.web.review.learned_view import learned_view
 from goodcrate.web.security import Signed, Visitor
 from goodcrate.web.tape import Tape
 
-router = APIRouter(prefix="/review", route_class=AgainRoute)
 HEADLINES = ("energy_kcal", "protein_g")
 
 
@@ -50,6 +50,25 @@ def newest(request: Request, visitor: Signed) -> Response:
     today: date = request.app.state.clock()
     first_day = week_of(visitor.caller, today) or week_of(visitor.caller, today - timedelta(days=7))
     return _page(request, visitor, today, Chosen()) if first_day is None else go(f"/review/{first_day}")
+
+
+@router.get("/over-time")
+def over_the_weeks(request: Request, visitor: Signed, of: str = "energy_kcal") -> Response:
+    """A figure of the closed weeks as a line, with the same as a table."""
+    figure = of if of in BY_KEY or of in lines.FIGURES else "energy_kcal"
+    there = over_time(visitor.caller)
+    return page(
+        request,
+        visitor,
+        "review/over_time.html",
+        "review",
+        weeks=len(there.weeks),
+        to_come=there.to_come,
+        figure=figure,
+        is_mean=figure in BY_KEY,
+        choices=lines.choices(),
+        chart=lines.chart_of(there.weeks, figure),
+    )
 
 
 @router.get("/{first_day}")

@@ -9,7 +9,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import many
 from goodcrate.core.targets.eater import Eater
 from goodcrate.services.at_table.mean import MeanAtTable, mean_at_table
-from goodcrate.services.review.week_story import EaterDayStory, WeekStory
+from goodcrate.services.review.week_story import EaterDayStory, WeekStory, is_in_band
 from goodcrate.web.drawing import Beam, energy_beam, protein_beam
 from goodcrate.web.figures import and_doubt, percent_signed, whole
 
@@ -120,7 +120,7 @@ def week_words(story: WeekStory, eaters: Sequence[Eater]) -> tuple[str, str]:
     over = [d for d in story.days if d.is_over and d.eater.target_on(d.day.weekday()) is not None]
     if not over:
         return "", ""
-    inside = sum(_is_in_band(d) for d in over)
+    inside = sum(map(is_in_band, over))
     means = [(e.first_name, mean) for e in eaters if (mean := mean_of(story, e)) is not None]
     days = say("{inside} of {days} in band", inside=inside, days=many(len(over), "day"))
     return days, _means_told(means)
@@ -134,9 +134,3 @@ def _means_told(means: Iterable[tuple[str, MeanAtTable]]) -> str:
     if far:
         return say("the mean of {names} more than 2 % away", names=", ".join(far))
     return say("each mean within 2 %")
-
-
-def _is_in_band(day: EaterDayStory) -> bool:
-    target = day.eater.target_on(day.day.weekday())
-    kcal, protein = (day.of(key).eaten for key in ("energy_kcal", "protein_g"))
-    return target is not None and energy_beam(kcal, target).is_inside and protein_beam(protein, target).is_inside
