@@ -36,6 +36,7 @@ def kitchen(cook: Cook, household: Caller) -> Kitchen:
     racing.vessel(cook)
     racing.pack_noted(kitchen)
     racing.target_change(kitchen)
+    racing.weight_log(kitchen)
     cook.post("/shop/2026-11-23/food/cabbage_raw/floor", {"floor_g": "500"})
     cook.post(
         "/store/shelves", {"id": str(uuid4()), "name": "drawer", "place": "fridge", "boxes": "14", "litres": "30"}

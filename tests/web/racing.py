@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 from threading import Barrier
 from typing import Any
 from uuid import UUID, uuid4
@@ -16,6 +16,7 @@ from goodcrate.core.store.shelves import Shelf
 from goodcrate.core.targets.week_changes import TargetChange
 from goodcrate.db.cook import BatchRow
 from goodcrate.db.recipes import ComponentRow, LineRow
+from goodcrate.db.targets import EaterRow
 from goodcrate.services.at_table import eating, off_plan, store_map
 from goodcrate.services.at_table.today import today_of
 from goodcrate.services.cook import cooking, run_sheet
@@ -24,6 +25,7 @@ from goodcrate.services.foods import food_files, labels
 from goodcrate.services.foods import packs_known as packs
 from goodcrate.services.portion import filling
 from goodcrate.services.recipes import library, recipe_files, saving
+from goodcrate.services.review import body_weight, taking
 from goodcrate.services.shop import taking_instead
 from goodcrate.services.shop.taking_instead import Swap
 from goodcrate.services.store import house
@@ -464,3 +466,39 @@ def target_change(kitchen: Kitchen) -> UUID:
     change_id = uuid4()
     week_targets.change_targets(kitchen.caller, MONDAY, TargetChange(str(change_id), kitchen.eater_id, 4, 10.0))
     return change_id
+
+
+def all_eaten(kitchen: Kitchen) -> str:
+    """All of the week said to be eaten at once."""
+    said = uuid4()
+    eating.say_rest_eaten(kitchen.caller, MONDAY, said, MONDAY + timedelta(days=6))
+    return str(said)
+
+
+def proposal(kitchen: Kitchen) -> str:
+    """What a week proposes whose boxes were half eaten, to the next one that has the same dish."""
+    following = MONDAY + timedelta(days=7)
+    if weeks.week_picture(kitchen.caller, following) is None:
+        for meal in meals(kitchen)[:2]:
+            eating.say_eaten(kitchen.caller, MONDAY, meal, uuid4(), eating.Said("part_eaten", share=0.5))
+        weeks.open_week(kitchen.caller, following)
+        days = (following, following + timedelta(days=1))
+        typed = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, 1.0, days)
+        placing.place(kitchen.caller, following, typed)
+    return f"smaller:{kitchen.eater_id}:{kitchen.recipe_id}"
+
+
+def taken(kitchen: Kitchen) -> str:
+    """One that was taken."""
+    key = proposal(kitchen)
+    taking.take(kitchen.caller, MONDAY, key)
+    return key
+
+
+def weight_log(kitchen: Kitchen) -> str:
+    """Where an eater's log of body weights is, begun, with a weight in it."""
+    with kitchen.caller.transaction() as session:
+        session.execute(update(EaterRow).where(EaterRow.id == kitchen.eater_id).values(conditions=[]))
+    body_weight.turn(kitchen.caller, kitchen.eater_id, on=True)
+    body_weight.note_weight(kitchen.caller, kitchen.eater_id, MONDAY, 70.0, MONDAY)
+    return f"/review/weight/{kitchen.eater_id}"

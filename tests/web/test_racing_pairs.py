@@ -46,6 +46,7 @@ def placed(kitchen: Kitchen, **more: str) -> dict[str, str]:
     return {"gap": slot, "days": FREE, "recipe": str(kitchen.recipe_id), "servings": "1", "id": str(uuid4()), **more}
 
 
+BACK = f"/review/{MONDAY}"
 REPEATED: dict[str, Pairing] = {
     "/cook/kitchen": lambda c, _: [racing.vessel(c)] * 2,
     "/cook/{first_day}/{batch_id}/start": lambda _, k: [(f"/cook/{racing.batch(k)}/start", {})] * 2,
@@ -273,6 +274,15 @@ REPEATED: dict[str, Pairing] = {
     ),
     "/week/{first_day}/meals/{placement_id}/restore": lambda _, k: [(f"{THERE}/meals/{taken_out(k)}/restore", {})] * 2,
     "/week/{first_day}/recipes/{recipe_id}/take": lambda _, k: [(f"{THERE}/recipes/{racing.changed(k)}/take", {})] * 2,
+    "/review/{first_day}/eaten": lambda *_: [(f"{BACK}/eaten", event())] * 2,
+    "/review/{first_day}/eaten/undo": lambda _, k: [(f"{BACK}/eaten/undo", {"event": racing.all_eaten(k)})] * 2,
+    "/review/{first_day}/take": lambda _, k: [(f"{BACK}/take", {"proposal": racing.proposal(k)})] * 2,
+    "/review/{first_day}/take/undo": lambda _, k: [(f"{BACK}/take/undo", {"proposal": racing.taken(k)})] * 2,
+    "/review/{first_day}/close": lambda *_: [(f"{BACK}/close", {})] * 2,
+    "/review/weight/{eater_id}": lambda _, k: [(racing.weight_log(k), {"day": str(MONDAY), "kg": "70.5"})] * 2,
+    "/review/weight/{eater_id}/out": lambda _, k: [(f"{racing.weight_log(k)}/out", {"day": str(MONDAY)})] * 2,
+    "/review/weight/{eater_id}/begin": lambda _, k: [(f"{racing.weight_log(k)}/begin", {})] * 2,
+    "/review/weight/{eater_id}/away": lambda _, k: [(f"{racing.weight_log(k)}/away", {})] * 2,
     "/week/{first_day}/fit": lambda *_: [(f"{THERE}/fit", {"step": "5"})] * 2,
     "/week/{first_day}/fit/settle": lambda c, _: [(f"{fitted(c)}/settle", {"choice": "revert"})] * 2,
 }

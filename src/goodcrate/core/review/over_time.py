@@ -99,7 +99,7 @@ def axis_of(values: Sequence[float]) -> list[float]:
     power = 10 ** floor(log10(raw))
     step = next(n * power for n in (1, 2, 2.5, 5, 10) if n * power >= raw - 1e-12)
     first = floor(start / step) * step
-    marks = [first]
+    marks = [first, first + step]
     while marks[-1] < high - 1e-9:
         marks.append(first + step * len(marks))
     return marks

@@ -27,7 +27,7 @@ MOST_TOLD = 6
 TELL_YIELD = 0.02
 """A yield nearer than that to what the recipe expects is the scale and the day: our line."""
 LEFT_SHARE = 0.15
-"""A dish of which an eater left less is as large as it should be: our line."""
+"""A dish of which an eater left no more is as large as it should be: our line."""
 LEAST_SHARE = 0.5
 """No portion is halved further than that at once: our line."""
 ROOM_STEP_MIN, TELL_ROOM_MIN = 15, 20
@@ -56,7 +56,7 @@ def better_yield(expects: float, learned: float) -> bool:
 def smaller_by(fate: DishFate) -> float | None:
     """By what to multiply an eater's portions of a dish so that they are what was eaten of them; None where enough was
     eaten, or all of it was thrown away at once. Steps of 5 %; never less than half."""
-    if fate.eaten_share > 1 - LEFT_SHARE:
+    if fate.eaten_share >= 1 - LEFT_SHARE:
         return None
     return max(LEAST_SHARE, round_half_up(20 * fate.eaten_share) / 20)
 

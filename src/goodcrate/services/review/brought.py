@@ -12,6 +12,7 @@ from goodcrate.core.review.sources import FromFoods, Helps, helping
 from goodcrate.core.store.at_table import Plate
 from goodcrate.core.targets.eater import Eater
 from goodcrate.core.targets.excluding import why_not_food
+from goodcrate.db.changes import Kept
 from goodcrate.formats.reference import intake_table
 from goodcrate.services.calling import Caller
 from goodcrate.services.review.week_story import EaterDayStory, WeekStory, means
@@ -73,7 +74,10 @@ def standings_of(days: Sequence[EaterDayStory], eater: Eater) -> list[Standing]:
 def foods_there(caller: Caller) -> list[Food]:
     """The foods that are in the house."""
     with caller.transaction() as session:
-        return [food.value() for _, food, _ in food_kept(session)]
+        return _THERE.get(session, ("foods there",), lambda: [food.value() for _, food, _ in food_kept(session)])
+
+
+_THERE: Kept[list[Food]] = Kept(64)
 
 
 def foods_of_week(story: WeekStory) -> list[Food]:

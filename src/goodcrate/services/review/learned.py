@@ -89,7 +89,11 @@ class Learned:
 
 
 def learned_of(caller: Caller, story: WeekStory) -> Learned:
-    """What a week taught, as it stands."""
+    """What a week taught, as it stands; kept as long as the week's picture is, which any change ends."""
+    return story.table.picture.once("learned", lambda: _learned(caller, story))
+
+
+def _learned(caller: Caller, story: WeekStory) -> Learned:
     boxes = list(_boxes(story))
     with caller.transaction() as session:
         runs = session.scalars(

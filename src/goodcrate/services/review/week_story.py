@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from functools import cached_property
 
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.nutrients import Tally
@@ -48,7 +49,7 @@ class EaterDayStory:
         """Whether something was said of it and nothing is to come: it can be judged."""
         return self.is_said and not self.is_open
 
-    @property
+    @cached_property
     def eaten(self) -> Tally:
         """All that was eaten, the usual extras too."""
         return Tally.sum([*(m.eaten for m in self.meals), *(food.tally for food in self.besides), self.extras])
@@ -63,7 +64,11 @@ class WeekStory:
 
 
 def week_story(caller: Caller, picture: WeekPicture) -> WeekStory:
-    """A week from planned to eaten, as it stands."""
+    """A week from planned to eaten, as it stands; kept as long as its picture is, which any change ends."""
+    return picture.once("review", lambda: _week_story(caller, picture))
+
+
+def _week_story(caller: Caller, picture: WeekPicture) -> WeekStory:
     table = table_of(caller, picture)
     cooked = _cooked(picture)
     days = []

@@ -1,15 +1,17 @@
 """Routes of the review: a week looked back on, how one of its days came about, and what it brought."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, timedelta
-from typing import Annotated
 from uuid import UUID
 
-from fastapi import Form, Request
+from fastapi import Request
 from fastapi.responses import Response
 
 from goodcrate.core.ground.document import Document
+from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import BY_KEY
+from goodcrate.core.ground.typed import id_of
 from goodcrate.core.ground.writing import week_length
 from goodcrate.formats.csv_table import write_table
 from goodcrate.services.at_table import eating
@@ -22,11 +24,11 @@ from goodcrate.services.review.week_story import EaterDayStory, WeekStory, week_
 from goodcrate.services.week.history import close_week
 from goodcrate.services.week.weeks import new_id, week_of, week_picture
 from goodcrate.web.addresses import Day
-from goodcrate.web.pages import fragment, go, page
+from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.review import day_bars, lines, nutrients, out, view
 from goodcrate.web.review.address import router
 from goodcrate.web.review.learned_view import learned_view
-from goodcrate.web.security import Signed, Visitor
+from goodcrate.web.security import Posted, Signed, Visitor, text
 from goodcrate.web.tape import Tape
 
 HEADLINES = ("energy_kcal", "protein_g")
@@ -89,41 +91,51 @@ def show(
 
 
 @router.post("/{first_day}/eaten")
-def rest_eaten(request: Request, visitor: Signed, first_day: Day, event_id: Annotated[UUID, Form()]) -> Response:
+def rest_eaten(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """All of the week up to today of which nothing was said was eaten as it was packed."""
-    eating.say_rest_eaten(visitor.caller, first_day, event_id, request.app.state.clock())
-    return go(f"/review/{first_day}?done={event_id}")
+    event = id_of(text(form, "event")) or new_id()
+    eating.say_rest_eaten(visitor.caller, first_day, event, request.app.state.clock())
+    return go(f"/review/{first_day}?done={event}")
 
 
 @router.post("/{first_day}/eaten/undo")
-def rest_not_eaten(visitor: Signed, first_day: Day, event_id: Annotated[UUID, Form()]) -> Response:
+def rest_not_eaten(visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Take back what was said of all of them at once."""
-    eating.take_rest_back(visitor.caller, first_day, event_id)
+    eating.take_rest_back(visitor.caller, first_day, id_of(text(form, "event")) or new_id())
     return go(f"/review/{first_day}")
 
 
 @router.post("/{first_day}/take")
-def take_proposal(visitor: Signed, first_day: Day, proposal: Annotated[str, Form(max_length=160)]) -> Response:
+def take_proposal(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Take a proposal into the next week."""
-    taking.take(visitor.caller, first_day, proposal)
-    return go(f"/review/{first_day}")
+    key = text(form, "proposal")[:160]
+    return _settled(request, visitor, first_day, lambda: taking.take(visitor.caller, first_day, key))
 
 
 @router.post("/{first_day}/take/undo")
-def take_proposal_back(visitor: Signed, first_day: Day, proposal: Annotated[str, Form(max_length=160)]) -> Response:
+def take_proposal_back(request: Request, visitor: Signed, form: Posted, first_day: Day) -> Response:
     """Put back what stood before it was taken."""
-    taking.take_back(visitor.caller, first_day, proposal)
+    key = text(form, "proposal")[:160]
+    return _settled(request, visitor, first_day, lambda: taking.take_back(visitor.caller, first_day, key))
+
+
+def _settled(request: Request, visitor: Visitor, first_day: date, act: Callable[[], None]) -> Response:
+    """On to the week after something was done; what cannot be done is said where it was asked for."""
+    try:
+        act()
+    except (InvalidInput, InvalidInputs) as error:
+        return _page(request, visitor, first_day, Chosen(), Faults.of(error, {"proposal"}))
     return go(f"/review/{first_day}")
 
 
 @router.post("/{first_day}/close")
-def close(visitor: Signed, first_day: Day) -> Response:
+def close(visitor: Signed, _: Posted, first_day: Day) -> Response:
     """The week keeps what it is judged by."""
     close_week(visitor.caller, first_day)
     return go(f"/review/{first_day}")
 
 
-def _page(request: Request, visitor: Visitor, first_day: date, chosen: Chosen) -> Response:
+def _page(request: Request, visitor: Visitor, first_day: date, chosen: Chosen, faults: Faults = NO_FAULTS) -> Response:
     caller, picture = visitor.caller, week_picture(visitor.caller, first_day)
     around: Document = {
         "first_day": first_day,
@@ -153,6 +165,8 @@ def _page(request: Request, visitor: Visitor, first_day: date, chosen: Chosen) -
         tape=_tape(story, one, _days(story, on), chosen),
         done=chosen.done,
         new_id=new_id,
+        faults=faults,
+        status=422 if faults else 200,
         **around,
         **_report(caller, story, on),
     )

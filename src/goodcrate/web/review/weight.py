@@ -61,7 +61,7 @@ def _page(
 
 
 @router.post("/weight/{eater_id}/begin")
-def begin(request: Request, visitor: Signed, eater_id: UUID) -> Response:
+def begin(request: Request, visitor: Signed, _: Posted, eater_id: UUID) -> Response:
     """Begin the log: somebody asked for it."""
     try:
         turn(visitor.caller, eater_id, on=True)
@@ -71,7 +71,7 @@ def begin(request: Request, visitor: Signed, eater_id: UUID) -> Response:
 
 
 @router.post("/weight/{eater_id}/away")
-def put_away(visitor: Signed, eater_id: UUID) -> Response:
+def put_away(visitor: Signed, _: Posted, eater_id: UUID) -> Response:
     """Put the log away."""
     turn(visitor.caller, eater_id, on=False)
     return go(f"/review/weight/{eater_id}")
