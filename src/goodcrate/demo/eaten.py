@@ -69,8 +69,8 @@ FILLED = (
 )
 
 
-def live_through(caller: Caller, first_day: date) -> None:
-    """Cook, pack and eat what the boat placed in a week, and close it."""
+def live_through(caller: Caller, first_day: date, *, close: bool = True) -> None:
+    """Cook, pack and eat what the boat placed in a week, and close it unless somebody else does."""
     for batch_id, worked, name in _batches(caller, first_day):
         for line in worked.outcome.state.lines:
             if (name, line.food.key) in LEFT_OUT:
@@ -83,7 +83,8 @@ def live_through(caller: Caller, first_day: date) -> None:
         if name in POTS or worked.outcome.state.pot_g is not None:
             _fill(caller, first_day, batch_id, name)
     _eat(caller, first_day)
-    history.close_week(caller, first_day)
+    if close:
+        history.close_week(caller, first_day)
 
 
 def _batches(caller: Caller, first_day: date) -> Iterator[tuple[UUID, WorkedBatch, str]]:

@@ -82,3 +82,5 @@ def test_few_are_told_the_most_urgent_first() -> None:
     kinds = ("minutes", "pack", "yield", "smaller", "richer", "room", "freeze")
     told = in_order(Proposal(f"{kind}:1", kind, "", "") for kind in kinds)
     assert [p.kind for p in told] == ["smaller", "freeze", "richer", "yield", "room", "pack"]
+    near, far = Proposal("yield:a", "yield", "", "", 0.03), Proposal("yield:b", "yield", "", "", 0.05)
+    assert in_order([near, far]) == [far, near]

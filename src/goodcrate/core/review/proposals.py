@@ -35,17 +35,19 @@ ROOM_STEP_MIN, TELL_ROOM_MIN = 15, 20
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """Something to do otherwise: `key` names it for good, `title` what, `why` from what it was worked out."""
+    """Something to do otherwise: `key` names it for good, `title` what, `why` from what it was worked out. Of a kind
+    those that weigh most come first: g that were left, or how far off a figure is as a share."""
 
     key: str
     kind: str
     title: str
     why: str
+    weight: float = 0.0
 
 
 def in_order(proposals: Iterable[Proposal]) -> list[Proposal]:
     """The few that are told, in their order."""
-    return sorted(proposals, key=lambda p: (KINDS.index(p.kind), p.key))[:MOST_TOLD]
+    return sorted(proposals, key=lambda p: (KINDS.index(p.kind), -p.weight, p.title, p.key))[:MOST_TOLD]
 
 
 def better_yield(expects: float, learned: float) -> bool:

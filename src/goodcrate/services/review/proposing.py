@@ -102,7 +102,8 @@ def _smaller(story: WeekStory, learned: Learned, following: WeekPicture) -> Iter
         whole_g = sum(following.outcome.boxes[str(m.id)].tally.grams for m in meals)
         change: Document = {"servings": {str(m.id): m.servings * by for m in meals}}
         title, why = _smaller_words(fate, eater, names[fate.dish_key], whole_g / len(meals), by, _cost(learned, fate))
-        yield Offered(Proposal(f"{SMALLER}:{fate.eater_key}:{dish}", SMALLER, title, why), change)
+        left_g = (1 - fate.eaten_share) * fate.grams
+        yield Offered(Proposal(f"{SMALLER}:{fate.eater_key}:{dish}", SMALLER, title, why, left_g), change)
 
 
 def _frozen(story: WeekStory, learned: Learned, following: WeekPicture) -> Iterator[Offered]:
@@ -269,7 +270,8 @@ def _yields(learned: Learned) -> Iterator[Offered]:
             "component": one.component_key,
             "cooked_g": one.cooked_g,
         }
-        yield Offered(Proposal(f"{YIELD}:{one.component_key}", YIELD, title, why), change)
+        off = abs(one.learned.factor / one.expects - 1)
+        yield Offered(Proposal(f"{YIELD}:{one.component_key}", YIELD, title, why, off), change)
 
 
 def _minutes(learned: Learned) -> Iterator[Offered]:
