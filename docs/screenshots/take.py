@@ -1,6 +1,7 @@
 """Takes the pictures of this folder from the demo: `.venv/bin/python docs/screenshots/take.py` (after ./crate test)."""
 
 import sys
+from datetime import timedelta
 from pathlib import Path
 
 import pypdfium2
@@ -58,6 +59,15 @@ def plan_next_week(page: Page, base: str) -> None:
     page.wait_for_selector(".planbar", state="detached", timeout=120_000)
 
 
+def repeat_week(page: Page, base: str) -> None:
+    """The next week, filled from the one before."""
+    page.goto(base + "/week/2026-11-30")
+    page.get_by_role("button").filter(has_text="Start the week").click()
+    page.get_by_role("link", name="Repeat a week").first.click()
+    page.locator("form[action$='/repeat'] button").first.click()
+    page.wait_for_selector("#bench >> text=Rhubarb quark pot")
+
+
 def main() -> None:
     """Take them all."""
     with serving(MONDAY) as visit, sync_playwright() as playwright:
@@ -72,10 +82,6 @@ def main() -> None:
 
         desk = signed_in(browser, base, DESK)
         shoot(desk, "week", "/week")
-        desk.locator(".dayrow").nth(1).get_by_role("link", name="Smoked mackerel, beetroot and barley").click()
-        desk.wait_for_selector("#tape .chosen")
-        desk.mouse.move(5, 795)
-        shoot(desk, "week-tape")
         desk.goto(base + "/cook")
         desk.get_by_role("link", name="Run sheet").first.click()
         desk.wait_for_selector(".ifs >> text=A pause every hour", timeout=120_000)
@@ -179,6 +185,17 @@ def main() -> None:
         plan_next_week(desk, base)
         desk.locator(".plans").evaluate("plans => plans.scrollIntoView()")
         shoot(desk, "week-plan")
+        browser.close()
+    with serving(MONDAY + timedelta(days=7), MONDAY) as visit, sync_playwright() as playwright:
+        base = str(visit.client.base_url).rstrip("/")
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_ARGS)
+        desk = signed_in(browser, base, DESK)
+        repeat_week(desk, base)
+        desk.goto(f"{base}/review/{MONDAY}")
+        desk.locator(".reviewdays tbody tr:nth-child(2) a").first.click()
+        desk.wait_for_selector("text=Why Maren’s Tuesday was short")
+        desk.evaluate("scrollTo(0, 0)")
+        desk.screenshot(path=HERE / "review.png")
         browser.close()
 
 

@@ -120,9 +120,12 @@ def _bring_up(settings: Settings, url: str, *, demo: bool, today: date | None) -
     if demo:
         database = Database(url)
         if not has_account(database):
+            from goodcrate.demo.eaten import live_last_week
             from goodcrate.demo.load import load_demo
 
-            bring_up(url, settings.data_dir, say, lambda: load_demo(database, today or date.today()))
+            bring_up(
+                url, settings.data_dir, say, lambda: live_last_week(load_demo(database, today or date.today()), today)
+            )
         database.close()
 
 

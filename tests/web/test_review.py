@@ -4,7 +4,7 @@ import csv
 import io
 import re
 from dataclasses import replace
-from datetime import timedelta
+from datetime import date, timedelta
 from uuid import uuid4
 
 import pytest
@@ -229,3 +229,19 @@ def test_foods_and_eaters_that_are_gone_are_still_told(cook: Cook, household: Ca
 def one_food() -> recipe_input.ComponentInput:
     line = recipe_input.LineInput(uuid4(), "cabbage_raw", 500)
     return recipe_input.ComponentInput(uuid4(), "pot", (line,))
+
+
+def test_a_week_of_one_day_is_looked_back_on_like_any_other(cook: Cook, household: Caller) -> None:
+    first = date(2026, 12, 7)
+    kitchen = furnish(household)
+    weeks.open_week(household, first, days=1)
+    typed = placing.PlaceInput(uuid4(), kitchen.eater_id, kitchen.slot_id, kitchen.recipe_id, 1.0, (first,))
+    placing.place(household, first, typed)
+    eating.say_rest_eaten(household, first, uuid4(), first)
+    read = text_of(cook.get(f"/review/{first}"))
+    assert "0 of 1 day in band" in read
+    assert "Weigh a pot when it is done: its yield is learned." in read, "nothing was weighed: it says what would teach"
+    assert "Weigh boxes as you fill them" in read
+    assert text_of(cook.get(f"/review/{first}/print")).count("Mon") == 1
+    cook.post(f"/review/{first}/close")
+    assert "50, from 7 December" in text_of(cook.get("/review/over-time"))

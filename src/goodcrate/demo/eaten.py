@@ -6,9 +6,11 @@ from typing import NamedTuple
 from uuid import UUID
 
 from goodcrate.core.cook.batch_record import COOKED_DOWN
+from goodcrate.core.ground.writing import week_start
 from goodcrate.core.portion.filled_boxes import WEIGHED
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.store.box import PART_EATEN, THROWN_AWAY
+from goodcrate.demo.load import place_week
 from goodcrate.demo.week import POT_TARE_G
 from goodcrate.services.at_table import eating, off_plan
 from goodcrate.services.at_table.eating import Said
@@ -85,6 +87,13 @@ def live_through(caller: Caller, first_day: date, *, close: bool = True) -> None
     _eat(caller, first_day)
     if close:
         history.close_week(caller, first_day)
+
+
+def live_last_week(caller: Caller, today: date | None) -> None:
+    """The week before the boat's own one, the same, lived through: there is something to look back on."""
+    before = week_start(today or date.today()) - timedelta(days=7)
+    place_week(caller, before)
+    live_through(caller, before)
 
 
 def _batches(caller: Caller, first_day: date) -> Iterator[tuple[UUID, WorkedBatch, str]]:

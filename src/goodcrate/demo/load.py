@@ -49,7 +49,7 @@ def load_demo(database: Database, today: date, sign_in: str = boat.SIGN_IN_NAME)
         household_eaters.save_eater(caller, _eater_input(caller, eater))
     _add_variants(caller)
     first_day = week_start(today)
-    _place_week(caller, first_day)
+    place_week(caller, first_day)
     _cook_a_little(caller, first_day)
     for n, thing in enumerate(boat.IN_THE_HOUSE):
         recipe_id = _id(caller, thing.recipe) if thing.recipe else None
@@ -164,7 +164,8 @@ def _eater_input(caller: Caller, eater: boat.DemoEater) -> household_eaters.Eate
     )
 
 
-def _place_week(caller: Caller, first_day: date) -> None:
+def place_week(caller: Caller, first_day: date) -> None:
+    """Start a week with the boat's two sessions, and place its meals."""
     weeks.open_week(caller, first_day)
     second = first_day + timedelta(days=boat.SECOND_SESSION_WEEKDAY)
     weeks.add_session(caller, first_day, datetime.combine(second, boat.SECOND_SESSION_AT))

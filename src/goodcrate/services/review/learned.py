@@ -61,7 +61,8 @@ class SessionTold:
 @dataclass(frozen=True)
 class CostTold:
     """What the week's food cost in the household's money: as eaten, at the till, of one box and one day, against the
-    budget (None: none is said), and of what was thrown away. `is_at_least` where prices are missing."""
+    budget (None: none is said), and of what was thrown away. `is_at_least` where prices are missing; `days` are the
+    week's."""
 
     eaten: float
     till: float
@@ -70,6 +71,7 @@ class CostTold:
     budget: float | None
     thrown: float
     is_at_least: bool
+    days: int = 7
 
 
 @dataclass(frozen=True)
@@ -221,4 +223,5 @@ def _cost(caller: Caller, story: WeekStory, boxes: Sequence[BoxFate]) -> CostTol
         week.settings.week_budget,
         thrown=thrown,
         is_at_least=bool(week.shopping.unpriced),
+        days=len(days),
     )

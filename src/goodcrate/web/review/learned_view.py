@@ -123,7 +123,11 @@ def _cost(cost: CostTold | None) -> Iterator[Told]:
     least = say("at least; prices are missing") if cost.is_at_least else ""
     if cost.a_box is not None:
         yield Told(say("a box"), price(cost.a_box), least)
-    yield Told(say("a day, all eaters"), price(cost.a_day), least)
+    a_day = least
+    if cost.budget is not None and cost.days:
+        a_day = say("your budget makes {budget} a day", budget=price(cost.budget / cost.days))
+        a_day = f"{a_day}; {least}" if least else a_day
+    yield Told(say("a day, all eaters"), price(cost.a_day), a_day)
     yield Told(say("the week as eaten"), price(cost.eaten), least)
     if cost.budget is not None:
         over = cost.till - cost.budget

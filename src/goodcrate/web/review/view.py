@@ -32,6 +32,7 @@ class DayMark:
     protein: Beam | None
     doubt: str = ""
     words: str = ""
+    protein_doubt: str = ""
 
 
 @dataclass(frozen=True)
@@ -98,7 +99,8 @@ def _mark(first_day: date, day: EaterDayStory) -> DayMark:
     doubt = and_doubt(measured.standard_error)
     if measured.is_at_least:
         doubt = say("{doubt}, at least", doubt=doubt).strip(", ")
-    return DayMark(key, url, planned, packed, beams[0], protein=beams[1], doubt=doubt)
+    in_protein = and_doubt(day.eaten.amount("protein_g").standard_error)
+    return DayMark(key, url, planned, packed, beams[0], protein=beams[1], doubt=doubt, protein_doubt=in_protein)
 
 
 def mean_words(story: WeekStory, eater: Eater) -> str:
