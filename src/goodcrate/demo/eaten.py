@@ -1,6 +1,6 @@
 """The boat's week as it went, put in through the services: what was cooked, packed, eaten and left."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import date, timedelta
 from typing import NamedTuple
 from uuid import UUID
@@ -73,27 +73,44 @@ FILLED = (
 
 def live_through(caller: Caller, first_day: date, *, close: bool = True) -> None:
     """Cook, pack and eat what the boat placed in a week, and close it unless somebody else does."""
-    for batch_id, worked, name in _batches(caller, first_day):
+    for batch_id, _, name in list(_batches(caller, first_day)):
+        if name in {component for component, _ in LEFT_OUT}:
+            cooking.start_batch(caller, first_day, batch_id)
+    for batch_id, worked, name in list(_batches(caller, first_day)):
         for line in worked.outcome.state.lines:
             if (name, line.food.key) in LEFT_OUT:
                 event = _id(caller, first_day, "left out", line.key)
                 cooking.weigh_ingredient(caller, first_day, batch_id, UUID(line.key), event, 0)
         if name in POTS:
-            gross_g = round(worked.outcome.state.expected_g * POTS[name]) + POT_TARE_G
-            event = _id(caller, first_day, "pot", str(batch_id))
-            filling.weigh_pot(caller, first_day, batch_id, event, gross_g, POT_TARE_G, shortfall=COOKED_DOWN)
+            _weigh_pot(caller, first_day, batch_id, worked, name)
         if name in POTS or worked.outcome.state.pot_g is not None:
             _fill(caller, first_day, batch_id, name)
-    _eat(caller, first_day)
+    _eat(caller, first_day, WENT)
     if close:
         history.close_week(caller, first_day)
 
 
+LAST_WEIGHED = "slice"
+"""The one pot that was weighed in the week before: a demo must be there soon."""
+
+
 def live_last_week(caller: Caller, today: date | None) -> None:
-    """The week before the boat's own one, the same, lived through: there is something to look back on."""
+    """The week before the boat's own one, the same, eaten and closed: there is something to look back on."""
     before = week_start(today or date.today()) - timedelta(days=7)
     place_week(caller, before)
-    live_through(caller, before)
+    for batch_id, worked, name in _batches(caller, before):
+        if name == LAST_WEIGHED:
+            _weigh_pot(caller, before, batch_id, worked, name)
+            _fill(caller, before, batch_id, name)
+            break
+    _eat(caller, before, (WENT[0], WENT[-1]))
+    history.close_week(caller, before)
+
+
+def _weigh_pot(caller: Caller, first_day: date, batch_id: UUID, worked: WorkedBatch, name: str) -> None:
+    gross_g = round(worked.outcome.state.expected_g * POTS[name]) + POT_TARE_G
+    event = _id(caller, first_day, "pot", str(batch_id))
+    filling.weigh_pot(caller, first_day, batch_id, event, gross_g, POT_TARE_G, shortfall=COOKED_DOWN)
 
 
 def _batches(caller: Caller, first_day: date) -> Iterator[tuple[UUID, WorkedBatch, str]]:
@@ -127,11 +144,11 @@ def _fill(caller: Caller, first_day: date, batch_id: UUID, name: str) -> None:
     filling.fill_as_divided(caller, first_day, batch_id, _id(caller, first_day, "boxes", str(batch_id)))
 
 
-def _eat(caller: Caller, first_day: date) -> None:
+def _eat(caller: Caller, first_day: date, otherwise: Iterable[Otherwise]) -> None:
     picture = weeks.week_picture(caller, first_day)
     assert picture is not None
     at = {(meal.slot_id, meal.day): meal.id for meal in picture.meals}
-    for o in WENT:
+    for o in otherwise:
         meal_id = at[_id(caller, o.eater, "slot", o.slot), first_day + timedelta(days=o.weekday)]
         eating.say_eaten(caller, first_day, meal_id, _id(caller, first_day, "eaten", str(meal_id)), o.said)
     eating.say_rest_eaten(caller, first_day, _id(caller, first_day, "the rest was eaten"), picture.dates[-1])

@@ -18,7 +18,7 @@ from goodcrate.core.review.proposals import (
 
 
 def fate(eaten_g: float, grams: float = 1000, aged_g: float = 0.0) -> DishFate:
-    return DishFate("d", "e", 3, 0, grams, eaten_g, 0.0, 1 if aged_g else 0, aged_g)
+    return DishFate("d", "e", 3, 0, grams, eaten_g, thrown_g=0.0, aged=1 if aged_g else 0, aged_g=aged_g)
 
 
 @pytest.mark.parametrize(

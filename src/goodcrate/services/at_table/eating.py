@@ -1,6 +1,6 @@
 """What is said at the table: a box eaten, in part, left, swapped, given or thrown away; each once, each undone."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date
@@ -103,12 +103,42 @@ def say_rest_eaten(caller: Caller, first_day: date, event_id: UUID, until: date)
     """
     with week_at_table(caller, first_day) as (session, table):
         meals = [m for m in table.picture.meals if m.day <= until and table.plates[str(m.id)].is_open]
+        there = set(session.scalars(select(BoxRow.id).where(BoxRow.id.in_([own_box_id(m.id) for m in meals]))))
+        new = [m for m in meals if m.from_box is None and own_box_id(m.id) not in there and _is_own(table, m)]
+        _eat_as_planned(session, caller, table, new, event_id)
         for meal in meals:
             own_id = uuid5(event_id, str(meal.id))
-            if session.find(BoxEventRow, own_id) is None:
+            if meal not in new and session.find(BoxEventRow, own_id) is None:
                 box = _box_of(session, caller, table, meal, own_id)
                 happened(session, caller, box, BoxEvent(str(own_id), EATEN, utc_now(), meal_key=str(meal.id)))
         return len(meals)
+
+
+def _is_own(table: Table, meal: Meal) -> bool:
+    """Whether a meal eats its own box, which nobody packed yet."""
+    box = table.plates[str(meal.id)].box
+    return box is not None and box.key == str(own_box_id(meal.id)) and box.state == PLANNED
+
+
+def _eat_as_planned(
+    session: HouseholdSession, caller: Caller, table: Table, meals: Sequence[Meal], event_id: UUID
+) -> None:
+    """Boxes nobody wrote anything of, all at once: packed as planned, and eaten. The week is ours alone meanwhile."""
+    now, boxes, contents, packed, eaten = utc_now(), list[BoxRow](), list[BoxContentRow](), [], []
+    for meal in meals:
+        box, own_id = table.plates[str(meal.id)].box, uuid5(event_id, str(meal.id))
+        if box is None:
+            continue
+        row = _own_row(box)
+        row.live = None
+        boxes.append(row)
+        contents += _planned_contents(table, box, set())
+        told = {"box_id": row.id, "user_id": caller.user_id, "happened_at": now}
+        packed.append(BoxEventRow(id=uuid5(own_id, "packed"), kind=PACKED, place=_place_of(table, meal.id), **told))
+        eaten.append(BoxEventRow(id=own_id, kind=EATEN, placement_id=meal.id, **told))
+    for rows in (boxes, contents, packed, eaten):  # each needs those before it
+        session.add_all(rows)
+        session.flush()
 
 
 def take_rest_back(caller: Caller, first_day: date, event_id: UUID) -> None:
@@ -165,8 +195,7 @@ def _box_of(session: HouseholdSession, caller: Caller, table: Table, meal: Meal,
     _fill_as_planned(session, table, plate.box)
     box = box_in(session, UUID(plate.box.key))
     if box.state == PLANNED:
-        stay = table.picture.stays.get(str(box.meal_key))
-        place = FRIDGE if stay is None or stay.place not in (FREEZER, CUPBOARD) else stay.place
+        place = _place_of(table, UUID(str(box.meal_key)))
         packed = BoxEvent(str(uuid5(event_id, f"{as_}packed")), PACKED, utc_now(), place)
         happened(session, caller, box, packed)
         box = box_in(session, UUID(plate.box.key))
@@ -179,22 +208,39 @@ def _fill_as_planned(session: HouseholdSession, table: Table, box: Box) -> None:
     if box.key != str(own_box_id(UUID(str(box.meal_key)))):
         return
     if session.find(BoxRow, box_id) is None:
-        row = BoxRow(
-            id=box_id,
-            recipe_id=UUID(box.recipe_key),
-            packed_for=UUID(str(box.meal_key)),
-            lot=box_id,
-            cooked_on=box.cooked_on,
-            vessel_id=None if box.container is None else UUID(box.container.key),
-        )
-        add_once(session, row)
+        add_once(session, _own_row(box))
     there = {content.component_key for content in box_in(session, box_id).contents}
+    for content in _planned_contents(table, box, there):
+        add_once(session, content)
+
+
+def _own_row(box: Box) -> BoxRow:
+    """A meal's own box as it is stored."""
+    box_id = UUID(box.key)
+    return BoxRow(
+        id=box_id,
+        recipe_id=UUID(box.recipe_key),
+        packed_for=UUID(str(box.meal_key)),
+        lot=box_id,
+        cooked_on=box.cooked_on,
+        vessel_id=None if box.container is None else UUID(box.container.key),
+    )
+
+
+def _planned_contents(table: Table, box: Box, there: Collection[str | None]) -> Iterator[BoxContentRow]:
+    """What is in a meal's own box as planned, but for what is written down of it."""
+    box_id = UUID(box.key)
     for part in table.picture.outcome.boxes[str(box.meal_key)].parts:
         if part.component_key not in there and part.grams > 0:
             component_id = UUID(part.component_key)
             inside = content_id(box_id, component_id)
-            content = BoxContentRow(id=inside, box_id=box_id, component_id=component_id, planned_g=grams(part.grams))
-            add_once(session, content)
+            yield BoxContentRow(id=inside, box_id=box_id, component_id=component_id, planned_g=grams(part.grams))
+
+
+def _place_of(table: Table, meal_id: UUID) -> str:
+    """Where a meal's box waits."""
+    stay = table.picture.stays.get(str(meal_id))
+    return FRIDGE if stay is None or stay.place not in (FREEZER, CUPBOARD) else stay.place
 
 
 def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID | None, event_id: UUID) -> None:

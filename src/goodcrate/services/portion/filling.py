@@ -26,7 +26,7 @@ from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc
 from goodcrate.services.cook.cooking import log, started, worked_batch
 from goodcrate.services.kitchen import learn_yields
 from goodcrate.services.store.boxes import box_in, content_id, own_box_id, pack, undo
-from goodcrate.services.week.weeks import existing_week, load_picture, take_turns
+from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
 
 def worked_at(session: HouseholdSession, first_day: date, batch_id: UUID) -> WorkedBatch:
@@ -251,7 +251,8 @@ def weigh_box(
         InvalidInput: before the pot is weighed, or for more than is left in it.
     """
     with at_the_bench(caller, first_day) as session:
-        worked = worked_at(session, first_day, batch_id)
+        picture = load_picture(session, existing_week(session, first_day))
+        worked = worked_batch(picture, batch_id)
         portion = portion_of(worked, placement_id)
         pot_g = worked.outcome.state.pot_g
         if pot_g is None:
@@ -271,7 +272,7 @@ def weigh_box(
                 say("Only {pot_g} g are left in the pot.", pot_g=shown(pot_g - others_g)),
                 say("Weigh the box again, or the pot."),
             )
-        pack_box(session, caller, batch_id, _own_box(session, first_day, portion), event_id, filled)
+        pack_box(session, caller, batch_id, _own_box(picture, portion), event_id, filled)
 
 
 def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: UUID) -> None:
@@ -282,7 +283,8 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
         InvalidInput: before the pot is weighed.
     """
     with at_the_bench(caller, first_day) as session:
-        worked = worked_at(session, first_day, batch_id)
+        picture = load_picture(session, existing_week(session, first_day))
+        worked = worked_batch(picture, batch_id)
         if worked.outcome.state.pot_g is None:
             raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))
         left_g = worked.outcome.left_g
@@ -292,7 +294,7 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
                 if portion.pieces and worked.outcome.piece_g:
                     net_g = pieces_g(portion.pieces, left_g, worked.outcome.piece_g)
                 left_g -= net_g
-                box = _own_box(session, first_day, portion)
+                box = _own_box(picture, portion)
                 how = COUNTED if portion.pieces else AS_PLANNED  # nobody read a scale
                 filled = Filled(net_g, how=how, pieces=portion.pieces)
                 pack_box(session, caller, batch_id, box, uuid5(event_id, portion.placing_key), filled)
@@ -331,8 +333,8 @@ class OwnBox:
     vessel_id: UUID | None
 
 
-def _own_box(session: HouseholdSession, first_day: date, portion: BoxPortion) -> OwnBox:
-    container = load_picture(session, existing_week(session, first_day)).packing.by_key.get(portion.placing_key)
+def _own_box(picture: WeekPicture, portion: BoxPortion) -> OwnBox:
+    container = picture.packing.by_key.get(portion.placing_key)
     return OwnBox(UUID(portion.placing_key), portion.target_g, None if container is None else UUID(container.key))
 
 

@@ -228,20 +228,20 @@ def _with_part(recipe: RecipeInput, part: ComponentInput) -> RecipeInput:
 def _of_component(name: str) -> _Way:
     """A figure of a component that becomes another one."""
 
-    def apply(session: HouseholdSession, _: date, change: ReadDocument, __: UUID) -> Document:
+    def _apply(session: HouseholdSession, _: date, change: ReadDocument, __: UUID) -> Document:
         recipe = _recipe(session, change)
         part = _part(recipe, change)
         put_recipe(session, _with_part(recipe, replace(part, **{name: change[name]})))
         return {name: getattr(part, name)}
 
-    def undo(session: HouseholdSession, _: date, change: ReadDocument, before: ReadDocument) -> None:
+    def _undo(session: HouseholdSession, _: date, change: ReadDocument, before: ReadDocument) -> None:
         recipe = _recipe(session, change)
         part = _part(recipe, change)
         if getattr(part, name) != change[name]:
             raise _changed_since()
         put_recipe(session, _with_part(recipe, replace(part, **{name: before[name]})))
 
-    return _Way(apply, undo)
+    return _Way(_apply, _undo)
 
 
 def _with_minutes(recipe: RecipeInput, step_key: str, minutes: float | None) -> RecipeInput:
