@@ -20,6 +20,7 @@ from bench.lines import main as print_lines
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks
 from bench.portioning import measure_portioning
+from bench.review import measure_review
 from bench.run_sheets import measure_run_sheets
 from bench.server_times import Visit, serving
 from bench.shopping import measure_at_the_shelf, measure_shopping
@@ -186,6 +187,7 @@ def main() -> None:
     measure_portioning(MONDAY)
     with serving(MONDAY) as lived:
         measure_table(lived, MONDAY)
+        measure_review(lived, MONDAY)
     measure_weeks()
     measure_crowd()
     if "--quick" not in sys.argv:

@@ -11,6 +11,7 @@ from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.nutrients import KEYS
 from goodcrate.core.review.over_time import COST_A_DAY, FINISHED, MISS_G, SESSIONS_MIN, THROWN_G, EaterWeek, WeekSummary
 from goodcrate.db.at_table import DoneRow, OffPlanRow
+from goodcrate.db.changes import Kept
 from goodcrate.db.cook import BatchRow, WeighingRow
 from goodcrate.db.review import WeekSummaryRow
 from goodcrate.db.session import HouseholdSession
@@ -36,7 +37,9 @@ class OverTime:
 def over_time(caller: Caller) -> OverTime:
     """All closed weeks of a household as they were judged, with what was said of them since."""
     with caller.transaction() as session:
-        kept, missing = _from_rows(session)
+        sums = select(func.count(WeekSummaryRow.id), func.sum(func.crc32(WeekSummaryRow.stamp)))
+        there = tuple(str(n) for n in session.execute(sums).one())
+        kept, missing = _KEPT.get(session, ("over time", *there), lambda: _from_rows(session))
     if not missing:
         return kept
     for week_id, first_day, stamp in missing[:MOST_AT_ONCE]:
@@ -45,7 +48,12 @@ def over_time(caller: Caller) -> OverTime:
         return _from_rows(session)[0]
 
 
-def _from_rows(session: HouseholdSession) -> tuple[OverTime, list[tuple[UUID, date, str]]]:
+Missing = list[tuple[UUID, date, str]]
+"""Weeks that are to be worked out: id, first day, and the stamp they get."""
+_KEPT: Kept[tuple[OverTime, Missing]] = Kept(16)
+
+
+def _from_rows(session: HouseholdSession) -> tuple[OverTime, Missing]:
     """The weeks that are worked out as their logs are now, and those that are not, the newest first."""
     rows = session.execute(select(WeekSummaryRow.week_id, WeekSummaryRow.stamp, WeekSummaryRow.figures)).all()
     stamps, weeks = _stamps(session), dict[UUID, WeekSummary]()

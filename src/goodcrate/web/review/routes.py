@@ -12,7 +12,8 @@ from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.nutrients import BY_KEY
 from goodcrate.core.ground.typed import id_of
-from goodcrate.core.ground.writing import week_length
+from goodcrate.core.ground.wording import WORDS
+from goodcrate.core.ground.writing import WRITING, week_length
 from goodcrate.formats.csv_table import write_table
 from goodcrate.services.at_table import eating
 from goodcrate.services.calling import Caller, NotFound
@@ -179,7 +180,13 @@ def _days(story: WeekStory, on: date | None) -> dict[UUID, list[EaterDayStory]]:
 
 
 def _report(caller: Caller, story: WeekStory, on: date | None = None) -> Document:
-    """What page and paper both tell."""
+    """What page and paper both tell; kept as long as the week's picture is, in each language and way of writing."""
+    key = ("report", on, WORDS.get().language, WRITING.get())
+    made: Document = story.table.picture.once(key, lambda: _reported(caller, story, on))
+    return made
+
+
+def _reported(caller: Caller, story: WeekStory, on: date | None) -> Document:
     taught, there, picture = learned_of(caller, story), foods_there(caller), story.table.picture
     days = _days(story, on)
     brought = [nutrients.brought_by(story, days[e.id], e, there) for e in picture.eaters]
