@@ -1,11 +1,11 @@
 """Closed weeks over time: each one's figures as it was judged, worked out once and kept beside it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import date, timedelta
 from uuid import UUID, uuid5
 
-from sqlalchemy import Executable, func, select
+from sqlalchemy import func, select
 
 from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.nutrients import KEYS
@@ -42,14 +42,29 @@ def over_time(caller: Caller) -> OverTime:
         kept, missing = _KEPT.get(session, ("over time", *there), lambda: _from_rows(session))
     if not missing:
         return kept
-    for week_id, first_day, stamp in missing[:MOST_AT_ONCE]:
-        _work_out(caller, week_id, first_day, stamp)
+    for week_id, stamp in missing[:MOST_AT_ONCE]:
+        _work_out(caller, week_id, stamp)
     with caller.transaction() as session:
         return _from_rows(session)[0]
 
 
-Missing = list[tuple[UUID, date, str]]
-"""Weeks that are to be worked out: id, first day, and the stamp they get."""
+@dataclass(frozen=True)
+class _Stamp:
+    """What a week's figures were worked out from: when it was closed, its meals, and how far each log had come."""
+
+    first_day: date
+    closed: str
+    meals: str
+    through: tuple[int, ...]
+
+    @property
+    def text(self) -> str:
+        """The stamp as it is stored."""
+        return "|".join((self.closed, self.meals, ".".join(map(str, self.through))))
+
+
+Missing = list[tuple[UUID, _Stamp]]
+"""Weeks that are to be worked out, with the stamp they get."""
 _KEPT: Kept[tuple[OverTime, Missing]] = Kept(16)
 
 
@@ -57,51 +72,69 @@ def _from_rows(session: HouseholdSession) -> tuple[OverTime, Missing]:
     """The weeks that are worked out as their logs are now, and those that are not, the newest first."""
     rows = session.execute(select(WeekSummaryRow.week_id, WeekSummaryRow.stamp, WeekSummaryRow.figures)).all()
     stamps, weeks = _stamps(session), dict[UUID, WeekSummary]()
+    known = {row.week_id: tuple(map(int, row.stamp.split("|")[2].split("."))) for row in rows}
+    newer = _newer(session, [min(throughs) for throughs in zip(*known.values(), strict=True)]) if known else {}
     for row in rows:
-        first_day, stamp = stamps.get(row.week_id, (None, ""))
-        if first_day is not None and stamp == row.stamp:
-            weeks[row.week_id] = _summary(first_day, row.figures)
-    missing = [(key, day, stamp) for key, (day, stamp) in stamps.items() if key not in weeks]
-    missing.sort(key=lambda one: one[1], reverse=True)
+        now, through = stamps.get(row.week_id), known[row.week_id]
+        if now is None or row.stamp.split("|")[:2] != [now.closed, now.meals]:
+            continue
+        days = [now.first_day + timedelta(days=n) for n in range(14)]
+        said = [newer.get((n, key), 0) for n, key in ((0, row.week_id), (1, row.week_id), *((2, d) for d in days))]
+        if said[0] <= through[0] and said[1] <= through[1] and max(said[2:]) <= through[2]:
+            weeks[row.week_id] = _summary(now.first_day, row.figures)
+    missing = [(key, stamp) for key, stamp in stamps.items() if key not in weeks]
+    missing.sort(key=lambda one: one[1].first_day, reverse=True)
     return OverTime(tuple(sorted(weeks.values(), key=lambda w: w.first_day)), len(missing)), missing
 
 
-def _stamps(session: HouseholdSession) -> dict[UUID, tuple[date, str]]:
-    """By closed week its first day, and how far each log that it depends on has come."""
-    closed = select(WeekRow.id, WeekRow.first_day, WeekRow.days, WeekRow.closed_at).where(
-        WeekRow.closed_at.is_not(None)
-    )
-    logs = [_last(session, asked) for asked in _LOGS]
-    by_day = [_last(session, select(kind.day, func.max(kind.seq)).group_by(kind.day)) for kind in (OffPlanRow, DoneRow)]
-    found = {}
-    for week in session.execute(closed):
-        days = [week.first_day + timedelta(days=n) for n in range(week.days)]
-        parts = [log.get(week.id, "") for log in logs]
-        parts += [str(max((int(log.get(day, 0)) for day in days), default=0)) for log in by_day]
-        found[week.id] = (week.first_day, ":".join([f"{week.closed_at:%y%m%d%H%M%S}", *parts]))
+def _stamps(session: HouseholdSession) -> dict[UUID, _Stamp]:
+    """By closed week what its figures would be worked out from now."""
+    closed = select(WeekRow.id, WeekRow.first_day, WeekRow.closed_at).where(WeekRow.closed_at.is_not(None))
+    versions = select(PlacementRow.week_id, func.sum(PlacementRow.version)).group_by(PlacementRow.week_id)
+    meals = {row[0]: str(row[1]) for row in session.execute(versions)}
+    logs = (BoxEventRow.seq, WeighingRow.seq, OffPlanRow.seq, DoneRow.seq)
+    events, weighings, besides, done = (session.scalar(select(func.max(seq))) or 0 for seq in logs)
+    through = (events, weighings, max(besides, done))
+    return {
+        week.id: _Stamp(week.first_day, f"{week.closed_at:%y%m%d%H%M%S}", meals.get(week.id, ""), through)
+        for week in session.execute(closed)
+    }
+
+
+def _newer(session: HouseholdSession, since: Sequence[int]) -> Mapping[tuple[int, object], int]:
+    """What was said since the logs had come so far: by number of the log and by week (by day in the third) the last of
+    it. Boxes are of the week they were packed for, and of that whose meal ate them."""
+    own = select(PlacementRow.week_id, func.max(BoxEventRow.seq)).where(BoxEventRow.seq > since[0])
+    packed = own.select_from(BoxEventRow).join(BoxRow, BoxRow.id == BoxEventRow.box_id)
+    asked = [
+        (0, packed.join(PlacementRow, PlacementRow.id == BoxRow.packed_for).group_by(PlacementRow.week_id)),
+        (
+            0,
+            own.select_from(BoxEventRow)
+            .join(PlacementRow, PlacementRow.id == BoxEventRow.placement_id)
+            .group_by(PlacementRow.week_id),
+        ),
+        (
+            1,
+            select(BatchRow.week_id, func.max(WeighingRow.seq))
+            .join(WeighingRow, WeighingRow.batch_id == BatchRow.id)
+            .where(WeighingRow.seq > since[1])
+            .group_by(BatchRow.week_id),
+        ),
+        *(
+            (2, select(kind.day, func.max(kind.seq)).where(kind.seq > since[2]).group_by(kind.day))
+            for kind in (OffPlanRow, DoneRow)
+        ),
+    ]
+    found: dict[tuple[int, object], int] = {}
+    for n, statement in asked:
+        for key, last in session.execute(statement).all():
+            found[n, key] = max(found.get((n, key), 0), int(last))
     return found
 
 
-_PACKED = select(PlacementRow.week_id, func.max(BoxEventRow.seq)).join(BoxRow, BoxRow.packed_for == PlacementRow.id)
-_LOGS = (
-    _PACKED.join(BoxEventRow, BoxEventRow.box_id == BoxRow.id).group_by(PlacementRow.week_id),
-    select(PlacementRow.week_id, func.max(BoxEventRow.seq))
-    .join(BoxEventRow, BoxEventRow.placement_id == PlacementRow.id)
-    .group_by(PlacementRow.week_id),
-    select(BatchRow.week_id, func.max(WeighingRow.seq))
-    .join(WeighingRow, WeighingRow.batch_id == BatchRow.id)
-    .group_by(BatchRow.week_id),
-    select(PlacementRow.week_id, func.sum(PlacementRow.version)).group_by(PlacementRow.week_id),
-)
-"""What is said of a week's own boxes, of boxes that its meals ate, and of its batches; and its meals themselves."""
-
-
-def _last(session: HouseholdSession, asked: Executable) -> Mapping[object, str]:
-    return {row[0]: str(int(row[1])) for row in session.execute(asked) if row[1] is not None}
-
-
-def _work_out(caller: Caller, week_id: UUID, first_day: date, stamp: str) -> None:
-    picture = week_picture(caller, first_day)
+def _work_out(caller: Caller, week_id: UUID, stamp: _Stamp) -> None:
+    picture = week_picture(caller, stamp.first_day)
     if picture is None:
         return
     figures = _figures(caller, week_story(caller, picture))
@@ -109,9 +142,10 @@ def _work_out(caller: Caller, week_id: UUID, first_day: date, stamp: str) -> Non
         row_id = uuid5(week_id, "summary")
         row = session.find(WeekSummaryRow, row_id)
         if row is not None:
-            row.stamp, row.figures = stamp, figures
+            row.stamp, row.figures = stamp.text, figures
             return
-        row = WeekSummaryRow(id=row_id, week_id=week_id, first_day=first_day, stamp=stamp, figures=figures)
+        told = {"first_day": stamp.first_day, "stamp": stamp.text, "figures": figures}
+        row = WeekSummaryRow(id=row_id, week_id=week_id, **told)
         add_once(session, row)
 
 
