@@ -70,12 +70,13 @@ def plates_of(boxes: Iterable[Box], tallies: Mapping[str, Tally], meal_keys: Seq
     for box in known:
         for meal, grams in eaten_by(box).items():
             eaten.setdefault(meal, []).append(tallies[box.key].scaled(grams / box.packed_g if box.packed_g else 0.0))
+    eaten_by_event = _eaten_events(known)
     left_by = {str(b.meal_key): _last(b, SWAPPED) for b in known if b.meal_key and b.for_meal != b.meal_key}
     plates = {}
     for key in meal_keys:
         plate = _plate(key, on_plate.get(key), Tally.sum(eaten.get(key, ())), tallies)
         if plate.fate != TO_COME or plate.moved_from:
-            plate = replace(plate, said_by=_said_by(plate, known) or left_by.get(key, ""))
+            plate = replace(plate, said_by=_said_by(plate, eaten_by_event) or left_by.get(key, ""))
         plates[key] = plate
     return plates
 
@@ -92,14 +93,24 @@ def with_weighed(plate: Plate, planned: Tally, weighed: Tally, whole_g: float) -
     return replace(plate, eaten=eaten)
 
 
-def _last(box: Box, *kinds: str, meal: str | None = None) -> str:
-    events = [e for e in standing(box.log) if e.kind in kinds and meal in (None, e.meal_key or box.for_meal)]
+def _last(box: Box, *kinds: str) -> str:
+    events = [e for e in standing(box.log) if e.kind in kinds]
     return events[-1].key if events else ""
 
 
-def _said_by(plate: Plate, boxes: Iterable[Box]) -> str:
+def _eaten_events(boxes: Iterable[Box]) -> dict[str, str]:
+    """By meal the event that last said something was eaten at it, of the first box that was."""
+    found: dict[str, str] = {}
+    for box in boxes:
+        own = {e.meal_key or box.for_meal or "": e.key for e in standing(box.log) if e.kind in (EATEN, PART_EATEN)}
+        for meal, key in own.items():
+            found.setdefault(meal, key)
+    return found
+
+
+def _said_by(plate: Plate, eaten_by_event: Mapping[str, str]) -> str:
     if plate.eaten.grams > 0 or plate.fate in (EATEN, PART):
-        return next((key for box in boxes if (key := _last(box, EATEN, PART_EATEN, meal=plate.meal_key))), "")
+        return eaten_by_event.get(plate.meal_key, "")
     if plate.box is not None and plate.box.state in GONE:
         return _last(plate.box, *GONE)
     return "" if plate.box is None else _last(plate.box, SWAPPED)

@@ -39,6 +39,7 @@ class NutrientLine:
     words: str
     standing: str
     unknown_pct: float
+    unknown_words: str
     is_at_least: bool
 
 
@@ -161,9 +162,15 @@ def _line(one: Standing) -> NutrientLine:
         at_limit,
         standing_words(one),
         "bad" if one.says in (LOW, OVER) else "near" if one.says == NEAR else "",
-        unknown_pct=round(100 * one.unknown_share, 0),
+        unknown_pct=round(100 * one.unknown_share, 1),
+        unknown_words=share_words(one.unknown_share),
         is_at_least=one.is_at_least,
     )
+
+
+def share_words(share: float) -> str:
+    """A share in whole per cent, never none where there is some."""
+    return say("under 1 %") if 0 < share < 0.005 else percent(share)
 
 
 def standing_words(one: Standing) -> str:
@@ -223,7 +230,7 @@ def tape_of(
 
 
 def _sums(known: float, unknown: float, standing: Standing | None, digits: int) -> Iterator[TapeLine]:
-    note = say("of {share} of the weight it is not known", share=percent(unknown)) if unknown > 0 else ""
+    note = say("of {share} of the weight it is not known", share=share_words(unknown)) if unknown > 0 else ""
     yield TapeLine(say("at least") if unknown > 0 else say("in all"), "", number(known, digits), note)
     if standing is None:
         return
