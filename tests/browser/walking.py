@@ -21,7 +21,10 @@ def kind_of(address: str) -> str:
     path = _IDS.sub("…", parts.path)
     path = re.sub(rf"^/foods/(?!(?:{_OF_FOODS})\b)[^/]+", "/foods/…", path)
     path = re.sub(r"^(/shop/…/food)/[^/]+", r"\1/…", path)
-    return f"{path}?{'&'.join(sorted({name for name, _ in parse_qsl(parts.query, keep_blank_values=True)}))}"
+    names = {name for name, _ in parse_qsl(parts.query, keep_blank_values=True)}
+    if path == "/review/…":  # what is chosen there combines: each choice is looked at once
+        names = {next((name for name in ("what", "on", "of", "day") if name in names), "")}
+    return f"{path}?{'&'.join(sorted(names))}"
 
 
 def addresses(fetch: Callable[[str], str | None], first: Sequence[str] = FIRST) -> Iterator[str]:
