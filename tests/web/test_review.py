@@ -245,3 +245,18 @@ def test_a_week_of_one_day_is_looked_back_on_like_any_other(cook: Cook, househol
     assert text_of(cook.get(f"/review/{first}/print")).count("Mon") == 1
     cook.post(f"/review/{first}/close")
     assert "50, from 7 December" in text_of(cook.get("/review/over-time"))
+
+
+def test_before_anything_is_said_of_a_week_the_one_before_is_looked_back_on(
+    cook: Cook, household: Caller, client: TestClient
+) -> None:
+    kitchen, following = furnish(household), MONDAY + timedelta(days=7)
+    racing.proposal(kitchen)  # the next week has meals
+    assert isinstance(client.app, FastAPI)
+    client.app.state.clock = lambda: following
+    assert cook.client.get("/review", follow_redirects=False).headers["location"] == THERE
+    eating.say_eaten(household, following, placed_in(household, 7)[0].id, uuid4(), eating.Said("eaten"))
+    there = cook.client.get("/review", follow_redirects=False).headers["location"]
+    assert there == f"/review/{following}"
+    client.app.state.clock = lambda: following + timedelta(days=7)
+    assert cook.client.get("/review", follow_redirects=False).headers["location"] == f"/review/{following}"

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
 from functools import cached_property
 
 from goodcrate.core.ground.amounts import amount_of
@@ -17,7 +17,7 @@ from goodcrate.core.targets.eater import Eater
 from goodcrate.services.at_table.eating import table_of
 from goodcrate.services.at_table.table import Table
 from goodcrate.services.calling import Caller
-from goodcrate.services.week.weeks import WeekPicture
+from goodcrate.services.week.weeks import WeekPicture, week_of, week_picture
 
 
 @dataclass(frozen=True)
@@ -66,6 +66,17 @@ class WeekStory:
 def week_story(caller: Caller, picture: WeekPicture) -> WeekStory:
     """A week from planned to eaten, as it stands; kept as long as its picture is, which any change ends."""
     return picture.once("review", lambda: _week_story(caller, picture))
+
+
+def newest_week(caller: Caller, today: date) -> date | None:
+    """The first day of the week to look back on: the one that holds today once something was said of it, else the one
+    before it; None where neither is there."""
+    now = week_of(caller, today)
+    before = week_of(caller, (today - timedelta(days=7)) if now is None else now - timedelta(days=1))
+    picture = None if now is None or before is None else week_picture(caller, now)
+    if picture is not None and not any(day.is_said for day in week_story(caller, picture).days):
+        return before
+    return now or before
 
 
 def _week_story(caller: Caller, picture: WeekPicture) -> WeekStory:

@@ -21,9 +21,9 @@ from goodcrate.services.review import taking
 from goodcrate.services.review.brought import foods_there
 from goodcrate.services.review.learned import learned_of
 from goodcrate.services.review.over_time import over_time
-from goodcrate.services.review.week_story import EaterDayStory, WeekStory, week_story
+from goodcrate.services.review.week_story import EaterDayStory, WeekStory, newest_week, week_story
 from goodcrate.services.week.history import close_week
-from goodcrate.services.week.weeks import new_id, week_of, week_picture
+from goodcrate.services.week.weeks import new_id, week_picture
 from goodcrate.web.addresses import Day
 from goodcrate.web.pages import NO_FAULTS, Faults, fragment, go, page
 from goodcrate.web.review import day_bars, lines, nutrients, out, view
@@ -49,9 +49,9 @@ class Chosen:
 
 @router.get("")
 def newest(request: Request, visitor: Signed) -> Response:
-    """The week that holds today, else the one before it; without one the page says what will stand here."""
+    """The week to look back on; without one the page says what will stand here."""
     today: date = request.app.state.clock()
-    first_day = week_of(visitor.caller, today) or week_of(visitor.caller, today - timedelta(days=7))
+    first_day = newest_week(visitor.caller, today)
     return _page(request, visitor, today, Chosen()) if first_day is None else go(f"/review/{first_day}")
 
 
