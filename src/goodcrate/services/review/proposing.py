@@ -3,6 +3,7 @@
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from uuid import UUID
 
 from goodcrate.core.foods.packs import Pack
 from goodcrate.core.ground.document import Document
@@ -53,6 +54,9 @@ from goodcrate.services.review.week_story import WeekStory
 from goodcrate.services.shop.habits import always_kept
 from goodcrate.services.shop.listing import around_of, shopping_of
 from goodcrate.services.week.weeks import WeekPicture, week_picture
+
+Suiting = tuple[RecipePage, Tally]
+"""A recipe that may stand in a slot, and a serving of it."""
 
 
 @dataclass(frozen=True)
@@ -179,14 +183,21 @@ def _richer(caller: Caller, story: WeekStory, following: WeekPicture) -> Iterato
             continue
         pages = list_recipes(caller) if pages is None else pages
         low.sort(key=lambda s: (s.nutrient != "fibre_g", s.known / s.asked.wanted.value if s.asked.wanted else 1.0))
-        best = (one for standing in low if (one := _richer_slot(eater, standing, following, pages)) is not None)
+        there = {str(m.recipe_id) for m in following.meals}
+        suiting = {slot.id: list(_suiting(eater, slot, pages)) for slot in eater.slots}
+        ways = (_richer_slot(eater, standing, following, suiting, there) for standing in low)
+        best = (one for one in ways if one is not None)
         one = next(best, None)
         if one is not None:
             yield one
 
 
 def _richer_slot(
-    eater: Eater, standing: Standing, following: WeekPicture, pages: Sequence[RecipePage]
+    eater: Eater,
+    standing: Standing,
+    following: WeekPicture,
+    suiting: Mapping[UUID, Sequence[Suiting]],
+    there: Collection[str],
 ) -> Offered | None:
     """The slot of an eater, and the dish for it, that would bring most of what is low."""
     wanted = standing.asked.wanted
@@ -197,14 +208,18 @@ def _richer_slot(
         for key, meals in _by_dish(eater, slot, following).items():
             here = _candidate(base_recipe_key(key), serving_of(following.recipes[key]).tally, of_food)
             kcal = sum(following.outcome.boxes[str(m.id)].tally.amount("energy_kcal").value for m in meals) / len(meals)
-            suiting = _candidates(eater, slot, pages, of_food, {str(m.recipe_id) for m in following.meals})
-            best = richest(suiting, here, kcal, 0.1 * wanted.value)
+            candidates = (
+                _candidate(page.recipe.key, tally, of_food, is_there=page.recipe.key in there)
+                for page, tally in suiting[slot.id]
+                if not tally.amount(of_food).is_unknown
+            )
+            best = richest(candidates, here, kcal, 0.1 * wanted.value)
             if best is not None:
                 found.append((best[1] * len(meals), best[0], best[1], slot, meals, kcal))
     if not found:
         return None
     _, recipe_key, more, slot, meals, kcal = max(found, key=lambda f: (f[0], f[1]))
-    page = next(p for p in pages if p.recipe.key == recipe_key)
+    page = next(p for p, _ in suiting[slot.id] if p.recipe.key == recipe_key)
     servings = round(kcal / page.serving.tally.amount("energy_kcal").value, 2)
     told = {
         "who": eater.first_name,
@@ -237,16 +252,14 @@ def _candidate(key: str, serving: Tally, nutrient: str, *, is_there: bool = Fals
     return Candidate(key, nutrient_in, kcal, protein_g, is_there=is_there)
 
 
-def _candidates(
-    eater: Eater, slot: Slot, pages: Sequence[RecipePage], nutrient: str, there: Collection[str]
-) -> Iterator[Candidate]:
+def _suiting(eater: Eater, slot: Slot, pages: Sequence[RecipePage]) -> Iterator[Suiting]:
+    """The recipes that may stand in an eater's slot, each with a serving as it is made for them."""
     for page in pages:
         if page.broken or not slot.suits(frozenset(page.tags)) or disliked_foods(eater.exclusions, page.recipe):
             continue
         recipe = for_eater(page.recipe, str(eater.id))
-        tally = serving_of(recipe).tally
-        if why_not_for(eater.exclusions, recipe) is None and not tally.amount(nutrient).is_unknown:
-            yield _candidate(page.recipe.key, tally, nutrient, is_there=page.recipe.key in there)
+        if why_not_for(eater.exclusions, recipe) is None:
+            yield page, serving_of(recipe).tally
 
 
 def _yields(learned: Learned) -> Iterator[Offered]:
