@@ -91,7 +91,9 @@ def offered(caller: Caller, story: WeekStory, learned: Learned) -> list[Offered]
 def _open_meals(following: WeekPicture) -> list[Meal]:
     """Meals that are cooked for the week and not packed yet."""
     boxes = following.outcome.boxes
-    return [m for m in following.meals if m.from_box is None and boxes[str(m.id)].stage == PLANNED]
+    return following.once(
+        "open meals", lambda: [m for m in following.meals if m.from_box is None and boxes[str(m.id)].stage == PLANNED]
+    )
 
 
 def _smaller(story: WeekStory, learned: Learned, following: WeekPicture) -> Iterator[Offered]:
@@ -259,7 +261,7 @@ def _suiting(eater: Eater, slot: Slot, pages: Sequence[RecipePage]) -> Iterator[
             continue
         recipe = for_eater(page.recipe, str(eater.id))
         if why_not_for(eater.exclusions, recipe) is None:
-            yield page, serving_of(recipe).tally
+            yield page, page.serving.tally if recipe is page.recipe else serving_of(recipe).tally
 
 
 def _yields(learned: Learned) -> Iterator[Offered]:
