@@ -260,3 +260,22 @@ def test_before_anything_is_said_of_a_week_the_one_before_is_looked_back_on(
     assert there == f"/review/{following}"
     client.app.state.clock = lambda: following + timedelta(days=7)
     assert cook.client.get("/review", follow_redirects=False).headers["location"] == f"/review/{following}"
+
+
+def test_what_is_taken_back_or_given_away_teaches_nothing(cook: Cook, household: Caller) -> None:
+    kitchen, undone = furnish(household), uuid4()
+    first, second = racing.meals(kitchen)[:2]
+    eating.say_eaten(household, MONDAY, first, undone, eating.Said("thrown_away", why="not liked"))
+    assert "thrown away, Maren’s: not liked" in text_of(cook.get(THERE))
+    off_plan.note(household, kitchen.eater_id, MONDAY, uuid4(), "cake, 350 kcal")
+    assert "too much not known to call it low" in text_of(cook.get(THERE)), (
+        "of the cake nothing but its energy is known"
+    )
+    eating.undo_said(household, MONDAY, undone)
+    eating.say_eaten(household, MONDAY, first, uuid4(), eating.Said("part_eaten", share=0.9))
+    eating.say_eaten(household, MONDAY, second, uuid4(), eating.Said("given_away"))
+    read = text_of(cook.get(f"{THERE}?day={kitchen.eater_id}.{MONDAY}"))
+    assert "not liked" not in read
+    assert "never finished it" not in read
+    story = cook.get(f"{THERE}/review.csv")
+    assert "0 of 1 boxes finished" in story, "the one that was given away is none of them"

@@ -57,7 +57,7 @@ def better_yield(expects: float, learned: float) -> bool:
 
 def smaller_by(fate: DishFate) -> float | None:
     """By what to multiply an eater's portions of a dish so that they are what was eaten of them; None where enough was
-    eaten, or all of it was thrown away at once. Steps of 5 %; never less than half."""
+    eaten. Steps of 5 %; never less than half, also where none of it was."""
     if fate.eaten_share >= 1 - LEFT_SHARE:
         return None
     return max(LEAST_SHARE, round_half_up(20 * fate.eaten_share) / 20)

@@ -195,3 +195,8 @@ def contents_tally(recipe: Recipe, contents: Sequence[Content]) -> Tally:
         whole_g, tally = (serving.tally.grams, serving.tally) if part is None else (part.grams, part.tally)
         tallies.append(tally.scaled(content.grams / whole_g if whole_g > 0 else 0.0))
     return Tally.sum(tallies)
+
+
+def why_of(box: Box | None) -> str:
+    """The reason that was given last for what became of a box; empty without one, and for one that was taken back."""
+    return "" if box is None else next((e.why for e in reversed(standing(box.log)) if e.why), "")

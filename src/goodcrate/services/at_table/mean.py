@@ -6,6 +6,9 @@ from goodcrate.core.targets.day_target import Judgement, banded_amount
 from goodcrate.core.targets.eater import Eater
 from goodcrate.services.at_table.table import Table
 
+CLOSE_PCT = 2.0
+"""A mean within so many % of its targets' mean is close to it: our line."""
+
 
 @dataclass(frozen=True)
 class MeanAtTable:
@@ -27,6 +30,11 @@ class MeanAtTable:
     def by_pct(self) -> float:
         """How far the mean is from the targets' mean, in %."""
         return (self.kcal / self.target_kcal - 1) * 100
+
+    @property
+    def is_close(self) -> bool:
+        """Whether there is nothing to make up for."""
+        return abs(self.by_pct) <= CLOSE_PCT
 
 
 def mean_at_table(table: Table, eater: Eater) -> MeanAtTable | None:

@@ -24,7 +24,7 @@ from goodcrate.core.review.learned import (
 from goodcrate.core.review.proposals import better_yield
 from goodcrate.core.shop.costs import cost_by_day, cost_by_dish, till_of
 from goodcrate.core.store.at_table import LEFT, TO_COME
-from goodcrate.core.store.box import THROWN_AWAY
+from goodcrate.core.store.box import GIVEN_AWAY, THROWN_AWAY, why_of
 from goodcrate.db.running import CookRunRow
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook.running import Running, running_of
@@ -171,10 +171,10 @@ def _boxes(story: WeekStory) -> Iterable[BoxFate]:
     for day in story.days:
         for meal in day.meals:
             plate = story.table.plates[meal.meal_key]
-            if plate.box is None or plate.fate in (TO_COME, LEFT) or meal.on_plate.grams <= 0:
-                continue
+            if plate.box is None or plate.fate in (TO_COME, LEFT, GIVEN_AWAY) or meal.on_plate.grams <= 0:
+                continue  # what was given away says nothing of how it was liked
             thrown = plate.box.packed_g - meal.eaten.grams if plate.fate == THROWN_AWAY else 0.0
-            why = next((e.why for e in reversed(plate.box.log) if e.why), "")
+            why = why_of(plate.box)
             recipe = story.table.recipe(plate).key
             grams = meal.with_weighed.grams
             yield BoxFate(recipe, str(day.eater.id), grams, meal.eaten.grams, max(0.0, thrown), why)
@@ -188,7 +188,7 @@ def _rests(story: WeekStory) -> Iterable[tuple[str, str, float]]:
 
 
 def _left(story: WeekStory) -> Iterable[tuple[str, int]]:
-    """Boxes of days that are said nothing of, or were left for another day."""
+    """Boxes that were left for another day, by dish."""
     found: dict[str, int] = {}
     for day in story.days:
         for meal in day.meals:

@@ -152,4 +152,8 @@ def means(days: Sequence[EaterDayStory], keys: Sequence[str]) -> list[tuple[str,
         return []
     whole = Tally.sum(eaten)
     amounts = {key: whole.amount(key) for key in keys}
-    return [(key, a.value / len(eaten), a.unknown_g / whole.grams) for key, a in amounts.items()]
+    by_kcal_only = whole.grams <= 0 and whole.amount("energy_kcal").value > 0  # its weight was never said
+    return [
+        (key, a.value / len(eaten), 1.0 if by_kcal_only and not a.value else a.unknown_share)
+        for key, a in amounts.items()
+    ]

@@ -21,6 +21,7 @@ from goodcrate.core.review.day_story import (
     whole_steps,
 )
 from goodcrate.core.store.at_table import FATE_WORDS, PART, Plate
+from goodcrate.core.store.box import why_of
 from goodcrate.core.targets.day_target import DayTarget
 from goodcrate.services.review.week_story import EaterDayStory, WeekStory
 from goodcrate.web.drawing import energy_beam, protein_beam
@@ -204,7 +205,7 @@ def _worded(step: Step, plate: Plate, told: Mapping[str, str]) -> tuple[str, str
         more, less = say("{slot}: {g} g more in the box", **told), say("{slot}: {g} g less in the box", **told)
         return more if step.grams >= 0 else less, say("portioned")
     if step.kind == NOT_EATEN:
-        why = next((e.why for e in reversed(plate.box.log) if e.why), "") if plate.box is not None else ""
+        why = why_of(plate.box)
         note = say("{dish}: {why}", why=why, **told) if why else told["dish"]
         if plate.fate == PART:
             return say("{slot}: {g} g left", **told), note
@@ -294,7 +295,7 @@ def _whys(story: WeekStory, day: EaterDayStory) -> Iterator[Why]:
             "The mean of {days} is {kcal} of {wanted} kcal, {by} % away: within 2 %, nothing to make up.", **told
         )
         far = say("The mean of {days} is {kcal} of {wanted} kcal, {by} % away.", **told)
-        yield Why(close if abs(mean.by_pct) <= 2 else far)
+        yield Why(close if mean.is_close else far)
 
 
 def chosen_day(days: Sequence[EaterDayStory], asked: str) -> EaterDayStory | None:

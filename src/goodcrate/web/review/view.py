@@ -15,8 +15,6 @@ from goodcrate.web.figures import and_doubt, percent_signed, whole
 
 SIDE_BY_SIDE = 2
 """So many eaters stand beside each other; more are drawn below."""
-CLOSE_PCT = 2.0
-"""A mean within so many % of what is wanted is said to be close, as in `domain.md`: nothing to make up for."""
 
 
 @dataclass(frozen=True)
@@ -130,7 +128,7 @@ def week_words(story: WeekStory, eaters: Sequence[Eater]) -> tuple[str, str]:
 
 def _means_told(means: Iterable[tuple[str, MeanAtTable]]) -> str:
     there = list(means)
-    far = [name for name, mean in there if abs(mean.by_pct) > CLOSE_PCT]
+    far = [name for name, mean in there if not mean.is_close]
     if not there:
         return ""
     if far:
