@@ -100,12 +100,15 @@ def bench() -> None:
 
 @app.command()
 def schemas(folder: Path = CHECKOUT / "docs" / "formats") -> None:
-    """Write the JSON Schemas of `crate compute` to docs/formats."""
+    """Write the JSON Schemas of `crate compute` and of the archive to docs/formats."""
     from goodcrate.formats.schemas import SCHEMAS, schema_text
+    from goodcrate.services.archive.schema import schema_texts
 
     folder.mkdir(parents=True, exist_ok=True)
     for name in SCHEMAS:
         (folder / f"{name}.schema.json").write_text(schema_text(name), encoding="utf-8")
+    for name, schema in schema_texts().items():
+        (folder / f"{name}.schema.json").write_text(schema, encoding="utf-8")
 
 
 @app.command()
@@ -125,6 +128,62 @@ def forget_demo() -> None:
     with held:
         shutil.rmtree(folder)
     say("The demo's data is gone; the next start makes it again.")
+
+
+def _done(act: Callable[[], str]) -> None:
+    """Do something with the household's data, and say what was done; or why not, with status 1."""
+    from goodcrate.db.server import DatabaseFailed
+
+    try:
+        say(act())
+    except (DatabaseFailed, GoodCrateError, OSError) as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(1) from None
+
+
+ArchiveFile = Annotated[Path, typer.Argument(help="The archive, a zip file.")]
+BackupFile = Annotated[Path, typer.Argument(help="The backup, such as kitchen.sql.gz.")]
+Whose = Annotated[str | None, typer.Option("--as", help="Whose household: a sign-in name. The only one needs no name.")]
+
+
+@app.command()
+def export(file: ArchiveFile, whose: Whose = None) -> None:
+    """Write the household's archive: all that it has, in documented JSON and CSV. The app may run meanwhile."""
+    from goodcrate import whole_data
+
+    _done(lambda: whole_data.export(Settings(), file, whose))
+
+
+@app.command("import")
+def take_in(
+    file: ArchiveFile,
+    whose: Whose = None,
+    wins: Annotated[str | None, typer.Option(help="Where both have data: archive, or here.")] = None,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Only say what would come.")] = False,
+) -> None:
+    """Take an archive in, all of it or nothing. The app may run meanwhile."""
+    from goodcrate import whole_data
+
+    if dry_run:
+        _done(lambda: "\n".join(whole_data.look(Settings(), file, whose)))
+    else:
+        _done(lambda: whole_data.take_in(Settings(), file, whose, wins))
+
+
+@app.command()
+def backup(file: BackupFile) -> None:
+    """Write the whole database, all households and accounts, to a file. The app may run meanwhile."""
+    from goodcrate import whole_data
+
+    _done(lambda: whole_data.backup(Settings(), file))
+
+
+@app.command()
+def restore(file: BackupFile) -> None:
+    """Put a backup in the place of the database. Stop the app first; what was there is kept beside."""
+    from goodcrate import whole_data
+
+    _done(lambda: whole_data.restore(Settings(), file))
 
 
 def _answer(file: Path, model: Any, act: Callable[[Any], Any]) -> None:

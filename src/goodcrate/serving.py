@@ -20,6 +20,7 @@ from contextlib import suppress
 from datetime import date
 from typing import IO
 
+from goodcrate.db.backup import DailyCopies
 from goodcrate.db.server import EmbeddedServer
 from goodcrate.settings import CHECKOUT, Settings
 
@@ -51,6 +52,7 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
     stand_ins: dict[str, subprocess.Popen[str]] = {}
+    copies: DailyCopies | None = None
     try:
         # The app is imported while the database starts. Not the other way round: a server is told to stop when the
         # thread that started it ends.
@@ -76,7 +78,11 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
             listener = _listen(settings.host, settings.port)
             settings = settings.model_copy(update={"database_url": url, **ours})
 
+            copies = DailyCopies(url, settings.data_dir, say) if server is not None else None
+
             def ready() -> None:
+                if copies is not None:
+                    copies.start()
                 address = f"http://{settings.host}:{listener.getsockname()[1]}/"
                 say(f"Good Crate is at {address}   (ready after {time.perf_counter() - began:.1f} s)")
                 _say_more(settings, set(stand_ins), demo=demo, server=server)
@@ -86,6 +92,8 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
             else:
                 _answer_in_several(settings, listener, today, ready)
     finally:
+        if copies is not None:
+            copies.stop()
         for stand_in in stand_ins.values():
             stand_in.terminate()
         for stand_in in stand_ins.values():

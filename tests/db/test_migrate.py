@@ -9,7 +9,8 @@ from tempfile import NamedTemporaryFile
 import pytest
 from sqlalchemy import Engine, create_engine, event, text
 
-from goodcrate.db.migrate import COPIES, MARK, alembic_config, bring_up, load_copy, upgrade
+from goodcrate.db.dump import load_dump
+from goodcrate.db.migrate import COPIES, MARK, alembic_config, bring_up, upgrade
 from goodcrate.db.server import DatabaseFailed, EmbeddedServer, running
 
 OLD = "0037"
@@ -77,7 +78,7 @@ def old_household(url: str, dump: Path = DUMPS / f"{OLD}.sql.gz") -> None:
     with NamedTemporaryFile(suffix=".sql") as file:
         file.write(gzip.decompress(dump.read_bytes()))
         file.flush()
-        load_copy(url, Path(file.name))
+        load_dump(url, Path(file.name))
 
 
 def newest() -> str:

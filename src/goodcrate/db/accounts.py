@@ -17,7 +17,10 @@ UtcTime = DATETIME(fsp=6)
 
 
 class Household(Base):
-    """People and a kitchen that share recipes, boxes and a fridge."""
+    """People and a kitchen that share recipes, boxes and a fridge.
+
+    It was `put_away_at` when another took its place, which has its id as `before_id`: nobody belongs to it then.
+    """
 
     __tablename__ = "household"
     counts_stamp: ClassVar[bool] = True  # its measures weigh what is typed
@@ -49,6 +52,8 @@ class Household(Base):
     week_budget: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(UtcTime)
+    put_away_at: Mapped[datetime | None] = mapped_column(UtcTime, index=True)
+    before_id: Mapped[UUID | None]
 
     __mapper_args__ = {"version_id_col": version}
 

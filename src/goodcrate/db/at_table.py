@@ -42,7 +42,7 @@ class OffPlanRow(HouseholdOwned, Base):
     thing_id: Mapped[UUID | None]
     figures: Mapped[Document | None] = mapped_column(Stored)
     undoes: Mapped[UUID | None]
-    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id", ondelete="SET NULL"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)
 
     def value(self) -> OffPlan:
@@ -89,5 +89,5 @@ class DoneRow(HouseholdOwned, Base):
     subject: Mapped[str] = mapped_column(String(120))
     is_done: Mapped[bool]
     grams: Mapped[Grams | None]
-    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id", ondelete="SET NULL"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)

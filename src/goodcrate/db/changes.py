@@ -115,6 +115,11 @@ def _note(session: Session, kinds: Iterable[object]) -> None:
             wrote.add(_LOG if getattr(kind, "is_log", False) else _PLAN)
 
 
+def note_change(session: HouseholdSession) -> None:
+    """Say that this transaction changes the household, where that is not seen from what it does."""
+    session.info.setdefault(_WROTE, set()).update((_PLAN, _LOG))
+
+
 @event.listens_for(HouseholdSession, "before_flush")
 def _note_rows(session: Session, *_: object) -> None:
     _note(session, (*session.new, *session.dirty, *session.deleted))

@@ -195,7 +195,7 @@ class WeighingRow(HouseholdOwned, Base):
     tablespoons: Mapped[int] = mapped_column(default=0)
     rest_as: Mapped[str] = mapped_column(String(12), default="")
     pieces: Mapped[int] = mapped_column(default=0)
-    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id", ondelete="SET NULL"))
     weighed_at: Mapped[datetime] = mapped_column(UtcTime)
 
     def value(self, boxes: Mapping[UUID, str]) -> Weighing:

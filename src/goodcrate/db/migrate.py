@@ -7,15 +7,13 @@ copy back and begins again. An empty database needs no copy: it is emptied again
 
 import json
 import os
-import shutil
-import subprocess
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from sqlalchemy import Connection, create_engine, inspect, text
-from sqlalchemy.engine import URL, make_url
 
+from goodcrate.db.dump import empty_database, load_dump, settle, write_dump
 from goodcrate.db.server import DatabaseFailed
 
 if TYPE_CHECKING:
@@ -75,12 +73,12 @@ def bring_up(url: str, folder: Path, say: Said, fill: Callable[[], object] | Non
             if now == newest and fill is None:
                 return
             copy = _copy(url, folder, now) if now is not None else None
-            _set_mark(folder, copy, is_first=now is None or fill is not None)
+            set_mark(folder, copy, is_first=now is None or fill is not None)
             if now != newest:
                 upgrade(url)
             if fill is not None:
                 fill()
-            _remove_mark(folder)
+            remove_mark(folder)
             if now not in (None, newest):
                 say(f"Upgraded from table version {now} to {newest}. The copy made before is {copy}.")
     finally:
@@ -100,29 +98,24 @@ def _revision(connection: Connection) -> str | None:
     return version
 
 
-def _set_mark(folder: Path, copy: Path | None, *, is_first: bool) -> None:
+def set_mark(folder: Path, copy: Path | None, *, is_first: bool, says: str = "") -> None:
+    """From now on the next start puts a copy of the folder back (an empty database where there is none), until
+    `remove_mark`; `says` is what it says then."""
     folder.mkdir(parents=True, exist_ok=True)
     fresh = folder / f"{MARK}.new"
     with open(fresh, "w", encoding="utf-8") as file:
-        json.dump({"copy": None if copy is None else copy.name, "first": is_first}, file)
+        where = None if copy is None else str(copy.relative_to(folder))
+        json.dump({"copy": where, "first": is_first, "says": says}, file)
         file.flush()
         os.fsync(file.fileno())
     fresh.rename(folder / MARK)
-    _settle(folder)
+    settle(folder)
 
 
-def _remove_mark(folder: Path) -> None:
+def remove_mark(folder: Path) -> None:
+    """What was under way is done."""
     (folder / MARK).unlink()
-    _settle(folder)
-
-
-def _settle(folder: Path) -> None:
-    """What was renamed or removed in a folder is so after a power cut too."""
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
+    settle(folder)
 
 
 def _put_back_if_cut_off(connection: Connection, url: str, folder: Path, say: Said) -> None:
@@ -130,26 +123,16 @@ def _put_back_if_cut_off(connection: Connection, url: str, folder: Path, say: Sa
     if not mark.exists():
         return
     marked = json.loads(mark.read_text(encoding="utf-8"))
-    _empty(connection)
+    empty_database(connection)
     if marked["copy"] is not None:
-        load_copy(url, folder / COPIES / marked["copy"])
-    if marked["first"]:
+        load_dump(url, folder / (COPIES if "/" not in marked["copy"] else "") / marked["copy"])
+    if marked.get("says"):
+        say(marked["says"])
+    elif marked["first"]:
         say("The first start was cut off before it was done: it begins again.")
     else:
         say("An upgrade was cut off. The copy made before it is back, nothing is lost; the upgrade begins again.")
-    _remove_mark(folder)
-
-
-def _empty(connection: Connection) -> None:
-    """Drop every table and sequence; triggers go with their tables."""
-    connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
-    quote = connection.dialect.identifier_preparer.quote
-    for table in inspect(connection).get_table_names():
-        connection.execute(text(f"DROP TABLE IF EXISTS {quote(table)}"))
-    for sequence in inspect(connection).get_sequence_names():
-        connection.execute(text(f"DROP SEQUENCE IF EXISTS {quote(sequence)}"))
-    connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
-    connection.commit()
+    remove_mark(folder)
 
 
 def _copy(url: str, folder: Path, revision: str) -> Path:
@@ -157,42 +140,7 @@ def _copy(url: str, folder: Path, revision: str) -> Path:
     place = folder / COPIES
     place.mkdir(parents=True, exist_ok=True, mode=0o700)
     whole = place / f"{revision}.sql"
-    part = whole.with_suffix(".part")
-    with open(part, "wb") as file:
-        os.chmod(part, 0o600)
-        _run("mariadb-dump", url, ["--single-transaction", "--no-tablespaces", "--triggers", "--hex-blob"], out=file)
-        os.fsync(file.fileno())
-    part.rename(whole)
-    _settle(place)
+    write_dump(url, whole)
     for old in sorted(place.glob("*.sql"), key=lambda p: p.stat().st_mtime)[:-MOST_COPIES]:
         old.unlink()
     return whole
-
-
-def load_copy(url: str, copy: Path) -> None:
-    """Run a copy's SQL in a database."""
-    with open(copy, "rb") as file:
-        _run("mariadb", url, ["--batch"], given=file)
-
-
-def _run(program: str, url: str, options: list[str], *, given: object = None, out: object = None) -> None:
-    tool = shutil.which(program)
-    if tool is None:
-        raise DatabaseFailed(f"{program} is missing: install Debian’s mariadb-client.")
-    at = make_url(url)
-    done = subprocess.run(
-        [tool, "--no-defaults", *_where(at), *options, str(at.database)],
-        env={**os.environ, "MYSQL_PWD": str(at.password or "")},
-        stdin=given,
-        stdout=out,  # type: ignore[call-overload]
-        stderr=subprocess.PIPE,
-        check=False,
-    )
-    if done.returncode != 0:
-        raise DatabaseFailed(f"{program} failed: {done.stderr.decode(errors='replace')[-400:]}")
-
-
-def _where(at: URL) -> list[str]:
-    socket = at.query.get("unix_socket")
-    place = [f"--socket={socket}"] if socket else [f"--host={at.host or '127.0.0.1'}", f"--port={at.port or 3306}"]
-    return [*place, f"--user={at.username or ''}", "--default-character-set=utf8mb4"]

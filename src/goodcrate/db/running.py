@@ -50,7 +50,7 @@ class CookTickRow(HouseholdOwned, Base):
     task_key: Mapped[str] = mapped_column(String(160))
     kind: Mapped[str] = mapped_column(String(10))
     minutes: Mapped[int] = mapped_column(default=0)
-    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id", ondelete="SET NULL"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)
 
 

@@ -34,7 +34,7 @@ class ShelfEventRow(HouseholdOwned, Base):
     grams: Mapped[Grams | None]
     price: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     shop: Mapped[str] = mapped_column(String(40), default="")
-    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id", ondelete="SET NULL"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)
 
     def value(self, food_key: str) -> ShelfEvent:

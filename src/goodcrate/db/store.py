@@ -20,7 +20,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from goodcrate.core.store.box import Box, BoxEvent, Content
 from goodcrate.core.store.shelves import Shelf
-from goodcrate.db.accounts import UtcTime
+from goodcrate.db.accounts import Household, UtcTime
 from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
 from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.session import AccountSession
@@ -91,8 +91,11 @@ class BoxRow(HouseholdOwned, Base):
 
 def household_with_box(session: AccountSession, box_id: UUID) -> UUID | None:
     """Whose box a code is of: the one question about boxes that is asked before anybody signed in."""
-    boxes = BoxRow.__table__
-    return session.scalar(select(boxes.c.household_id).where(boxes.c.id == box_id))
+    boxes, homes = BoxRow.__table__, Household.__table__
+    whose = select(boxes.c.household_id).join(homes, homes.c.id == boxes.c.household_id)
+    # An archive may bring a box along that another household has: the household that was here first is asked.
+    there = whose.where(boxes.c.id == box_id, homes.c.put_away_at.is_(None))
+    return session.scalar(there.order_by(homes.c.created_at, homes.c.id).limit(1))
 
 
 class BoxContentRow(HouseholdOwned, Base):
@@ -139,7 +142,7 @@ class BoxEventRow(HouseholdOwned, Base):
     why: Mapped[str] = mapped_column(String(160), default="")
     undoes: Mapped[UUID | None]
     shelf_id: Mapped[UUID | None]
-    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"))
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id", ondelete="SET NULL"))
     happened_at: Mapped[datetime] = mapped_column(UtcTime)
 
     def value(self) -> BoxEvent:

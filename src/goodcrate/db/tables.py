@@ -2,6 +2,7 @@
 
 from goodcrate.db import (
     accounts,
+    archive,
     at_table,
     changes,
     cook,
@@ -21,6 +22,7 @@ from goodcrate.db.base import Base
 METADATA = Base.metadata
 MODULES = (
     accounts,
+    archive,
     at_table,
     changes,
     cook,

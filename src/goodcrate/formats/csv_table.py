@@ -121,10 +121,13 @@ def _rows(text: str, delimiter: str) -> Iterator[tuple[int, list[str]]]:
 
 def write_table(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     """A table as CSV text, header first; None is an empty cell."""
+    return "".join(map(table_line, (header, *rows)))
+
+
+def table_line(cells: Sequence[object]) -> str:
+    """One row as CSV text; None is an empty cell."""
     out = StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(header)
-    writer.writerows(["" if cell is None else cell for cell in row] for row in rows)
+    csv.writer(out, lineterminator="\n").writerow("" if cell is None else cell for cell in cells)
     return out.getvalue()
 
 

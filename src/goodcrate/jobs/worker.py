@@ -5,6 +5,7 @@ with its time; whatever happens is said in the job's row.
 """
 
 import os
+import select
 import sys
 import threading
 import time
@@ -16,6 +17,7 @@ from goodcrate.core.ground.errors import GoodCrateError, StoppedEarly
 from goodcrate.core.ground.wording import say
 from goodcrate.db.session import Database
 from goodcrate.services import household
+from goodcrate.services.archive.work import IN_KIND, LOOK_KIND, OUT_KIND
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook.run_sheet import RUN_SHEET_KIND
 from goodcrate.services.jobs.kind import JobKind
@@ -23,7 +25,7 @@ from goodcrate.services.jobs.ledger import FAILED, STOPPED, beat
 from goodcrate.services.plan.run import PLANNING_KIND
 
 BEAT_SECONDS = 2.0
-KINDS: dict[str, JobKind] = {kind.name: kind for kind in (PLANNING_KIND, RUN_SHEET_KIND)}
+KINDS: dict[str, JobKind] = {kind.name: kind for kind in (PLANNING_KIND, RUN_SHEET_KIND, OUT_KIND, LOOK_KIND, IN_KIND)}
 """What a worker can do. A stage that has long work adds its kind here."""
 
 
@@ -50,13 +52,15 @@ def keep_alive(caller: Caller, kind: JobKind, job_id: UUID, leave: Callable[[], 
 
 
 def main() -> None:
-    """Load what the kinds take, then do one job."""
-    for kind in KINDS.values():
-        kind.get_ready()
+    """Load what the kinds take, then do one job; who has it already loads only what that takes."""
+    if not select.select([sys.stdin], [], [], 0)[0]:
+        for kind in KINDS.values():
+            kind.get_ready()
     told = sys.stdin.readline().split()
     if len(told) != 3 or told[1] not in KINDS:
         return
     asking, name, job = told
+    KINDS[name].get_ready()
     database = Database(os.environ["GOODCRATE_WORKER_DATABASE"])
     caller, job_id, kind = Caller(database, UUID(asking)), UUID(job), KINDS[name]
     household.speak_for(caller)

@@ -147,6 +147,47 @@ def _add_household(
     return Caller(database, household.id, user.id)
 
 
+def households(database: Database) -> list[Caller]:
+    """Every household that somebody belongs to, each as its first person; the oldest first."""
+    with database.accounts() as session:
+        people = select(UserAccount.household_id, UserAccount.id).order_by(UserAccount.created_at, UserAccount.id)
+        first: dict[UUID, UUID] = {}
+        for household_id, user_id in session.execute(people):
+            first.setdefault(household_id, user_id)
+    return [Caller(database, household_id, user_id) for household_id, user_id in first.items()]
+
+
+def caller_named(database: Database, name: str) -> Caller | None:
+    """The person who signs in under a name, or None."""
+    with database.accounts() as session:
+        user = session.scalar(select(UserAccount).where(UserAccount.name == name.strip()))
+        return None if user is None else Caller(database, user.household_id, user.id)
+
+
+def nobody(database: Database) -> Caller:
+    """A caller of no household: for it nothing is there."""
+    return Caller(database, UUID(int=0))
+
+
+def settle_in(caller: Caller, name: str) -> str:
+    """The first person of a household that nobody belongs to yet; answers the password they sign in with.
+
+    Raises:
+        InvalidInput: when the name is taken, or none.
+    """
+    name, password = name.strip(), secrets.token_urlsafe(12)
+    if not name or len(name) > 80 or caller_named(caller.database, name) is not None:
+        raise InvalidInput("name", say("You need a name to sign in with."), say("Up to 80 letters."))
+    with caller.database.accounts() as session, session.begin():
+        home = session.get_one(Household, caller.household_id)
+        home.put_away_at = None
+        hashed = _hasher.hash(password)
+        session.add(
+            UserAccount(id=uuid4(), household_id=home.id, name=name, password_hash=hashed, created_at=utc_now())
+        )
+    return password
+
+
 def _matches(user: UserAccount | None, password: str) -> bool:
     """Whether a password is the person's. A wrong name costs as much time as a wrong password."""
     try:

@@ -29,7 +29,7 @@ from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
-from goodcrate.web import cook, door, foods, portion, recipes, review, shop, store, targets, today, week
+from goodcrate.web import archive, cook, door, foods, portion, recipes, review, shop, store, targets, today, week
 from goodcrate.web import scale as scales
 from goodcrate.web import settings as household_settings
 from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
@@ -112,6 +112,7 @@ def create_app(
         door,
         household_settings,
         review,
+        archive,
     ):
         app.include_router(room.router)
     _answer_errors(app)

@@ -17,6 +17,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from goodcrate.core.ground.wording import WORDS, say
 from goodcrate.core.ground.writing import WRITING
+from goodcrate.formats.archive.container import LARGEST_ARCHIVE_BYTES
 from goodcrate.formats.catalogues import words_of
 from goodcrate.services.accounts import SignedIn, remembered, signed_in
 from goodcrate.services.calling import Caller, Database
@@ -27,7 +28,11 @@ DOOR_COOKIE = "goodcrate_door"
 DEVICE_COOKIE = "goodcrate_device"
 LARGEST_BODY_BYTES = 1_000_000
 MOST_FIELDS = 6000
-LARGEST_FILES: Mapping[str, int] = {"/foods/files": 8_000_000, "/recipes/import": 12_000_000}
+LARGEST_FILES: Mapping[str, int] = {
+    "/foods/files": 8_000_000,
+    "/recipes/import": 12_000_000,
+    "/archive/bring": LARGEST_ARCHIVE_BYTES,
+}
 """The addresses that take files, or what was pasted instead of one, and how many bytes of it."""
 FORM_AROUND_BYTES = 200_000
 

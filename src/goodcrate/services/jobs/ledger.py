@@ -55,7 +55,7 @@ def running_job(session: HouseholdSession, kind: str, week_id: UUID) -> UUID | N
     return next((row.id for row in rows if job_of(row).is_running), None)
 
 
-def begin(session: HouseholdSession, job_id: UUID, kind: str, week_id: UUID, asked: Document) -> None:
+def begin(session: HouseholdSession, job_id: UUID, kind: str, week_id: UUID | None, asked: Document) -> None:
     """Write a job down, inside the caller's transaction; `process.launch` gives it to a worker afterwards."""
     now = utc_now()
     session.add(

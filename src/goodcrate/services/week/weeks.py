@@ -484,7 +484,7 @@ def _outcome(session: HouseholdSession, known: _Planned) -> WeekOutcome:
 def _records(session: HouseholdSession, logs: frozenset[tuple[Any, ...]]) -> dict[BatchKey, BatchRecord]:
     """The records of batches by how far their logs have come: those that went no further are the same values."""
     stamp = stamp_of(session)
-    whole = {log[0]: (*log, stamp) for log in logs}
+    whole = {log[0]: (session.household_id, *log, stamp) for log in logs}
     found = {batch_id: there for batch_id, where in whole.items() if (there := _RECORDS.find(where)) is not None}
     if missing := whole.keys() - found.keys():
         events = last_events(session, *missing)

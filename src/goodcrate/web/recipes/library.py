@@ -8,7 +8,6 @@ from uuid import UUID
 
 from fastapi import Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
-from pydantic import ValidationError
 
 from goodcrate.core.foods.food import ALLERGEN_WORDS
 from goodcrate.core.ground.amounts import read_number
@@ -22,12 +21,11 @@ from goodcrate.core.recipes.recipe import serving_of
 from goodcrate.core.recipes.steps import hands_on_min
 from goodcrate.core.targets.slot import KINDS_OF_SLOT, NO_MEAL
 from goodcrate.formats.recipe_csv import write_lines
-from goodcrate.formats.recipe_document import PortableRecipe
-from goodcrate.formats.recipe_jsonld import archive_of, jsonld_of
 from goodcrate.formats.reference import keep_groups
 from goodcrate.services import kitchen
 from goodcrate.services.calling import NotFound
 from goodcrate.services.recipes import broken, library, recipe_figures, saving
+from goodcrate.services.recipes.files_out import all_as_jsonld, node_of, portable
 from goodcrate.services.recipes.library import RecipePage
 from goodcrate.services.week.weeks import new_id
 from goodcrate.web.drawing import energy_bar
@@ -232,10 +230,6 @@ def remove_broken(request: Request, visitor: Signed, form: Posted, recipe_id: UU
     return go("/recipes")
 
 
-def _portable(saved: RecipePage) -> PortableRecipe:
-    return PortableRecipe(saved.recipe, saved.note, saved.tags)
-
-
 def _file(content: Response, name: str) -> Response:
     content.headers["content-disposition"] = f'attachment; filename="{name}"'
     return content
@@ -244,29 +238,13 @@ def _file(content: Response, name: str) -> Response:
 @router.get("/export.json")
 def export_all(visitor: Signed) -> Response:
     """Every recipe as one JSON-LD graph."""
-    nodes, as_stored = [], []
-    for saved in library.list_recipes(visitor.caller):
-        node = _node(saved)
-        if node is None:
-            as_stored.append(broken.stored(visitor.caller, UUID(saved.recipe.key)))
-        else:
-            nodes.append(node)
-    content = json.dumps(archive_of(nodes, as_stored), default=str, ensure_ascii=False)
-    return _file(Response(content, media_type="application/ld+json"), "good-crate-recipes.json")
-
-
-def _node(saved: RecipePage) -> Document | None:
-    """The recipe's JSON-LD; None for one that cannot be computed, or holds what no document may."""
-    try:
-        return None if saved.broken else jsonld_of(_portable(saved))
-    except ValidationError:
-        return None
+    return _file(Response(all_as_jsonld(visitor.caller), media_type="application/ld+json"), "good-crate-recipes.json")
 
 
 @router.get("/lines.csv")
 def export_lines(visitor: Signed) -> Response:
     """Every ingredient line of every recipe as CSV."""
-    everything = [_portable(p) for p in library.list_recipes(visitor.caller) if not p.broken]
+    everything = [portable(p) for p in library.list_recipes(visitor.caller) if not p.broken]
     return _file(
         PlainTextResponse(write_lines(everything), media_type="text/csv; charset=utf-8"), "good-crate-lines.csv"
     )
@@ -276,7 +254,7 @@ def export_lines(visitor: Signed) -> Response:
 def export_one(visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe as schema.org/Recipe JSON-LD, with all we know of it."""
     saved = library.get_recipe(visitor.caller, recipe_id)
-    node = _node(saved)
+    node = node_of(saved)
     if node is None:
         rows = json.dumps(broken.stored(visitor.caller, recipe_id), default=str, ensure_ascii=False, indent=1)
         return _file(Response(rows, media_type="application/json"), f"{_slug(saved.recipe.name)}-as-stored.json")
@@ -287,7 +265,7 @@ def export_one(visitor: Signed, recipe_id: UUID) -> Response:
 def export_one_lines(visitor: Signed, recipe_id: UUID) -> Response:
     """One recipe's ingredient lines as CSV."""
     saved = library.get_recipe(visitor.caller, recipe_id)
-    content = PlainTextResponse(write_lines([_portable(saved)]), media_type="text/csv; charset=utf-8")
+    content = PlainTextResponse(write_lines([portable(saved)]), media_type="text/csv; charset=utf-8")
     return _file(content, f"{_slug(saved.recipe.name)}.csv")
 
 
