@@ -1,6 +1,7 @@
 """Every setting, typed, with its default; each can be set as an environment variable `GOODCRATE_…`."""
 
 from pathlib import Path
+from typing import Literal
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -44,6 +45,11 @@ class Settings(BaseSettings):
         None,
         description="Address of a label printer that takes PDFs by POST /jobs; unset: a stand-in in the demo, else "
         "none; `none`: no printer.",
+    )
+    sign_up: Literal["open", "invited", "closed"] = Field(
+        "invited",
+        description="Who may come in: `open`, anybody may make a household; `invited`, by an invitation's link only; "
+        "`closed`, nobody. The very first household is always made by the first visit.",
     )
     session_days: int = Field(30, description="Days a sign-in lasts.")
     sign_in_failures: int = Field(

@@ -15,7 +15,7 @@ from goodcrate.db.dump import write_dump
 from goodcrate.db.migrate import bring_up
 from goodcrate.db.server import DatabaseFailed, EmbeddedServer, locked, running
 from goodcrate.db.session import Database
-from goodcrate.services import accounts
+from goodcrate.services import accounts, people
 from goodcrate.services.archive import work
 from goodcrate.services.archive.export import write_archive
 from goodcrate.services.archive.restore import move_in
@@ -66,7 +66,7 @@ def _caller(database: Database, name: str | None) -> Caller:
         if found is None:
             raise NotClear(f"Nobody signs in as “{name}” here.")
         return found
-    callers = accounts.households(database)
+    callers = people.households(database)
     if len(callers) != 1:
         how_many = "There is no household yet." if not callers else "There are several households."
         raise NotClear(f"{how_many} Say whose it is: --as SIGN-IN-NAME.")
@@ -95,8 +95,8 @@ def export(settings: Settings, place: Path, name: str | None) -> str:
 def look(settings: Settings, place: Path, name: str | None) -> list[str]:
     """The dry run of an archive: what would come, whoever wins."""
     with _database(settings) as database, open(place, "rb") as file:
-        callers = accounts.households(database)
-        caller = _caller(database, name) if callers or name else accounts.nobody(database)
+        callers = people.households(database)
+        caller = _caller(database, name) if callers or name else people.nobody(database)
         reports = work.reports_on(caller, file)
     lines = [f"{reports['archive']['household']}, made {reports['archive']['made_at'][:16]} UTC"]
     for wins, words in (("archive", "If the archive wins"), ("here", "If what is here wins")):
@@ -117,8 +117,8 @@ def take_in(settings: Settings, place: Path, name: str | None, wins: str | None)
         if not accounts.has_account(database):
             if name is None:
                 raise NotClear("There is nobody here yet. Say who will sign in: --as SIGN-IN-NAME.")
-            beside = work.take_in(accounts.nobody(database), file, work.ARCHIVE_WINS)
-            password = accounts.settle_in(beside, name)
+            beside = work.take_in(people.nobody(database), file, work.ARCHIVE_WINS)
+            password = people.settle_in(beside, name)
             return f"Taken in. Sign in as {name} with the password {password} and change it there."
         caller = _caller(database, name)
         if wins is None:

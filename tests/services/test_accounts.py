@@ -13,7 +13,7 @@ from goodcrate.core.ground.passwords import faults_of_password
 from goodcrate.db.accounts import SignInTry
 from goodcrate.db.session import Database
 from goodcrate.formats.reference import common_passwords
-from goodcrate.services import accounts
+from goodcrate.services import accounts, people
 from goodcrate.services.calling import Caller, utc_now
 from tests.conftest import PASSWORD, name_of
 
@@ -172,11 +172,11 @@ def test_a_run_out_sign_in_is_forgotten(database: Database, household: Caller, m
 def test_sign_up_is_over_once_somebody_has_an_account(database: Database, household: Caller) -> None:
     assert accounts.has_account(database)
     with pytest.raises(InvalidInputs, match="already has its account"):
-        accounts.sign_up(database, "Second boat", "second", PASSWORD)
+        people.sign_up(database, "Second boat", "second", PASSWORD)
 
 
 def test_a_first_run_names_every_field_that_cannot_be_used(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(accounts, "has_account", lambda _: False)
+    monkeypatch.setattr(people, "has_account", lambda _: False)
     with pytest.raises(InvalidInputs) as caught:
-        accounts.sign_up(database, "", " ", "short")
+        people.sign_up(database, "", " ", "short")
     assert [f.field for f in caught.value.faults] == ["household_name", "name", "password"]

@@ -10,7 +10,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError, OperationalError
 
 from goodcrate.db.session import Database
-from goodcrate.services import accounts
+from goodcrate.services import people
 from goodcrate.services.calling import Caller
 from goodcrate.services.week import weeks
 from goodcrate.settings import Settings
@@ -109,7 +109,7 @@ def test_sign_up_is_refused_before_anything_is_hashed(cook: Cook, monkeypatch: p
     def hashed(*_: object) -> str:
         raise AssertionError("a password was hashed")
 
-    monkeypatch.setattr(accounts, "_hasher", type("Hasher", (), {"hash": hashed})())
+    monkeypatch.setattr(people, "hashed", hashed)
     token = cook.client.cookies.get(security.DOOR_COOKIE)
     sent = {"csrf": token, "household_name": "Second", "name": "second", "password": PASSWORD}
     answer = cook.client.post("/first-run", data=sent, follow_redirects=False)

@@ -16,7 +16,7 @@ from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.db.accounts import Household
 from goodcrate.db.cook import WeighingRow
 from goodcrate.db.session import Database
-from goodcrate.services import accounts
+from goodcrate.services import accounts, people
 from goodcrate.services.calling import Caller
 from goodcrate.services.foods import labels
 from goodcrate.services.jobs import process
@@ -25,7 +25,7 @@ from goodcrate.services.week import placing
 from tests.conftest import PASSWORD, Cook, name_of, text_of
 from tests.hostile import forms_of, routes_of
 from tests.services.kitchen import MONDAY, Kitchen, furnish
-from tests.web import racing
+from tests.web import racing, racing_whole
 from tests.web.racing import FREE, THERE, Pairing, Sent, race
 
 PAIRS = 3
@@ -48,6 +48,7 @@ def placed(kitchen: Kitchen, **more: str) -> dict[str, str]:
 
 BACK = f"/review/{MONDAY}"
 REPEATED: dict[str, Pairing] = {
+    **racing_whole.REPEATED,
     "/cook/kitchen": lambda c, _: [racing.vessel(c)] * 2,
     "/cook/{first_day}/{batch_id}/start": lambda _, k: [(f"/cook/{racing.batch(k)}/start", {})] * 2,
     "/cook/{first_day}/{batch_id}/lines/{line_id}": lambda _, k: (
@@ -290,6 +291,11 @@ REPEATED: dict[str, Pairing] = {
 OTHERWISE = {
     "/first-run",
     "/sign-in",
+    "/recover",  # these four: tests/web/test_people.py
+    "/join/{invitation}",
+    "/account/leave",
+    "/people/{user_id}/hand-over",
+    "/people/delete-household",
     "/account/browsers/{key}/sign-out",  # the door, below
     "/account/password",
     "/recipes/{recipe_id}/undo",  # done twice is not done once: among the different ones
@@ -468,12 +474,12 @@ def test_two_first_runs_make_one_household(database: Database, monkeypatch: pyte
         with database.accounts() as session:
             return session.scalar(select(func.count(Household.id)).where(Household.name == boat)) or 0
 
-    monkeypatch.setattr(accounts, "has_account", lambda _: boats() > 0)  # the others here are no accounts of this boat
+    monkeypatch.setattr(people, "has_account", lambda _: boats() > 0)  # the others here are no accounts of this boat
 
     def sign_up(n: int) -> bool:
         start.wait(60)
         try:
-            accounts.sign_up(database, boat, f"{boat} {n}", PASSWORD)
+            people.sign_up(database, boat, f"{boat} {n}", PASSWORD)
         except InvalidInputs:
             return False
         return True

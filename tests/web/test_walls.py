@@ -26,7 +26,7 @@ from tests.conftest import Cook, name_of, sign_in, text_of
 from tests.services.kitchen import MONDAY, furnish, planner_job
 from tests.web import racing
 
-DOOR = {"/sign-in", "/first-run", "/favicon.ico"}
+DOOR = {"/sign-in", "/first-run", "/favicon.ico", "/recover", "/join/{invitation}"}
 IN_THE_HAND = {"/box/{box_id}", "/calendar/{token}/week.ics"}
 """What whoever holds a packed box, or a secret, may read of it (`test_box_page`, `test_calendar_link`)."""
 LEAVES = ("/sign-out", "/sign-out-everywhere")
@@ -34,6 +34,8 @@ GONE_IS_GONE = {
     "/recipes/{recipe_id}/remove-broken",
     "/week/{first_day}/sessions/{session_id}/remove",
     "/week/{first_day}/pattern/{pattern_id}/remove",
+    "/people/{user_id}/remove",
+    "/people/invitations/{key}/take-back",
 }
 """Taking away what is not there, or not theirs, is done already."""
 ASKS_FOR_MORE = {"/foods/scan", "/foods/compare"}
@@ -96,6 +98,8 @@ def ids(household: Caller) -> dict[str, object]:
     packs.add_pack(household, pack_id, food_key, Pack(food_key, 500, 2.10), "the lock shop", MONDAY)
     return {
         "row_id": thing_id,
+        "user_id": household.user_id,
+        "invitation": "guessed",
         "pack_id": pack_id,
         "job_id": job_id,
         "pattern_id": pattern_id,

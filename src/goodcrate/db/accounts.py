@@ -5,10 +5,11 @@ from datetime import datetime
 from typing import ClassVar
 from uuid import UUID
 
-from sqlalchemy import BINARY, DECIMAL, ForeignKey, Index, String
+from sqlalchemy import BINARY, DECIMAL, CheckConstraint, ForeignKey, Index, String
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import Mapped, mapped_column
 
+from goodcrate.core.ground.roles import OWNER
 from goodcrate.core.ground.writing import Writing
 from goodcrate.db.base import Base, Name
 from goodcrate.db.stored import Stored
@@ -68,15 +69,37 @@ WRITTEN = tuple(f.name for f in fields(Writing) if f.name != "money")
 
 
 class UserAccount(Base):
-    """One person's door key: a sign-in name and an argon2 hash."""
+    """One person's door key: a sign-in name and an argon2 hash; what they may do, and which eater they are.
+
+    `recovery_hash` is of the code that lets them in without their password, once; `recovery_until` when it runs out.
+    """
 
     __tablename__ = "user_account"
+    __table_args__ = (CheckConstraint("role IN ('owner', 'cook', 'eater')", name="role"),)
 
     id: Mapped[UUID] = mapped_column(primary_key=True)
     household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"))
     name: Mapped[str] = mapped_column(String(80), unique=True)
     password_hash: Mapped[str] = mapped_column(String(200))
     created_at: Mapped[datetime] = mapped_column(UtcTime)
+    role: Mapped[str] = mapped_column(String(8), default=OWNER)
+    eater_id: Mapped[UUID | None]
+    recovery_hash: Mapped[bytes | None] = mapped_column(BINARY(32))
+    recovery_until: Mapped[datetime | None] = mapped_column(UtcTime)
+
+
+class Invitation(Base):
+    """A link that lets one person in, once, until it runs out. Only its hash is kept."""
+
+    __tablename__ = "invitation"
+    __table_args__ = (CheckConstraint("role IN ('owner', 'cook', 'eater')", name="role"),)
+
+    token_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
+    household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"), index=True)
+    role: Mapped[str] = mapped_column(String(8))
+    eater_id: Mapped[UUID | None]
+    made_at: Mapped[datetime] = mapped_column(UtcTime)
+    expires_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
 class SignIn(Base):

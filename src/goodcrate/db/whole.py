@@ -32,7 +32,7 @@ from sqlalchemy import (
 from sqlalchemy import Sequence as Counter
 from sqlalchemy.sql.expression import TableClause
 
-from goodcrate.db.accounts import CalendarLink, UserAccount
+from goodcrate.db.accounts import CalendarLink, Invitation, UserAccount
 from goodcrate.db.base import Base, HouseholdOwned
 from goodcrate.db.changes import HouseholdChangeRow
 from goodcrate.db.foods import FoodStampRow
@@ -200,7 +200,7 @@ def take_out_household(engine: Engine, household_id: UUID) -> None:
                     there = text(f"DELETE FROM `{owned.name}` WHERE household_id = :h LIMIT {TAKEN_AT_ONCE}")  # noqa: S608
                     while connection.execute(there, {"h": str(household_id)}).rowcount:
                         connection.commit()
-                for kind in (FoodStampRow, HouseholdChangeRow, CalendarLink):
+                for kind in (FoodStampRow, HouseholdChangeRow, CalendarLink, Invitation):
                     connection.execute(delete(kind).where(kind.household_id == household_id))
                 connection.execute(delete(_home()).where(_home().c.id == household_id))
                 connection.commit()

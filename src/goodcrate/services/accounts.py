@@ -4,7 +4,7 @@ import hashlib
 import secrets
 import time
 from collections import OrderedDict
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -20,9 +20,10 @@ from sqlalchemy.exc import OperationalError
 
 from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidInputs
 from goodcrate.core.ground.passwords import LONGEST, faults_of_password
+from goodcrate.core.ground.roles import EATER, OWNER
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import PLAIN, Writing
-from goodcrate.db.accounts import CalendarLink, Household, KnownDevice, SignIn, SignInTry, UserAccount
+from goodcrate.db.accounts import Household, KnownDevice, SignIn, SignInTry, UserAccount
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.formats.reference import common_passwords
@@ -38,6 +39,11 @@ FORGOTTEN_AFTER = timedelta(days=1)
 SEEN_EVERY = timedelta(minutes=10)
 _hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)  # OWASP's argon2id minimum
 _NOBODYS_HASH = _hasher.hash(secrets.token_hex(16))
+
+
+def hashed(password: str) -> str:
+    """A password as it is kept."""
+    return _hasher.hash(password)
 
 
 class SignInRefused(GoodCrateError):
@@ -63,6 +69,13 @@ class SignedIn:
     household_name: str
     csrf_token: str
     writing: Writing = PLAIN
+    role: str = OWNER
+    eater_id: UUID | None = None
+
+    @property
+    def only_eater(self) -> UUID | None:
+        """The one eater somebody acts for who only eats (an id of nobody, where none is said); None for the others."""
+        return (self.eater_id or UUID(int=0)) if self.role == EATER else None
 
 
 @dataclass(frozen=True)
@@ -92,69 +105,37 @@ def has_account(database: Database) -> bool:
         return session.scalar(select(UserAccount.id).limit(1)) is not None
 
 
-def sign_up(database: Database, household_name: str, name: str, password: str) -> Caller:
-    """The first run: one household with its first account.
+def new_recovery_code() -> str:
+    """A code that lets somebody in without their password: 100 bits, in letters and digits that are not mixed up."""
+    letters = "".join(secrets.choice("ABCDEFGHJKLMNPQRSTUVWXYZ23456789") for _ in range(20))
+    return "-".join(letters[n : n + 5] for n in range(0, 20, 5))
 
-    Raises:
-        InvalidInputs: naming every field that cannot be used, or when somebody has signed up already.
-    """
-    if has_account(database):
-        raise InvalidInputs(
-            [InvalidInput("name", say("This kitchen already has its account."), say("Sign in instead."))]
-        )
-    faults = []
-    household_name, name = household_name.strip(), name.strip()
-    if not household_name or len(household_name) > 160:
-        faults.append(InvalidInput("household_name", say("The household needs a name."), say("Up to 160 letters.")))
-    if not name or len(name) > 80:
-        faults.append(InvalidInput("name", say("You need a name to sign in with."), say("Up to 80 letters.")))
-    faults.extend(faults_of_password(password, common_passwords(), (name, household_name)))
-    if faults:
-        raise InvalidInputs(faults)
-    password_hash = _hasher.hash(password)
-    with database.engine.connect() as door:
-        # One sign-up at a time until it is committed, also across processes: two first runs must not make two
-        # households.
-        door.execute(select(func.get_lock("goodcrate-first-run", 10)))
-        try:
-            if has_account(database):
-                raise InvalidInputs(
-                    [InvalidInput("name", say("This kitchen already has its account."), say("Sign in instead."))]
-                )
-            with database.accounts() as session, session.begin():
-                return _add_household(session, database, household_name, name, password_hash)
-        finally:
-            door.execute(select(func.release_lock("goodcrate-first-run")))
+
+def hash_of_code(typed: str) -> bytes:
+    """A recovery code as it is kept, however it was typed."""
+    return hash_of("".join(letter for letter in typed.upper() if letter.isalnum()))
 
 
 def add_household(database: Database, household_name: str, name: str, password: str) -> Caller:
     """One more household with its own account (the demo, and tests of the walls between households)."""
-    password_hash = _hasher.hash(password)
+    password_hash = hashed(password)
     with database.accounts() as session, session.begin():
-        return _add_household(session, database, household_name, name, password_hash)
+        return put_household(session, database, household_name, name, password_hash)
 
 
-def _add_household(
-    session: AccountSession, database: Database, household_name: str, name: str, password_hash: str
+def put_household(
+    session: AccountSession, database: Database, household_name: str, name: str, password_hash: str, code: str = ""
 ) -> Caller:
+    """Put a new household in with its owner, inside the caller's transaction; `code` is their recovery code."""
     now = utc_now()
     household = Household(id=uuid4(), name=household_name, created_at=now)
     session.add(household)
     session.flush()
     session.add(FoodStampRow(household_id=household.id, value=0))
     user = UserAccount(id=uuid4(), household_id=household.id, name=name, password_hash=password_hash, created_at=now)
+    user.recovery_hash = hash_of_code(code) if code else None
     session.add(user)
     return Caller(database, household.id, user.id)
-
-
-def households(database: Database) -> list[Caller]:
-    """Every household that somebody belongs to, each as its first person; the oldest first."""
-    with database.accounts() as session:
-        people = select(UserAccount.household_id, UserAccount.id).order_by(UserAccount.created_at, UserAccount.id)
-        first: dict[UUID, UUID] = {}
-        for household_id, user_id in session.execute(people):
-            first.setdefault(household_id, user_id)
-    return [Caller(database, household_id, user_id) for household_id, user_id in first.items()]
 
 
 def caller_named(database: Database, name: str) -> Caller | None:
@@ -162,30 +143,6 @@ def caller_named(database: Database, name: str) -> Caller | None:
     with database.accounts() as session:
         user = session.scalar(select(UserAccount).where(UserAccount.name == name.strip()))
         return None if user is None else Caller(database, user.household_id, user.id)
-
-
-def nobody(database: Database) -> Caller:
-    """A caller of no household: for it nothing is there."""
-    return Caller(database, UUID(int=0))
-
-
-def settle_in(caller: Caller, name: str) -> str:
-    """The first person of a household that nobody belongs to yet; answers the password they sign in with.
-
-    Raises:
-        InvalidInput: when the name is taken, or none.
-    """
-    name, password = name.strip(), secrets.token_urlsafe(12)
-    if not name or len(name) > 80 or caller_named(caller.database, name) is not None:
-        raise InvalidInput("name", say("You need a name to sign in with."), say("Up to 80 letters."))
-    with caller.database.accounts() as session, session.begin():
-        home = session.get_one(Household, caller.household_id)
-        home.put_away_at = None
-        hashed = _hasher.hash(password)
-        session.add(
-            UserAccount(id=uuid4(), household_id=home.id, name=name, password_hash=hashed, created_at=utc_now())
-        )
-    return password
 
 
 def _matches(user: UserAccount | None, password: str) -> bool:
@@ -200,13 +157,59 @@ def _matches(user: UserAccount | None, password: str) -> bool:
 def sign_in(database: Database, name: str, password: str, door: Door, *, free: int, days: int) -> tuple[str, str]:
     """Check name and password; answers a fresh session token and the device's token.
 
-    Tries from one place are looked at one after another, so that many at once get no more than in a row. Failures are
-    counted by name and address; a device that has signed in with this name before is counted by itself, so nobody
-    else's guessing keeps it out.
-
     Raises:
         TooManyAttempts: after `free` failures at one place the wait doubles from failure to failure.
         SignInRefused: when name and password do not belong together.
+    """
+    words = say("This name and password do not belong together.")
+    user, device = _knocked(database, name, door, free, lambda user: _matches(user, password), words)
+    return _let_in(database, user, device, door, days)
+
+
+def recover(
+    database: Database, name: str, code: str, new: str, door: Door, *, free: int, days: int
+) -> tuple[str, str, str]:
+    """Let somebody in by their recovery code, with another password; answers the tokens of `sign_in` and the next code.
+
+    The code works once; every browser is signed out, and no device stays known.
+
+    Raises:
+        InvalidInputs: when the new password cannot be used; the code is not used up then.
+        TooManyAttempts: guessing waits as it does at the door.
+        SignInRefused: when name and code do not belong together, or the code has run out.
+    """
+    faults = list(faults_of_password(new, common_passwords(), (name,), "new"))
+    if faults:
+        raise InvalidInputs(faults)
+    words = say("This name and code do not belong together, or the code has run out.")
+    user, _ = _knocked(database, name, door, free, lambda user: _is_code_of(user, code), words)
+    next_code, password_hash = new_recovery_code(), hashed(new)
+    with database.accounts() as session, session.begin():
+        row = session.get_one(UserAccount, user.id, with_for_update=True)
+        if not _is_code_of(row, code):
+            raise SignInRefused(words)
+        row.password_hash, row.recovery_hash, row.recovery_until = password_hash, hash_of_code(next_code), None
+        session.execute(delete(SignIn).where(SignIn.user_id == user.id))
+        session.execute(delete(KnownDevice).where(KnownDevice.user_id == user.id))
+    _REMEMBERED.pop(database, None)
+    return *_let_in(database, user, None, door, days), next_code
+
+
+def _is_code_of(user: UserAccount | None, code: str) -> bool:
+    kept = (user.recovery_hash if user else None) or bytes(32)
+    is_right = secrets.compare_digest(kept, hash_of_code(code))
+    is_over = user is not None and user.recovery_until is not None and user.recovery_until < utc_now()
+    return is_right and not is_over
+
+
+def _knocked(
+    database: Database, name: str, door: Door, free: int, is_right: Callable[[UserAccount | None], bool], words: str
+) -> tuple[UserAccount, KnownDevice | None]:
+    """Who knocks, and the device they are known by.
+
+    Tries from one place are looked at one after another, so that many at once get no more than in a row. Failures are
+    counted by name and address; a device that has signed in with this name before is counted by itself, so nobody
+    else's guessing keeps it out.
     """
     now, name = utc_now(), name.strip()[:80]
     with database.accounts() as session:
@@ -218,18 +221,26 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
         with _one_at_a_time(database, f"{name}|{here}"):
             now = utc_now()  # the others in the queue have taken their time
             _refuse_guessing(session, name, places, now)
-            matches = _matches(user, password)
+            matches = is_right(user)
             if user is None or not matches:
                 for place, most in places.items():
                     _count_failure(session, name, place, most, now)
                 session.commit()
-                raise SignInRefused(say("This name and password do not belong together."))
+                raise SignInRefused(words)
+        session.execute(delete(SignInTry).where(SignInTry.name == name, SignInTry.place == here))
+        session.commit()
+    return user, device
+
+
+def _let_in(
+    database: Database, user: UserAccount, device: KnownDevice | None, door: Door, days: int
+) -> tuple[str, str]:
+    now = utc_now()
     token, device_token = secrets.token_urlsafe(32), door.device_token if device else secrets.token_urlsafe(32)
     with database.accounts() as session, session.begin():
-        session.execute(delete(SignInTry).where(SignInTry.name == name, SignInTry.place == here))
         session.add(
             SignIn(
-                token_hash=_hash(token),
+                token_hash=hash_of(token),
                 user_id=user.id,
                 csrf_token=secrets.token_urlsafe(24),
                 created_at=now,
@@ -240,7 +251,7 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
             )
         )
         if device is None:
-            session.add(KnownDevice(token_hash=_hash(device_token), user_id=user.id, seen_at=now))
+            session.add(KnownDevice(token_hash=hash_of(device_token), user_id=user.id, seen_at=now))
         else:
             session.execute(update(KnownDevice).where(KnownDevice.token_hash == device.token_hash).values(seen_at=now))
     _prune(database, now)
@@ -264,7 +275,7 @@ def _device(session: AccountSession, user: UserAccount | None, door: Door) -> Kn
     """The known device behind a token, if it is this person's."""
     if user is None or not door.device_token:
         return None
-    device = session.get(KnownDevice, _hash(door.device_token))
+    device = session.get(KnownDevice, hash_of(door.device_token))
     return device if device is not None and device.user_id == user.id else None
 
 
@@ -334,14 +345,14 @@ def change_password(database: Database, signed: SignedIn, token: str, old: str, 
         faults = [InvalidInput("new", say("This is the old one."), say("Choose another."))]
     if faults:
         raise InvalidInputs(faults)
-    password_hash = _hasher.hash(new)
+    password_hash = hashed(new)
     with database.accounts() as session, session.begin():
         row = session.get_one(UserAccount, user.id, with_for_update=True)
         if row.password_hash != user.password_hash:
             fault = InvalidInput("old", say("It was changed at this moment."), say("Type the one you sign in with."))
             raise InvalidInputs([fault])
         row.password_hash = password_hash
-        session.execute(delete(SignIn).where(SignIn.user_id == user.id, SignIn.token_hash != _hash(token)))
+        session.execute(delete(SignIn).where(SignIn.user_id == user.id, SignIn.token_hash != hash_of(token)))
         session.execute(delete(KnownDevice).where(KnownDevice.user_id == user.id))
     _REMEMBERED.pop(database, None)
 
@@ -355,7 +366,7 @@ def open_doors(database: Database, signed: SignedIn, token: str) -> list[OpenDoo
             .order_by(SignIn.created_at.desc())
         ).all()
     return [
-        OpenDoor(r.token_hash.hex()[:16], r.device, r.address, r.created_at, r.seen_at, r.token_hash == _hash(token))
+        OpenDoor(r.token_hash.hex()[:16], r.device, r.address, r.created_at, r.seen_at, r.token_hash == hash_of(token))
         for r in rows
     ]
 
@@ -372,7 +383,15 @@ def close_doors(database: Database, signed: SignedIn, key: str | None = None) ->
 
 
 _WHOSE_TOKEN = (  # put together once: every request asks it
-    select(UserAccount.id, UserAccount.name, Household, SignIn.csrf_token, SignIn.seen_at)
+    select(
+        UserAccount.id,
+        UserAccount.name,
+        UserAccount.role,
+        UserAccount.eater_id,
+        Household,
+        SignIn.csrf_token,
+        SignIn.seen_at,
+    )
     .join(UserAccount, SignIn.user_id == UserAccount.id)
     .join(Household, UserAccount.household_id == Household.id)
     .where(SignIn.token_hash == bindparam("token_hash"), SignIn.expires_at > bindparam("now"))
@@ -387,7 +406,7 @@ _REMEMBERED: WeakKeyDictionary[Database, OrderedDict[bytes, tuple[float, SignedI
 
 def remembered(database: Database, token: str) -> SignedIn | None:
     """Who a token belonged to within the last seconds, without asking the database; None when that is not known."""
-    found = _REMEMBERED[database].get(_hash(token)) if database in _REMEMBERED else None
+    found = _REMEMBERED[database].get(hash_of(token)) if database in _REMEMBERED else None
     return found[1] if found and time.monotonic() - found[0] < REMEMBERED_S else None
 
 
@@ -395,19 +414,20 @@ def signed_in(database: Database, token: str) -> SignedIn | None:
     """Who a session token belongs to, or None when it is unknown or has run out."""
     with database.accounts() as session:
         now = utc_now()
-        row = session.execute(_WHOSE_TOKEN, {"token_hash": _hash(token), "now": now}).one_or_none()
+        row = session.execute(_WHOSE_TOKEN, {"token_hash": hash_of(token), "now": now}).one_or_none()
         signed = None
         if row is not None:
             home = row.Household
-            signed = SignedIn(row.id, row.name, home.id, home.name, row.csrf_token, home.writing)
+            may = {"role": row.role, "eater_id": row.eater_id}
+            signed = SignedIn(row.id, row.name, home.id, home.name, row.csrf_token, writing=home.writing, **may)
         if row is not None and (row.seen_at is None or now - row.seen_at > SEEN_EVERY):
-            session.execute(update(SignIn).where(SignIn.token_hash == _hash(token)).values(seen_at=now))
+            session.execute(update(SignIn).where(SignIn.token_hash == hash_of(token)).values(seen_at=now))
             session.commit()
     known = _REMEMBERED.setdefault(database, OrderedDict())
-    known.pop(_hash(token), None)
+    known.pop(hash_of(token), None)
     if signed is None:
         return None
-    known[_hash(token)] = (time.monotonic(), signed)
+    known[hash_of(token)] = (time.monotonic(), signed)
     while len(known) > _MOST_REMEMBERED:
         known.popitem(last=False)
     return signed
@@ -421,37 +441,10 @@ def look_again(database: Database) -> None:
 def sign_out(database: Database, token: str) -> None:
     """Forget a session token, at once here and within seconds in any other process."""
     with database.accounts() as session, session.begin():
-        session.execute(delete(SignIn).where(SignIn.token_hash == _hash(token)))
+        session.execute(delete(SignIn).where(SignIn.token_hash == hash_of(token)))
     if database in _REMEMBERED:
-        _REMEMBERED[database].pop(_hash(token), None)
+        _REMEMBERED[database].pop(hash_of(token), None)
 
 
-def _hash(token: str) -> bytes:
+def hash_of(token: str) -> bytes:
     return hashlib.sha256(token.encode()).digest()
-
-
-def make_calendar_link(database: Database, household_id: UUID) -> str:
-    """A new secret for the household's calendar; the one before it leads nowhere from now on."""
-    token = secrets.token_urlsafe(32)
-    with database.accounts() as session, session.begin():
-        session.execute(delete(CalendarLink).where(CalendarLink.household_id == household_id))
-        session.add(CalendarLink(token_hash=_hash(token), household_id=household_id, made_at=utc_now()))
-    return token
-
-
-def revoke_calendar_link(database: Database, household_id: UUID) -> None:
-    """Nobody reads the household's calendar any more."""
-    with database.accounts() as session, session.begin():
-        session.execute(delete(CalendarLink).where(CalendarLink.household_id == household_id))
-
-
-def has_calendar_link(database: Database, household_id: UUID) -> bool:
-    """Whether there is a secret link to the household's calendar."""
-    with database.accounts() as session:
-        return session.scalar(select(CalendarLink.made_at).where(CalendarLink.household_id == household_id)) is not None
-
-
-def household_of_calendar(database: Database, token: str) -> UUID | None:
-    """Whose calendar a secret is for; None for one that is none."""
-    with database.accounts() as session:
-        return session.scalar(select(CalendarLink.household_id).where(CalendarLink.token_hash == _hash(token)))

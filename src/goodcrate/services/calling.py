@@ -51,11 +51,22 @@ class StaleWrite(GoodCrateError):
 
 @dataclass(frozen=True)
 class Caller:
-    """A signed-in person of one household, and the database to act on."""
+    """A signed-in person of one household, and the database to act on. Somebody who only eats acts for one eater,
+    `only_eater`; everybody else for all."""
 
     database: Database
     household_id: UUID
     user_id: UUID | None = None
+    only_eater: UUID | None = None
+
+    def acts_for(self, eater_id: UUID | None) -> None:
+        """Refuse what is not theirs to somebody who only eats.
+
+        Raises:
+            NotFound: when it is another eater's, or nobody's.
+        """
+        if self.only_eater not in (None, eater_id):
+            raise NotFound("meal")
 
     @contextmanager
     def transaction(self) -> Iterator[HouseholdSession]:

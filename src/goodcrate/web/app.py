@@ -29,7 +29,21 @@ from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.settings import Settings
-from goodcrate.web import archive, cook, door, foods, portion, recipes, review, shop, store, targets, today, week
+from goodcrate.web import (
+    archive,
+    cook,
+    door,
+    foods,
+    people,
+    portion,
+    recipes,
+    review,
+    shop,
+    store,
+    targets,
+    today,
+    week,
+)
 from goodcrate.web import scale as scales
 from goodcrate.web import settings as household_settings
 from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
@@ -113,6 +127,7 @@ def create_app(
         household_settings,
         review,
         archive,
+        people,
     ):
         app.include_router(room.router)
     _answer_errors(app)
@@ -143,7 +158,7 @@ KEPT_AWAY = Saying(
 )
 KEPT_BROKEN = Saying("What you sent was not saved, and what you typed is still in its form.")
 _TITLES = {
-    403: Saying("Not sent"),
+    403: Saying("Not for you"),
     404: Saying("Not here"),
     405: Saying("Not this way"),
     408: Saying("Not all of it came"),

@@ -17,12 +17,13 @@ from goodcrate.web.security import Sent, text
 WHYS = (Saying("too old"), Saying("spoilt"), Saying("not liked"), Saying("spilt"))
 
 
-def swap_offers(table: Table, meal: Meal, from_day: date) -> tuple[tuple[UUID, str], ...]:
-    """The meals a box can be swapped with, each with its words."""
+def swap_offers(table: Table, meal: Meal, from_day: date, only: UUID | None = None) -> tuple[tuple[UUID, str], ...]:
+    """The meals a box can be swapped with, each with its words; `only` those of one eater, if so wished."""
     picture = table.picture
     names = {e.id: e.first_name for e in picture.eaters}
     slots = {s.id: s.name for e in picture.eaters for s in e.slots}
-    return tuple((other.id, _words(table, other, names, slots)) for other in swaps_for(table, meal, from_day))
+    others = [other for other in swaps_for(table, meal, from_day) if only in (None, other.eater_id)]
+    return tuple((other.id, _words(table, other, names, slots)) for other in others)
 
 
 def _words(table: Table, other: Meal, names: Mapping[UUID, str], slots: Mapping[UUID, str]) -> str:

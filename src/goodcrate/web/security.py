@@ -22,6 +22,7 @@ from goodcrate.formats.catalogues import words_of
 from goodcrate.services.accounts import SignedIn, remembered, signed_in
 from goodcrate.services.calling import Caller, Database
 from goodcrate.services.week.history import close_what_is_over, is_settled
+from goodcrate.web.roles import may_go, route_of
 
 COOKIE = "goodcrate_session"
 DOOR_COOKIE = "goodcrate_door"
@@ -162,7 +163,9 @@ async def require_visitor(request: Request) -> Visitor:
         raise SignInFirst(quote(request.url.path) if request.method == "GET" else "/")
     WRITING.set(signed.writing)
     WORDS.set(words_of(signed.writing.language))
-    caller = Caller(database, signed.household_id, signed.user_id)
+    if not may_go(signed.role, route_of(request)):
+        raise HTTPException(403, say("This is for whoever cooks here, or owns the household."))
+    caller = Caller(database, signed.household_id, signed.user_id, signed.only_eater)
     today = request.app.state.clock()
     if not is_settled(caller, today):
         await run_in_threadpool(close_what_is_over, caller, today)

@@ -22,7 +22,7 @@ from goodcrate.db.week import PlacementRow
 from goodcrate.db.whole import owned_tables, take_out_household
 from goodcrate.demo.eaten import live_last_week
 from goodcrate.demo.load import load_demo
-from goodcrate.services import accounts
+from goodcrate.services import accounts, people
 from goodcrate.services.archive import work
 from goodcrate.services.archive.export import write_archive
 from goodcrate.services.archive.restore import KEPT_AWAY, kept_until, let_go, move_in, take_back
@@ -224,9 +224,9 @@ def is_there(database: Database, caller: Caller) -> bool:
 
 
 def test_a_first_household_settles_in_with_a_password_of_its_own(archive: bytes, database: Database) -> None:
-    beside = work.take_in(accounts.nobody(database), BytesIO(archive), work.ARCHIVE_WINS)
+    beside = work.take_in(people.nobody(database), BytesIO(archive), work.ARCHIVE_WINS)
     name = f"first-{uuid4().hex[:8]}"
-    password = accounts.settle_in(beside, name)
+    password = people.settle_in(beside, name)
     token, _ = accounts.sign_in(database, name, password, accounts.Door("here"), free=5, days=1)
     signed = accounts.signed_in(database, token)
     assert signed is not None

@@ -111,7 +111,8 @@ class ArchiveReader:
         """The rows of a table with the numbers of their lines, as the database takes them.
 
         Raises:
-            InvalidInput: naming the line that cannot be read, or when there are more or fewer than the archive says.
+            InvalidInput: naming the line that cannot be read.
+            ArchiveRefused: when there are more or fewer than the archive says.
         """
         name = f"{ROWS}{shape.name}.jsonl"
         number = 0

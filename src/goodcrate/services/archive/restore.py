@@ -17,7 +17,7 @@ from sqlalchemy.exc import DBAPIError, IntegrityError
 from goodcrate.core.ground.errors import GoodCrateError, InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import dated, many
-from goodcrate.db.accounts import CalendarLink, Household, UserAccount
+from goodcrate.db.accounts import CalendarLink, Household, Invitation, UserAccount
 from goodcrate.db.changes import note_change
 from goodcrate.db.foods import count_stamp
 from goodcrate.db.session import Database, HouseholdSession
@@ -154,7 +154,11 @@ def read_through(session: HouseholdSession, told: Told) -> None:
 
 
 def move_in(caller: Caller, beside: Caller) -> None:
-    """The people of a household move to the one put beside it, and this is put away; in one transaction."""
+    """The people of a household move to the one put beside it, and this is put away; in one transaction.
+
+    Raises:
+        ArchiveRefused: when they moved elsewhere meanwhile.
+    """
     _move(caller.database, caller.household_id, beside.household_id, is_back=False)
 
 
@@ -186,11 +190,14 @@ def _move(database: Database, here: UUID, there: UUID, *, is_back: bool) -> None
     with database.accounts() as session, session.begin():
         rows = session.scalars(select(Household).where(Household.id.in_((here, there))).with_for_update()).all()
         homes = {row.id: row for row in rows}
+        if homes[here].put_away_at is not None:
+            raise ArchiveRefused(say("Another archive took the place of this household meanwhile."))
         homes[here].put_away_at, homes[there].put_away_at = utc_now(), None
         homes[here].before_id, homes[there].before_id = None, None if is_back else here
         moved = update(UserAccount).where(UserAccount.household_id == here)
         session.execute(moved.values(household_id=there))
-        session.execute(update(CalendarLink).where(CalendarLink.household_id == here).values(household_id=there))
+        for kind in (CalendarLink, Invitation):
+            session.execute(update(kind).where(kind.household_id == here).values(household_id=there))
     look_again(database)
 
 

@@ -25,14 +25,14 @@ from goodcrate.services.archive.export import write_archive
 from goodcrate.services.archive.restore import add_missing, let_go, move_in, put_beside
 from goodcrate.services.archive.tables import shapes
 from goodcrate.services.archive.telling import Told, in_silence
-from goodcrate.services.calling import Caller, existing, utc_now
+from goodcrate.services.calling import Caller, NotFound, existing, utc_now
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.jobs.kind import JobKind
 from goodcrate.services.jobs.ledger import DONE, Job, beat, job_of
 
 ARCHIVE_WINS, HERE_WINS = "archive", "here"
 WINS = (ARCHIVE_WINS, HERE_WINS)
-OUT_JOB, LOOK_JOB, IN_JOB = "archive_out", "archive_look", "archive_in"
+OUT_JOB, LOOK_JOB, IN_JOB = JOBS = ("archive_out", "archive_look", "archive_in")
 SAYS_EVERY_S = 0.3
 
 
@@ -52,7 +52,10 @@ def find(caller: Caller, job_id: UUID) -> Job:
         NotFound: when the household has no such job.
     """
     with caller.transaction() as session:
-        return job_of(existing(session, JobRow, job_id, "archive"))
+        job = job_of(existing(session, JobRow, job_id, "archive"))
+    if job.kind not in JOBS:
+        raise NotFound("archive")
+    return job
 
 
 def has_data(caller: Caller) -> bool:

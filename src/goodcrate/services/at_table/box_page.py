@@ -105,6 +105,7 @@ def say_of_box(caller: Caller, box_id: UUID, event_id: UUID, said: Said) -> None
         InvalidInput: for what cannot be said of it as it stands.
     """
     card = box_card(caller, box_id)
+    caller.acts_for(None if card.meal is None else card.meal.eater_id)
     if card.meal is not None and card.first_day is not None:
         say_eaten(caller, card.first_day, card.meal.id, event_id, said)
         return
@@ -145,7 +146,9 @@ def undo_of_box(caller: Caller, box_id: UUID, event_id: UUID) -> None:
     with caller.transaction() as session:
         if all(event.key != str(event_id) for event in box_in(session, box_id).log):
             raise NotFound(say("note"))
-    first_day = box_card(caller, box_id).first_day
+    card = box_card(caller, box_id)
+    caller.acts_for(None if card.meal is None else card.meal.eater_id)
+    first_day = card.first_day
     if first_day is not None:
         undo_said(caller, first_day, event_id)
         return

@@ -31,6 +31,7 @@ from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
 from goodcrate.db.base import grams
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow
+from goodcrate.db.week import PlacementRow
 from goodcrate.services.at_table.table import Table, table_in
 from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
 from goodcrate.services.store.boxes import box_in, content_id, happened, own_box_id, undo
@@ -80,6 +81,7 @@ def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, sa
     """
     with week_at_table(caller, first_day) as (session, table):
         meal = meal_on(table, meal_id)
+        caller.acts_for(meal.eater_id)
         if said.kind not in WAYS:
             told = say("“{kind}” is nothing that happens to a meal.", kind=said.kind)
             raise InvalidInput("kind", told, say("Eaten, in part, left, given or thrown away."))
@@ -255,6 +257,8 @@ def swap(caller: Caller, first_day: date, meal_id: UUID, other_id: UUID | None, 
         if other_id is None:
             raise InvalidInput("other", say("No meal is chosen."), say("Choose one."))
         other = meal_on(table, other_id)
+        caller.acts_for(meal.eater_id)
+        caller.acts_for(other.eater_id)
         if session.find(BoxEventRow, event_id) is not None:
             return
         for one in (meal, other):
@@ -302,11 +306,22 @@ def undo_said(caller: Caller, first_day: date, event_id: UUID) -> None:
     with caller.transaction() as session:
         take_turns(session, first_day)
         existing_week(session, first_day)
+        if caller.only_eater is not None:
+            caller.acts_for(_of_whom(session, event_id))
         said_id = _whole_swap(session, event_id)
         for one in (said_id, uuid5(said_id, "other")):
             undo(session, caller, one)
         for part in ("packed", "other packed"):
             _unpack_unless_needed(session, caller, uuid5(said_id, part))
+
+
+def _of_whom(session: HouseholdSession, event_id: UUID) -> UUID | None:
+    """Whose meal an event was about: the one it names, else the one its box was packed for."""
+    row = session.find(BoxEventRow, event_id)
+    box = None if row is None else session.find(BoxRow, row.box_id)
+    meal_id = None if row is None or box is None else row.placement_id or box.packed_for
+    meal = None if meal_id is None else session.find(PlacementRow, meal_id)
+    return None if meal is None else meal.eater_id
 
 
 def _whole_swap(session: HouseholdSession, event_id: UUID) -> UUID:

@@ -35,6 +35,7 @@ def note(caller: Caller, eater_id: UUID, day: date, event_id: UUID, typed: str) 
     lines = [line for line in typed[:LONGEST_LINE].splitlines() if line.strip()]
     with caller.transaction() as session:
         existing(session, EaterRow, eater_id, "eater")
+        caller.acts_for(eater_id)
         if not lines:
             wanted = say("Such as “40 g oat biscuits” or “cake, 350 kcal”.")
             raise InvalidInputs([InvalidInput("typed", say("Nothing is typed."), wanted)])
@@ -75,6 +76,7 @@ def note_from_house(caller: Caller, eater_id: UUID, day: date, event_id: UUID, t
     """
     with caller.transaction() as session:
         existing(session, EaterRow, eater_id, "eater")
+        caller.acts_for(eater_id)
         existing(session, OpenFoodRow, thing_id, say("thing in the house"))
         if session.find(OffPlanRow, event_id) is not None:
             return
@@ -100,6 +102,7 @@ def take_back(caller: Caller, noted_id: UUID) -> None:
     """
     with caller.transaction() as session:
         row = existing(session, OffPlanRow, noted_id, say("note"))
+        caller.acts_for(row.eater_id)
         back = OffPlanRow(id=uuid5(noted_id, "undone"), undoes=row.id, eater_id=row.eater_id, day=row.day, said="")
         back.user_id, back.happened_at = caller.user_id, utc_now()
         add_once(session, back)

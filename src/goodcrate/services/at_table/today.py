@@ -10,6 +10,7 @@ from goodcrate.core.store.box import THAWED, BoxEvent, standing
 from goodcrate.core.week.storing import FREEZER
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxRow
+from goodcrate.db.week import PlacementRow
 from goodcrate.services.at_table import off_plan
 from goodcrate.services.at_table.table import Table, done_on, table_in
 from goodcrate.services.calling import Caller, utc_now
@@ -88,7 +89,15 @@ def _snacks(session: HouseholdSession, day: date) -> Iterator[Snack]:
 
 
 def tick(caller: Caller, day: date, subject: str, event_id: UUID, *, is_done: bool) -> None:
-    """Tick a small job, or take the tick back. A box that is taken out to thaw is in the fridge by that."""
+    """Tick a small job, or take the tick back. A box that is taken out to thaw is in the fridge by that.
+
+    Raises:
+        NotFound: when whoever only eats ticks a job of somebody else's meal.
+    """
+    if caller.only_eater is not None:
+        with caller.transaction() as session:
+            meal_row = session.find(PlacementRow, UUID(subject.split(":")[1]))
+            caller.acts_for(None if meal_row is None else meal_row.eater_id)
     off_plan.tick(caller, day, subject, event_id, is_done=is_done)
     kind, _, meal = subject.partition(":")
     if kind == "thaw":

@@ -30,6 +30,7 @@ def weigh(
     meal_id, line_key = of
     with week_at_table(caller, first_day) as (session, table):
         meal = meal_on(table, meal_id)
+        caller.acts_for(meal.eater_id)
         if line_key not in later_lines(table.recipe(table.plates[str(meal.id)])):
             raise NotFound(say("ingredient"))
         weighed = DoneRow(id=event_id, day=meal.day, subject=f"{WEIGHED}:{meal_id}:{line_key}")

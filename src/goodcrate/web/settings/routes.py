@@ -25,7 +25,7 @@ from goodcrate.core.ground.writing import (
     written,
 )
 from goodcrate.formats.catalogues import languages
-from goodcrate.services import accounts, household
+from goodcrate.services import accounts, calendar_links, household
 from goodcrate.services.calling import StaleWrite
 from goodcrate.services.household import Settings
 from goodcrate.web.again import AgainRoute
@@ -116,7 +116,7 @@ def _settings_page(
         version=there.version,
         done=done,
         link=link,
-        has_link=accounts.has_calendar_link(visitor.caller.database, visitor.caller.household_id),
+        has_link=calendar_links.has_calendar_link(visitor.caller.database, visitor.caller.household_id),
     )
 
 
@@ -146,7 +146,7 @@ def calendar_link(request: Request, visitor: Signed, form: Posted) -> Response:
     """Make a new secret link to the calendar, shown this once, or let none lead to it."""
     database, household_id = visitor.caller.database, visitor.caller.household_id
     if text(form, "act") == "revoke":
-        accounts.revoke_calendar_link(database, household_id)
+        calendar_links.revoke_calendar_link(database, household_id)
         return go("/settings#calendar")
-    token = accounts.make_calendar_link(database, household_id)
+    token = calendar_links.make_calendar_link(database, household_id)
     return _settings_page(request, visitor, link=f"{str(request.base_url).rstrip('/')}/calendar/{token}/week.ics")

@@ -100,7 +100,11 @@ def show(request: Request, visitor: Anybody, box_id: UUID) -> Response:
     if finder is None:
         raise SignInFirst(f"/box/{box_id}")
     speak_for(finder)
-    card = box_card(finder, box_id)
+    return _in_the_hand(request, box_card(finder, box_id), box_id)
+
+
+def _in_the_hand(request: Request, card: BoxCard, box_id: UUID) -> Response:
+    """What whoever holds a box may read of it."""
     html = render(
         "today/found.html",
         card=card,
@@ -116,7 +120,9 @@ def _page(
     request: Request, visitor: Visitor, box_id: UUID, faults: Faults = NO_FAULTS, typed: str = "", status: int = 200
 ) -> Response:
     card = box_card(visitor.caller, box_id)
-    meal, table = card.meal, card.table
+    if visitor.caller.only_eater not in (None, card.meal.eater_id if card.meal else None):
+        return _in_the_hand(request, card, box_id)
+    meal, table, only = card.meal, card.table, visitor.caller.only_eater
     eater = None if meal is None or table is None else next(e for e in table.picture.eaters if e.id == meal.eater_id)
     slot = None if meal is None or eater is None else next(s for s in eater.slots if s.id == meal.slot_id)
     return page(
@@ -137,8 +143,9 @@ def _page(
         slot=slot,
         story=_story(card),
         stands=_stands(visitor, card),
+        only_eats=only is not None,
         ids=new_id,
-        others=() if meal is None or table is None else swap_offers(table, meal, request.app.state.clock()),
+        others=() if meal is None or table is None or only else swap_offers(table, meal, request.app.state.clock()),
         whys=WHYS,
         drawing=draw_box(card.parts),
         kcal=measured(card.tally.amount("energy_kcal"), "energy_kcal"),

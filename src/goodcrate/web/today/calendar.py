@@ -4,7 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from goodcrate.formats.calendar_file import calendar_text
-from goodcrate.services import accounts
+from goodcrate.services import calendar_links
 from goodcrate.services.at_table.feed import feed
 from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.household import speak_for
@@ -18,7 +18,7 @@ LONGEST_TOKEN = 100
 def read(request: Request, token: str) -> Response:
     """Sessions, what thaws and soaks, and what is to be eaten by when."""
     database = request.app.state.database
-    household_id = accounts.household_of_calendar(database, token[:LONGEST_TOKEN])
+    household_id = calendar_links.household_of_calendar(database, token[:LONGEST_TOKEN])
     if household_id is None:
         raise NotFound("calendar")
     caller = Caller(database, household_id)

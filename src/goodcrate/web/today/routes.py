@@ -62,8 +62,11 @@ def _page(
     today = today_of(visitor.caller, day)
     eaters = list(today.table.picture.eaters) if today is not None else list(list_eaters(visitor.caller))
     wanted = id_of(eater) or id_of(request.cookies.get(EATER_COOKIE, ""))
+    only = visitor.caller.only_eater
+    if only is not None:
+        eaters = [e for e in eaters if e.id == only]
     chosen = next((e for e in eaters if e.id == wanted), eaters[0] if eaters else None)
-    shown = None if today is None or chosen is None else day_view(today, chosen)
+    shown = None if today is None or chosen is None else day_view(today, chosen, only)
     return page(
         request,
         visitor,
@@ -83,6 +86,7 @@ def _page(
         whys=WHYS,
         has_scale=scale_of(request) is not None,
         is_today=day == request.app.state.clock(),
+        only_eats=only is not None,
     )
 
 

@@ -133,8 +133,8 @@ class DayView:
         return next((card for card in self.cards if card.is_open), None)
 
 
-def day_view(today: TodayPicture, eater: Eater) -> DayView:
-    """An eater's day."""
+def day_view(today: TodayPicture, eater: Eater, only: UUID | None = None) -> DayView:
+    """An eater's day; with `only` as they see it themselves, who acts for nobody else."""
     at_table = today.table.day(eater, today.day)
     target = eater.target_on(today.day.weekday())
     there = at_table.whole
@@ -143,9 +143,9 @@ def day_view(today: TodayPicture, eater: Eater) -> DayView:
     return DayView(
         eater,
         today.day,
-        tuple(_card(today, eater, plate) for plate in at_table.plates),
+        tuple(_card(today, eater, plate, only) for plate in at_table.plates),
         at_table.off_plan,
-        tuple(tonight(today)),
+        tuple(tonight(today, only)),
         energy_beam(kcal, target) if target is not None else None,
         protein=protein_beam(protein, target) if target is not None else None,
         eaten_kcal=whole(at_table.eaten.amount("energy_kcal").value),
@@ -177,7 +177,7 @@ def _mean_words(today: TodayPicture, eater: Eater) -> str:
     return words
 
 
-def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
+def _card(today: TodayPicture, eater: Eater, plate: Plate, only: UUID | None) -> MealCard:
     table = today.table
     meal, placed, recipe = meal_of(table, plate.meal_key), table.placed(plate), table.recipe(plate)
     slot = next(s for s in eater.slots if s.id == meal.slot_id)
@@ -203,7 +203,7 @@ def _card(today: TodayPicture, eater: Eater, plate: Plate) -> MealCard:
         eaten_kcal=whole(plate.eaten.amount("energy_kcal").value),
         past=past if plate.is_open else "",
         when=_when(table, plate, slot, is_cold=slot.must_be_cold or not is_heated(recipe, keep_groups())),
-        others=swap_offers(table, meal, today.day),
+        others=swap_offers(table, meal, today.day, only),
     )
 
 
@@ -249,14 +249,16 @@ def _weighs(table: Table, plate: Plate, todo: ToDo, subject: str) -> tuple[Weigh
     return tuple(found)
 
 
-def tonight(today: TodayPicture) -> Iterator[Job]:
-    """What to do this evening for the next day, for every eater: boxes to thaw first, then what is soaked or mixed."""
+def tonight(today: TodayPicture, only: UUID | None = None) -> Iterator[Job]:
+    """What to do this evening for the next day, for every eater or `only` for one: boxes to thaw first, then what is
+    soaked or mixed."""
     if today.tomorrow is None:
         return
     picture, then = today.tomorrow.picture, today.day + timedelta(days=1)
     names = {e.id: e.first_name for e in picture.eaters}
     slots = {s.id: s for e in picture.eaters for s in e.slots}
-    meals = sorted(picture.meals, key=lambda m: (slots[m.slot_id].at, names[m.eater_id]))
+    meals = [m for m in picture.meals if only in (None, m.eater_id)]
+    meals = sorted(meals, key=lambda m: (slots[m.slot_id].at, names[m.eater_id]))
     for meal in meals:
         stay, plate = picture.stays.get(str(meal.id)), today.tomorrow.plates[str(meal.id)]
         if stay is not None and stay.thaw_on == today.day and plate.fate == TO_COME and plate.box is not None:
