@@ -50,8 +50,8 @@ def test_a_page_that_broke_has_the_headers_and_says_what_is_kept(
 def test_a_log_holds_no_values_of_a_statement(database: Database, household: Caller) -> None:
     name = name_of(database, household)
     statement = text(
-        "INSERT INTO user_account (id, household_id, name, password_hash, created_at) "
-        "SELECT UUID(), household_id, :name, :secret, NOW() FROM user_account WHERE name = :name"
+        "INSERT INTO user_account (id, household_id, name, password_hash, role, created_at) "
+        "SELECT UUID(), household_id, :name, :secret, 'cook', NOW() FROM user_account WHERE name = :name"
     )
     with pytest.raises(IntegrityError) as caught, database.engine.begin() as connection:
         connection.execute(statement, {"name": name, "secret": "hash of barley"})

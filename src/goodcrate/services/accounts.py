@@ -447,4 +447,5 @@ def sign_out(database: Database, token: str) -> None:
 
 
 def hash_of(token: str) -> bytes:
+    """A secret as it is kept."""
     return hashlib.sha256(token.encode()).digest()

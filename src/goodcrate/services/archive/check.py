@@ -73,15 +73,10 @@ def look_through(reader: ArchiveReader, told: Told = in_silence) -> Looked:
             _look_at(looked, shape, row, f"data/{name}.jsonl:{number}", later)
     for place, where, column in later:
         if place not in looked.seen:
-            raise _lost(where, column, place)
+            told = {"column": column, "table": place[0], "id": place[1]}
+            words = say("{column} points to a row of {table} that the archive does not hold ({id}).", **told)
+            raise InvalidInput(where, words)
     return looked
-
-
-def _lost(where: str, column: str, place: Place) -> InvalidInput:
-    told = {"column": column, "table": place[0], "id": place[1]}
-    return InvalidInput(
-        where, say("{column} points to a row of {table} that the archive does not hold ({id}).", **told)
-    )
 
 
 def _look_at(looked: Looked, shape: TableShape, row: Values, where: str, later: list[tuple[Place, str, str]]) -> None:

@@ -24,6 +24,7 @@ ROLE_WORDS = {
     COOK: Saying("cook: plans, cooks, portions, sees all that is eaten"),
     EATER: Saying("eater: their own day and their own boxes"),
 }
+SHORT_ROLES = {OWNER: Saying("the owner"), COOK: Saying("a cook"), EATER: Saying("an eater")}
 
 
 def _people_page(
@@ -47,6 +48,7 @@ def _people_page(
         eaters=eaters,
         eater_names={e.id: e.name for e in eaters},
         roles=ROLE_WORDS,
+        short_roles=SHORT_ROLES,
         link=link,
         code=code,
         invited_days=people.INVITED_FOR.days,

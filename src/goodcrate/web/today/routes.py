@@ -84,7 +84,7 @@ def _page(
         ids=new_id,
         typed=typed or {},
         whys=WHYS,
-        has_scale=scale_of(request) is not None,
+        has_scale=scale_of(request) is not None and only is None,
         is_today=day == request.app.state.clock(),
         only_eats=only is not None,
     )
