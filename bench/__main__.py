@@ -15,6 +15,7 @@ from functools import partial
 from pathlib import Path
 from uuid import uuid4
 
+from bench.archive import measure_archive
 from bench.crowd import measure_crowd
 from bench.lines import main as print_lines
 from bench.many_foods import measure_many_foods
@@ -188,6 +189,7 @@ def main() -> None:
     with serving(MONDAY) as lived:
         measure_table(lived, MONDAY)
         measure_review(lived, MONDAY)
+        measure_archive(lived)
     measure_weeks()
     measure_crowd()
     if "--quick" not in sys.argv:

@@ -14,7 +14,7 @@ import typer
 
 from goodcrate.core.ground.errors import GoodCrateError, InvalidInput, InvalidInputs
 from goodcrate.serving import say, serve
-from goodcrate.settings import CHECKOUT, Settings
+from goodcrate.settings import CHECKOUT, Settings, WrongSettings, read_settings
 
 app = typer.Typer(
     add_completion=False,
@@ -31,7 +31,7 @@ def demo(
     today: Annotated[str | None, typer.Option(help="Load and show the demo as of this day (YYYY-MM-DD).")] = None,
 ) -> None:
     """Start with the demo household, the Lockside boat."""
-    settings = Settings()
+    settings = _settings()
     if "GOODCRATE_DATA_DIR" not in os.environ:
         settings = settings.model_copy(update={"data_dir": CHECKOUT / "var" / "demo"})
     _serve(settings, demo=True, today=date.fromisoformat(today) if today else None)
@@ -40,10 +40,18 @@ def demo(
 @app.command()
 def start() -> None:
     """Start with your own data; the first visit makes your account."""
-    _serve(Settings(), demo=False, today=None)
+    _serve(_settings(), demo=False, today=None)
 
 
 MOST_PROCESSES = 4
+
+
+def _settings() -> Settings:
+    try:
+        return read_settings()
+    except WrongSettings as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(2) from None
 
 
 def _serve(settings: Settings, *, demo: bool, today: date | None) -> None:
@@ -151,7 +159,7 @@ def export(file: ArchiveFile, whose: Whose = None) -> None:
     """Write the household's archive: all that it has, in documented JSON and CSV. The app may run meanwhile."""
     from goodcrate import whole_data
 
-    _done(lambda: whole_data.export(Settings(), file, whose))
+    _done(lambda: whole_data.export(_settings(), file, whose))
 
 
 @app.command("import")
@@ -165,9 +173,9 @@ def take_in(
     from goodcrate import whole_data
 
     if dry_run:
-        _done(lambda: "\n".join(whole_data.look(Settings(), file, whose)))
+        _done(lambda: "\n".join(whole_data.look(_settings(), file, whose)))
     else:
-        _done(lambda: whole_data.take_in(Settings(), file, whose, wins))
+        _done(lambda: whole_data.take_in(_settings(), file, whose, wins))
 
 
 @app.command()
@@ -175,7 +183,7 @@ def backup(file: BackupFile) -> None:
     """Write the whole database, all households and accounts, to a file. The app may run meanwhile."""
     from goodcrate import whole_data
 
-    _done(lambda: whole_data.backup(Settings(), file))
+    _done(lambda: whole_data.backup(_settings(), file))
 
 
 @app.command()
@@ -183,7 +191,7 @@ def restore(file: BackupFile) -> None:
     """Put a backup in the place of the database. Stop the app first; what was there is kept beside."""
     from goodcrate import whole_data
 
-    _done(lambda: whole_data.restore(Settings(), file))
+    _done(lambda: whole_data.restore(_settings(), file))
 
 
 def _answer(file: Path, model: Any, act: Callable[[Any], Any]) -> None:

@@ -7,7 +7,6 @@ whatever ends: none goes down with another.
 import gc
 import importlib
 import json
-import logging
 import os
 import signal
 import socket
@@ -22,6 +21,7 @@ from typing import IO
 
 from goodcrate.db.backup import DailyCopies
 from goodcrate.db.server import EmbeddedServer
+from goodcrate.log_lines import log_to
 from goodcrate.settings import CHECKOUT, Settings
 
 HANDED_DOWN = "GOODCRATE_HANDED_DOWN"
@@ -49,7 +49,7 @@ def serve(settings: Settings, *, demo: bool, today: date | None) -> None:
     # A polite end by the system is an end like Ctrl-C: the database is stopped too.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     signal.signal(signal.SIGINT, signal.default_int_handler)  # a shell's background job is started deaf to it
-    logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
+    log_to(settings.log)
     server = EmbeddedServer(settings.data_dir) if settings.database_url is None else None
     stand_ins: dict[str, subprocess.Popen[str]] = {}
     copies: DailyCopies | None = None
@@ -273,7 +273,7 @@ def _end_with(parent: IO[str]) -> None:
 def one_of_several() -> None:
     """A process that answers on a socket it was handed, until its starter ends it or ends."""
     handed = json.loads(os.environ.pop(HANDED_DOWN))
-    logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
+    log_to(handed["settings"]["log"])
     threading.Thread(target=_end_with, args=(sys.stdin,), daemon=True).start()
     today = date.fromisoformat(handed["today"]) if handed["today"] else None
     answer(Settings(**handed["settings"]), socket.socket(fileno=handed["fd"]), today, lambda: say("ready"))

@@ -1,12 +1,19 @@
 """Every setting, typed, with its default; each can be set as an environment variable `GOODCRATE_…`."""
 
+import os
+from collections.abc import Iterable
+from difflib import get_close_matches
 from pathlib import Path
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 CHECKOUT = Path(__file__).resolve().parents[2]
+
+
+class WrongSettings(Exception):
+    """Settings that are not known, or cannot be used; a line for each."""
 
 
 class Settings(BaseSettings):
@@ -16,10 +23,14 @@ class Settings(BaseSettings):
 
     data_dir: Path = Field(CHECKOUT / "var" / "household", description="Folder of the embedded database and its keys.")
     database_url: str | None = Field(
-        None, description="SQLAlchemy address of an external MariaDB; unset: the embedded one in data_dir."
+        None,
+        pattern=r"^mariadb\+pymysql://",
+        description="SQLAlchemy address of an external MariaDB; unset: the embedded one in data_dir.",
     )
     host: str = Field("127.0.0.1", description="Address the app listens on.")
-    port: int = Field(8080, description="Port the app listens on; when it is taken the next free one is used.")
+    port: int = Field(
+        8080, ge=1, le=65_535, description="Port the app listens on; when it is taken the next free one is used."
+    )
     processes: int = Field(
         1, ge=1, le=16, description="Processes that answer; with more than one, each is started again when it ends."
     )
@@ -51,7 +62,49 @@ class Settings(BaseSettings):
         description="Who may come in: `open`, anybody may make a household; `invited`, by an invitation's link only; "
         "`closed`, nobody. The very first household is always made by the first visit.",
     )
-    session_days: int = Field(30, description="Days a sign-in lasts.")
-    sign_in_failures: int = Field(
-        5, description="Failed sign-ins of a name from one place before each further one waits."
+    metrics_key: str = Field(
+        "", description="The key behind which /metrics shows how the server is doing; unset: nobody sees it."
     )
+    log: Literal["text", "json"] = Field(
+        "text", description="`text`: warnings and errors; `json`: a line for each request too, by its route."
+    )
+    session_days: int = Field(30, ge=1, le=3650, description="Days a sign-in lasts.")
+    sign_in_failures: int = Field(
+        5, ge=1, description="Failed sign-ins of a name from one place before each further one waits."
+    )
+
+
+OURS = frozenset({"GOODCRATE_HANDED_DOWN", "GOODCRATE_WORKER_DATABASE"})
+"""What our own processes hand to each other the same way."""
+
+
+def read_settings() -> Settings:
+    """The settings as the environment has them.
+
+    Raises:
+        WrongSettings: naming each that is not known, or cannot be used, with what would be right.
+    """
+    known = {f"GOODCRATE_{name.upper()}" for name in Settings.model_fields}
+    faults = [
+        f"{name}: there is no such setting{_meant(name, known)}."
+        for name in sorted(os.environ)
+        if name.startswith("GOODCRATE_") and name not in known | OURS
+    ]
+    try:
+        settings = Settings()
+    except ValidationError as error:
+        for fault in error.errors():
+            name = str(fault["loc"][0])
+            words = Settings.model_fields[name].description
+            faults.append(
+                f"GOODCRATE_{name.upper()}: “{fault['input']}” cannot be used. {fault['msg']}. It is: {words}"
+            )
+    else:
+        if not faults:
+            return settings
+    raise WrongSettings("\n".join(faults))
+
+
+def _meant(name: str, known: Iterable[str]) -> str:
+    close = get_close_matches(name, known, 1)
+    return f"; {close[0]} is one" if close else ""

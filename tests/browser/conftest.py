@@ -117,12 +117,12 @@ def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterat
 
 
 @contextmanager
-def demo_served(data: Path) -> Iterator[tuple[str, Caller]]:
-    """The address of a demo with a database of its own, and who may read it."""
+def demo_served(data: Path, *, is_empty: bool = False) -> Iterator[tuple[str, Caller | None]]:
+    """The address of a demo with a database of its own, and who may read it; or of one that nobody has seen yet."""
     with running(EmbeddedServer(data, durable=False)) as server:
         upgrade(server.url)
         database = Database(server.url)
-        caller = load_demo(database, MONDAY)
+        caller = None if is_empty else load_demo(database, MONDAY)
         try:
             with served(database) as base:
                 yield base, caller

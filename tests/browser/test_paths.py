@@ -113,6 +113,7 @@ def test_from_an_empty_household(empty_sight: Sight) -> None:
     expect(page.locator(".fault")).to_contain_text("5 characters are too few")
     page.get_by_label("A password, at least 10 characters").fill("a longer password")
     page.get_by_role("button", name="Start").click()
+    page.get_by_role("link", name="I have it").click()
 
     page.get_by_role("link", name="All settings of an eater").click()
     expect(page.get_by_role("heading", name="New eater")).to_be_visible()

@@ -14,6 +14,7 @@ def test_targets_are_worked_out_while_they_are_typed(empty_sight: Sight) -> None
     page.get_by_label("Your name, to sign in with").fill("maren")
     page.get_by_label("A password, at least 10 characters").fill("a longer password")
     page.get_by_role("button", name="Start").click()
+    page.get_by_role("link", name="I have it").click()
     page.get_by_role("link", name="All settings of an eater").click()
     expect(page.get_by_role("heading", name="New eater")).to_be_visible()
     page.get_by_label("Name", exact=True).fill("Maren Tidewell")

@@ -97,5 +97,5 @@ def test_a_worker_that_is_to_stop_leaves_and_says_so(kitchen: Kitchen, monkeypat
         ledger.stop(kitchen.caller, uuid4())
 
 
-def test_the_planner_and_the_run_sheet_are_kinds() -> None:
-    assert set(worker.KINDS) == {"plan_week", "run_sheet"}
+def test_the_planner_the_run_sheet_and_archives_are_kinds() -> None:
+    assert set(worker.KINDS) == {"plan_week", "run_sheet", "archive_out", "archive_look", "archive_in"}

@@ -65,7 +65,7 @@ def bring_up(url: str, folder: Path, say: Said, fill: Callable[[], object] | Non
                 raise DatabaseFailed("Another start is upgrading this database. Try again when it is done.")
             connection.commit()
             _put_back_if_cut_off(connection, url, folder, say)
-            now, versions = _revision(connection), _versions()
+            now, versions = version_of(connection), _versions()
             newest = versions[-1]
             connection.commit()  # a snapshot held open would keep the tables from being changed
             if now is not None and now not in versions:
@@ -90,8 +90,13 @@ def _versions() -> list[str]:
     return sorted(file.name.split("_")[0] for file in (MIGRATIONS / "versions").glob("[0-9]*.py"))
 
 
-def _revision(connection: Connection) -> str | None:
-    """The tables' version; None when there are none."""
+def newest_version() -> str:
+    """The version of the tables that this Good Crate needs."""
+    return _versions()[-1]
+
+
+def version_of(connection: Connection) -> str | None:
+    """The version a database's tables are of; None when there are none."""
     if not inspect(connection).has_table("alembic_version"):
         return None
     version: str | None = connection.scalar(text("SELECT version_num FROM alembic_version"))

@@ -195,10 +195,9 @@ def invitations(caller: Caller) -> list[Invited]:
 def take_invitation_back(caller: Caller, key: str) -> None:
     """Let an invitation lead nowhere; one that is gone stays so."""
     with caller.database.accounts() as session, session.begin():
-        rows = session.scalars(select(Invitation).where(Invitation.household_id == caller.household_id))
-        for row in rows:
-            if row.token_hash.hex()[:16] == key:
-                session.delete(row)
+        mine = select(Invitation.token_hash).where(Invitation.household_id == caller.household_id)
+        gone = [token_hash for token_hash in session.scalars(mine) if token_hash.hex()[:16] == key]
+        session.execute(delete(Invitation).where(Invitation.token_hash.in_(gone)))
 
 
 def welcome(database: Database, token: str) -> Welcome | None:
@@ -250,6 +249,8 @@ def change_role(caller: Caller, user_id: UUID, role: str, eater_id: UUID | None)
         NotFound: when the household has no such person.
         InvalidInput: when nobody would own the household any more, or it is not said whose day is theirs.
     """
+    with caller.database.accounts() as session:
+        _person(session, caller, user_id)
     eater_id = _checked(caller, role, eater_id)
     with caller.database.accounts() as session, session.begin():
         row = _person(session, caller, user_id)

@@ -28,6 +28,7 @@ from goodcrate.devices.scale import NoScale, Scale
 from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
+from goodcrate.services.server_report import SAYS_EVERY_S, Tally, say_regularly
 from goodcrate.settings import Settings
 from goodcrate.web import (
     archive,
@@ -38,6 +39,7 @@ from goodcrate.web import (
     portion,
     recipes,
     review,
+    server,
     shop,
     store,
     targets,
@@ -48,6 +50,7 @@ from goodcrate.web import scale as scales
 from goodcrate.web import settings as household_settings
 from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
 from goodcrate.web.pages import STATIC, render
+from goodcrate.web.request_log import Counted, route_in
 from goodcrate.web.security import Shield, SignInFirst, our_hosts
 
 logger = logging.getLogger("goodcrate")
@@ -75,8 +78,15 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
     reading = threading.Thread(target=_read_tables, name="tables", daemon=True)
     reading.start()
+    ends = threading.Event()
+    saying = threading.Thread(
+        target=say_regularly, args=(app.state.database, app.state.tally, ends), name="report", daemon=True
+    )
+    saying.start()
     yield
+    ends.set()
     reading.join()
+    saying.join(SAYS_EVERY_S)
     app.state.database.close()
 
 
@@ -105,10 +115,12 @@ def create_app(
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
     app.state.catalogue = catalogue or NoCatalogue()
+    app.state.tally = Tally()
     app.state.scale, app.state.printer = scale or NoScale(), printer or NoPrinter()
     app.add_middleware(Dated, clock=clock)
     app.add_middleware(GZipMiddleware, minimum_size=SMALLEST_SQUEEZED, compresslevel=SQUEEZE)
     app.add_middleware(Timed)
+    app.add_middleware(Counted, tally=app.state.tally)
     app.add_middleware(Shield, hosts=our_hosts(settings.hosts), broken=_broken)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     # They are asked in this order: first where every key press is a request, last what is asked once a day.
@@ -128,6 +140,7 @@ def create_app(
         review,
         archive,
         people,
+        server,
     ):
         app.include_router(room.router)
     _answer_errors(app)
@@ -210,11 +223,11 @@ def _broken(scope: Scope, error: Exception) -> Response:
     """The page for what nobody foresaw, and for a database that is away."""
     mark = uuid4().hex[:8]
     if is_database_away(error):
-        logger.error("database away: %s %s [%s]: %s", scope["method"], scope["path"], mark, type(error).__name__)
+        logger.error("database away: %s %s [%s]: %s", scope["method"], route_in(scope), mark, type(error).__name__)
         response = _plain_page(503, say("The database is away"), DATABASE_AWAY, KEPT_AWAY)
         response.headers["retry-after"] = "5"
         return response
-    logger.error("failed %s %s [%s]", scope["method"], scope["path"], mark, exc_info=error)
+    logger.error("failed %s %s [%s]", scope["method"], route_in(scope), mark, exc_info=error)
     return _plain_page(
         500,
         say("Something broke"),

@@ -73,8 +73,8 @@ def look_through(reader: ArchiveReader, told: Told = in_silence) -> Looked:
             _look_at(looked, shape, row, f"data/{name}.jsonl:{number}", later)
     for place, where, column in later:
         if place not in looked.seen:
-            told = {"column": column, "table": place[0], "id": place[1]}
-            words = say("{column} points to a row of {table} that the archive does not hold ({id}).", **told)
+            lost = {"column": column, "table": place[0], "id": place[1]}
+            words = say("{column} points to a row of {table} that the archive does not hold ({id}).", **lost)
             raise InvalidInput(where, words)
     return looked
 

@@ -1,0 +1,207 @@
+"""Fifty households cooking at once, on the same cores as the app: they read their day, say what they ate, weigh in,
+accept boxes and tick the list, each with a second or two between."""
+
+import asyncio
+import os
+import random
+import re
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import date
+from io import BytesIO
+from pathlib import Path
+from uuid import uuid4
+
+import httpx2
+
+from bench.crowd import ARRIVING_S, MONDAY, Crowd, resident_mb
+from goodcrate.db.migrate import upgrade
+from goodcrate.db.server import EmbeddedServer, free_port, running
+from goodcrate.db.session import Database
+from goodcrate.demo.load import load_demo
+from goodcrate.services import people
+from goodcrate.services.archive import work
+from goodcrate.services.archive.export import write_archive
+
+HOUSEHOLDS, SECONDS, PAUSE_S = 50, 60.0, 2.0
+Sign = tuple[str, str]
+
+
+def fifty_households(database: Database) -> list[Sign]:
+    """The demo household, so often, each with somebody who signs in: names and passwords."""
+    demo, file = load_demo(database, date.fromisoformat(MONDAY)), BytesIO()
+    write_archive(demo, file)
+    signs = []
+    for n in range(HOUSEHOLDS):
+        beside = work.take_in(people.nobody(database), file, work.ARCHIVE_WINS)
+        signs.append((f"cook-{n}", people.settle_in(beside, f"cook-{n}")))
+    return signs
+
+
+@contextmanager
+def served(processes: int) -> Iterator[tuple[str, int, list[Sign]]]:
+    """The start command on a durable database with fifty households: its address, its process, who signs in."""
+    with tempfile.TemporaryDirectory(prefix="goodcrate-bench-") as folder:
+        port = free_port()
+        with running(EmbeddedServer(Path(folder))) as server:
+            upgrade(server.url)
+            database = Database(server.url)
+            signs = fifty_households(database)
+            database.close()
+            environment = os.environ | {
+                "GOODCRATE_DATA_DIR": folder,
+                "GOODCRATE_DATABASE_URL": server.url,
+                "GOODCRATE_PORT": str(port),
+                "GOODCRATE_PROCESSES": str(processes),
+            }
+            process = subprocess.Popen(
+                [sys.executable, "-m", "goodcrate", "start"],
+                env=environment,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.DEVNULL,
+                text=True,
+            )
+            for line in process.stdout or ():
+                if "Ctrl-C" in line:
+                    break
+            try:
+                yield f"http://127.0.0.1:{port}", process.pid, signs
+            finally:
+                process.terminate()
+                process.communicate(timeout=60)
+
+
+@dataclass
+class Hands:
+    """One cook of a household of their own, signed in; what they do is timed once all are there."""
+
+    client: httpx2.AsyncClient
+    crowd: Crowd
+    since: float
+    dice: random.Random
+    csrf: str = ""
+    pots: tuple[str, ...] = ()
+    ticks: tuple[str, ...] = ()
+
+    async def timed(self, kind: str, method: str, url: str, /, **sent: str) -> str:
+        """A page, or a form that is sent."""
+        began, text = time.perf_counter(), ""
+        data = {"csrf": self.csrf, "event": str(uuid4()), **sent} if method == "POST" else None
+        try:
+            answer = await self.client.request(method, url, data=data)
+            text = answer.text
+            if answer.status_code >= 400:
+                self.crowd.errors.append(f"{kind} {answer.status_code}")
+        except httpx2.TransportError as error:
+            self.crowd.errors.append(f"{kind} {type(error).__name__}")
+        if time.perf_counter() > self.since:
+            self.crowd.times_ms.setdefault(kind, []).append((time.perf_counter() - began) * 1000)
+        return text
+
+    async def come_in(self, sign: Sign) -> None:
+        """Sign in, and see what there is to cook and to buy."""
+        for form in ({}, {"name": sign[0], "password": sign[1]}):
+            sent = {"csrf": self.csrf, **form}
+            answer = await (self.client.post("/sign-in", data=sent) if form else self.client.get("/sign-in"))
+            found = re.search(r'name="csrf" value="([^"]+)"', answer.text)
+            assert found is not None
+            self.csrf = found[1]
+        cook, shop = await self.timed("cook", "GET", "/cook"), await self.timed("list", "GET", f"/shop/{MONDAY}")
+        self.pots = tuple(sorted(set(re.findall(rf'href="(/cook/{MONDAY}/[0-9a-f-]{{36}})"', cook))))
+        self.ticks = tuple(sorted(set(re.findall(r'name="tick"\s+value="([^"]+)"', shop))))
+
+    async def read_and_eat(self) -> None:
+        """Look at the day, and say what was eaten; or that it was not."""
+        page = await self.timed("read: today", "GET", "/today")
+        meals = re.findall(rf'action="(/today/{MONDAY}/[0-9a-f-]{{36}}/eaten)"', page)
+        said = re.findall(rf'action="(/today/{MONDAY}/undo)".*?name="event" value="([^"]+)"', page, re.S)
+        if meals:
+            await self.timed("tick: eaten", "POST", self.dice.choice(meals), kind="eaten")
+        elif said:
+            await self.timed("tick: undo", "POST", said[0][0], event=said[0][1])
+
+    async def weigh(self) -> None:
+        """Weigh an ingredient in, or begin the batch."""
+        pot = self.dice.choice(self.pots)
+        page = await self.timed("read: pot", "GET", pot)
+        lines = re.findall(rf'action="({re.escape(pot)}/lines/[0-9a-f-]+)"', page)
+        if lines:
+            await self.timed("weigh", "POST", self.dice.choice(lines), net=f"{self.dice.randint(5, 60)} g")
+        else:
+            await self.timed("start a batch", "POST", f"{pot}/start")
+
+    async def accept(self) -> None:
+        """Accept a box at the bench."""
+        pot = self.dice.choice(self.pots).replace("/cook/", "/portion/")
+        page = await self.timed("read: bench", "GET", pot)
+        boxes = re.findall(rf'action="({re.escape(pot)}/boxes/[0-9a-f-]+)"', page)
+        if boxes:
+            target = re.search(r'data-target="([\d.]+)"', page)
+            await self.timed("accept", "POST", boxes[0], net_g=f"{target[1] if target else 300} g")
+
+    async def act(self) -> None:
+        """One thing of many."""
+        what = self.dice.random()
+        if what < 0.25:
+            await self.timed("read: week", "GET", f"/week/{MONDAY}")
+        elif what < 0.4:
+            await self.read_and_eat()
+        elif what < 0.5 and self.ticks:
+            await self.timed("tick: list", "POST", f"/shop/{MONDAY}/ticks", tick=self.dice.choice(self.ticks))
+        elif what < 0.75:
+            await self.weigh()
+        else:
+            await self.accept()
+
+
+async def household(sign: Sign, n: int, address: str, since: float, until: float, crowd: Crowd) -> None:
+    """One household's cook, from the door until it is over."""
+    async with httpx2.AsyncClient(base_url=address, follow_redirects=True, timeout=30) as client:
+        await asyncio.sleep(n / HOUSEHOLDS * ARRIVING_S)
+        hands = Hands(client, crowd, since, random.Random(n))
+        await hands.come_in(sign)
+        while time.perf_counter() < until:
+            await asyncio.sleep(PAUSE_S * (0.5 + hands.dice.random()))
+            await hands.act()
+
+
+async def _all(address: str, signs: list[Sign], seconds: float) -> Crowd:
+    crowd, since = Crowd(), time.perf_counter() + 1.2 * ARRIVING_S
+    await asyncio.gather(*(household(sign, n, address, since, since + seconds, crowd) for n, sign in enumerate(signs)))
+    return crowd
+
+
+def measure_households(seconds: float = SECONDS, processes: int = 2) -> None:
+    """Print what fifty households see, and what memory does."""
+    with served(processes) as (address, pid, signs):
+        memory = [sum(resident_mb(pid))]
+        for again in (False, True):
+            crowd = asyncio.run(_all(address, signs, seconds))
+            memory.append(sum(resident_mb(pid)))
+            times = crowd.all()
+            p95 = statistics.quantiles(times, n=20)[18]
+            print(
+                f"  {HOUSEHOLDS} households, {processes} processes, {seconds:.0f} s{' again' if again else ''}: "
+                f"{len(times)} requests, median {statistics.median(times):.0f} ms, p95 {p95:.0f} ms, "
+                f"{len(crowd.errors)} errors   wanted: p95 under 300 ms, 0 errors"
+            )
+            for kind, took in sorted(crowd.times_ms.items()):
+                if len(took) > 1:
+                    slow = statistics.quantiles(took, n=20)[18]
+                    print(
+                        f"      {kind:<22} {len(took):5} median {statistics.median(took):5.0f} ms   p95 {slow:5.0f} ms"
+                    )
+            for error in sorted(set(crowd.errors))[:5]:
+                print(f"      {crowd.errors.count(error)} × {error}")
+        told = ", ".join(f"{mb:.0f}" for mb in memory)
+        print(f"      memory of both processes: {told} MB at first and after each   wanted: flat afterwards")
+
+
+if __name__ == "__main__":
+    measure_households(float(sys.argv[1]) if len(sys.argv) > 1 else SECONDS)
