@@ -115,8 +115,8 @@ def test_a_log_line_names_the_route_and_nothing_that_was_sent(
     with caplog.at_level(logging.INFO, logger=LOGGER.name):
         cook.client.get(f"/join/{secret}")
         cook.client.get(f"/recipes/{kitchen.recipe_id}")
-        cook.post(f"/review/weight/{kitchen.eater_id}/begin")
-        cook.post(f"/review/weight/{kitchen.eater_id}", {"day": str(MONDAY), "kg": "61.3"})
+        cook.post("/today/off-plan", {"eater": str(kitchen.eater_id), "typed": "cake, 613 kcal", "event": str(uuid4())})
+        cook.client.get(f"/today?eater={kitchen.eater_id}")
         cook.client.get("/static/app.css")
         answer = cook.client.get("/nowhere-at-all")
     lines = [json.loads(JsonLines().format(record)) for record in caplog.records if record.name == LOGGER.name]
@@ -129,7 +129,8 @@ def test_a_log_line_names_the_route_and_nothing_that_was_sent(
         secret,
         str(kitchen.recipe_id),
         str(kitchen.eater_id),
-        "61.3",
+        "613",
+        "kcal",
         name_of(database, household),
         "nowhere-at",
     ):

@@ -27,6 +27,7 @@ from tests.services.kitchen import MONDAY, furnish, planner_job
 from tests.web import racing
 
 DOOR = {"/sign-in", "/first-run", "/favicon.ico", "/recover", "/join/{invitation}"}
+DOOR |= {"/healthz", "/readyz", "/metrics"}  # for whoever runs the server (`test_server`)
 IN_THE_HAND = {"/box/{box_id}", "/calendar/{token}/week.ics"}
 """What whoever holds a packed box, or a secret, may read of it (`test_box_page`, `test_calendar_link`)."""
 LEAVES = ("/sign-out", "/sign-out-everywhere")
