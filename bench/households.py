@@ -1,5 +1,5 @@
 """Fifty households cooking at once, on the same cores as the app: they read their day, say what they ate, weigh in,
-accept boxes and tick the list, each with a second or two between."""
+accept boxes and tick the list, each with three to nine seconds between (whoever cooks has both hands full)."""
 
 import asyncio
 import os
@@ -29,7 +29,7 @@ from goodcrate.services import people
 from goodcrate.services.archive import work
 from goodcrate.services.archive.export import write_archive
 
-HOUSEHOLDS, SECONDS, PAUSE_S = 50, 60.0, 2.0
+HOUSEHOLDS, SECONDS, PAUSE_S = 50, 60.0, 6.0
 Sign = tuple[str, str]
 
 
@@ -130,9 +130,10 @@ class Hands:
         """Weigh an ingredient in, or begin the batch."""
         pot = self.dice.choice(self.pots)
         page = await self.timed("read: pot", "GET", pot)
-        lines = re.findall(rf'action="({re.escape(pot)}/lines/[0-9a-f-]+)"', page)
+        lines = re.findall(rf'action="({re.escape(pot)}/lines/[0-9a-f-]+)".*?placeholder="([\d.,]+)', page, re.S)
         if lines:
-            await self.timed("weigh", "POST", self.dice.choice(lines), net=f"{self.dice.randint(5, 60)} g")
+            line, planned = self.dice.choice(lines)
+            await self.timed("weigh", "POST", line, net=f"{planned.replace(',', '')} g")
         else:
             await self.timed("start a batch", "POST", f"{pot}/start")
 

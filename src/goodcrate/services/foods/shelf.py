@@ -18,8 +18,8 @@ from goodcrate.formats.reference import reference_foods
 
 OWN = "own:"
 """Marks the key of a household's own row, which is its id; reference foods keep their own keys."""
-_SHELVES: Memo[tuple[int, Shelf]] = Memo(40)
-_FOODS: Memo[tuple[int, dict[str, Food]]] = Memo(40)
+_SHELVES: Memo[tuple[int, Shelf]] = Memo(80)
+_FOODS: Memo[tuple[int, dict[str, Food]]] = Memo(80)
 """By household, with the stamp they were read at: what was written since is read and put to them."""
 
 

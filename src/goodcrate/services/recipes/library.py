@@ -102,7 +102,7 @@ def _listed(session: HouseholdSession, *, archived: bool) -> list[RecipePage]:
     ]
 
 
-_LISTS: Kept[list[RecipePage]] = Kept(16, but_log=True)
+_LISTS: Kept[list[RecipePage]] = Kept(64, but_log=True)
 _PAGES: Kept[RecipePage] = Kept(200, but_log=True)
 RecipeKey = tuple[UUID, UUID, int, int]
 """What a recipe's value depends on: household, recipe, its version, and the household's food stamp."""

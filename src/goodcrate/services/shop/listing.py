@@ -104,7 +104,7 @@ def _needs(picture: WeekPicture) -> tuple[Need, ...]:
     return needs_of(batches_of(picture), extras_of(picture), raw_of)
 
 
-_AROUND: Kept[Around] = Kept(24)
+_AROUND: Kept[Around] = Kept(64)
 
 
 def around_of(session: HouseholdSession, week_id: UUID) -> Around:

@@ -12,7 +12,7 @@ from goodcrate.core.week.placings import Placing, PrepSession, batches_that_foll
 from goodcrate.db.changes import Memo
 from goodcrate.formats.reference import keep_groups
 
-_PACKINGS: Memo[Packing] = Memo(16)
+_PACKINGS: Memo[Packing] = Memo(64)
 
 
 def packing_of(

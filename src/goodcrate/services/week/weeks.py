@@ -316,8 +316,8 @@ class _Planned:
         return frozenset(v.key for v in self.values.values()), judged, self.instead
 
 
-_PICTURES: Kept[WeekPicture | None] = Kept(24)
-_PLANNED: Kept[_Planned | None] = Kept(24, but_log=True)
+_PICTURES: Kept[WeekPicture | None] = Kept(64)
+_PLANNED: Kept[_Planned | None] = Kept(64, but_log=True)
 
 
 def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:
@@ -432,9 +432,9 @@ def _keeping_of(made_of: object, recipes: Mapping[str, Recipe], rule: str) -> Ma
     return known
 
 
-_KEEPING: Memo[Mapping[str, DishKeeping | None]] = Memo(16)
-_OUTCOMES: Memo[WeekOutcome] = Memo(16)
-_LATEST: Memo[WeekOutcome] = Memo(16)
+_KEEPING: Memo[Mapping[str, DishKeeping | None]] = Memo(64)
+_OUTCOMES: Memo[WeekOutcome] = Memo(64)
+_LATEST: Memo[WeekOutcome] = Memo(64)
 """The last outcome of the same placings and recipes, whatever was weighed since: what is unchanged is taken from it."""
 _RECORDS: Memo[tuple[BatchKey, BatchRecord]] = Memo(600)
 
