@@ -13,6 +13,7 @@ from goodcrate.services.at_table.today import today_of
 from goodcrate.services.calling import Caller
 from goodcrate.services.people import households, people_of
 from tests.browser.conftest import Sight, demo_served, looking
+from tests.browser.test_paths import sign_in
 from tests.conftest import MONDAY
 
 PASSWORD = "barley-and-beetroot"
@@ -29,7 +30,7 @@ def figures_of(caller: Caller) -> list[object]:
 def test_a_second_person_eats_on_a_phone_and_all_of_it_moves_elsewhere(
     fresh_demo_sight: Sight, chromium: Browser, tmp_path: Path
 ) -> None:
-    page, caller = fresh_demo_sight.page, fresh_demo_sight.caller
+    page, caller = sign_in(fresh_demo_sight), fresh_demo_sight.caller
     assert caller is not None
     fresh_demo_sight.go("/settings")
     page.get_by_role("link", name="People").click()
@@ -96,7 +97,7 @@ def _restored_elsewhere(chromium: Browser, archive: Path, tmp_path: Path, there:
 
 @pytest.mark.parametrize("width", [1280, 390])
 def test_a_broken_archive_is_refused_at_its_field(demo_sight: Sight, tmp_path: Path, width: int) -> None:
-    page, broken = demo_sight.page, tmp_path / "broken.zip"
+    page, broken = sign_in(demo_sight), tmp_path / "broken.zip"
     broken.write_bytes(b"PK this is none")
     page.set_viewport_size({"width": width, "height": 844})
     demo_sight.go("/archive")
