@@ -27,6 +27,7 @@ from goodcrate.devices.printer import NoPrinter, Printer
 from goodcrate.devices.scale import NoScale, Scale
 from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
+from goodcrate.services.archive.restore import let_go_regularly
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
 from goodcrate.services.server_report import SAYS_EVERY_S, Tally, say_regularly
 from goodcrate.settings import Settings
@@ -83,6 +84,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         target=say_regularly, args=(app.state.database, app.state.tally, ends), name="report", daemon=True
     )
     saying.start()
+    threading.Thread(target=let_go_regularly, args=(app.state.database, ends), name="tidy", daemon=True).start()
     yield
     ends.set()
     reading.join()

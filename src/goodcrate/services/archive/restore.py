@@ -5,7 +5,9 @@ its weeks could be worked out do the people move there, in one transaction; the 
 while, and one more move takes the restore back.
 """
 
+import threading
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from datetime import datetime, timedelta
 from itertools import islice
 from typing import Any
@@ -42,6 +44,7 @@ from goodcrate.services.week.weeks import load_picture
 
 KEPT_AWAY = timedelta(days=7)
 """How long a household that an archive took the place of is kept, so that this can be taken back."""
+LETS_GO_EVERY_S = 3600.0
 ROWS_SHARE = 0.6
 Rows = Iterator[tuple[int, Mapping[str, Any]]]
 
@@ -199,6 +202,13 @@ def _move(database: Database, here: UUID, there: UUID, *, is_back: bool) -> None
         for kind in (CalendarLink, Invitation):
             session.execute(update(kind).where(kind.household_id == here).values(household_id=there))
     look_again(database)
+
+
+def let_go_regularly(database: Database, ends: threading.Event) -> None:
+    """Do `let_go` every hour until it ends; a database that is away is asked the next time."""
+    while not ends.wait(LETS_GO_EVERY_S):
+        with suppress(Exception):
+            let_go(database, utc_now())
 
 
 def let_go(database: Database, now: datetime) -> int:
