@@ -104,3 +104,11 @@ def test_texture_follows_what_a_food_mostly_gives(figures: dict[str, float], gra
 def test_energy_factors_take_fibre_out_of_carbohydrate() -> None:
     energy = energy_by_source({"protein_g": 10, "fat_g": 10, "carbohydrate_g": 30, "fibre_g": 10, "alcohol_g": 1})
     assert energy == {"protein": 40, "fat": 90, "carbohydrate": 80, "fibre": 20, "alcohol": 7}
+
+
+def test_all_amounts_at_once_are_those_asked_one_by_one() -> None:
+    tally = Tally.of(SWEDE, 120.0) + Tally.of(Composition.of({"energy_kcal": 62}), 80.0)
+    for key, amount in zip(KEYS, tally.amounts(), strict=True):
+        alone = tally.amount(key)
+        assert (amount.value, amount.unknown_g, amount.grams) == (alone.value, alone.unknown_g, alone.grams)
+        assert (amount.is_at_least, amount.is_unknown) == (alone.is_at_least, alone.is_unknown)

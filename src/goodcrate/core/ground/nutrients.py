@@ -329,6 +329,11 @@ class Tally:
         error = sqrt(sum([(shape[place] * size) ** 2 for shape, size in self.errors.values()]))
         return Measured(self.known[place], error, self.unknown_g[place], self.grams)
 
+    def amounts(self) -> tuple[Measured, ...]:
+        """Every nutrient in the order of `KEYS`, without its standard error (0): for tables that do not show it."""
+        pairs = zip(self.known, self.unknown_g, strict=True)
+        return tuple([Measured(known, 0.0, unknown_g, self.grams) for known, unknown_g in pairs])
+
     def net_carbohydrate(self, polyol_share: float) -> Measured:
         """Net carbohydrate in g with its standard error; grams whose carbohydrate or fibre has no figure are unknown.
 

@@ -40,7 +40,7 @@ def _meals(picture: WeekPicture) -> Iterator[Row]:
         dish = picture.recipes[box.placing.recipe_key].name
         told = [as_text(slot.name), slot.at.isoformat("minutes"), as_text(names[meal.eater_id]), as_text(dish)]
         grams = sum(part.grams for part in box.parts)
-        figures = [box.tally.amount(key) for key in KEYS]
+        figures = box.tally.amounts()
         unknown = " ".join(key for key, f in zip(KEYS, figures, strict=True) if f.is_at_least)
         yield (
             *last,
