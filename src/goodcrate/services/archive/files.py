@@ -17,7 +17,8 @@ from goodcrate.formats.archive.container import LARGEST_ARCHIVE_BYTES
 from goodcrate.services.calling import Caller, existing, utc_now
 
 OUT, IN = "out", "in"
-KEPT_FOR = timedelta(days=1)
+KEPT_FOR, MOST_KEPT = timedelta(days=1), 3
+"""So long, and so many of each way: the oldest makes room."""
 PART_BYTES = 1_000_000
 
 
@@ -48,6 +49,9 @@ def keep(caller: Caller, file_id: UUID, way: str, name: str, file: BinaryIO) -> 
         session.execute(delete(ArchiveFileRow).where(ArchiveFileRow.kept_at < utc_now() - KEPT_FOR))
         if session.find(ArchiveFileRow, file_id) is not None:
             return
+        there = select(ArchiveFileRow.id).where(ArchiveFileRow.way == way).order_by(ArchiveFileRow.kept_at.desc())
+        too_many = session.scalars(there).all()[MOST_KEPT - 1 :]
+        session.execute(delete(ArchiveFileRow).where(ArchiveFileRow.id.in_(too_many)))
         session.add(ArchiveFileRow(id=file_id, way=way, name=name[:160], size=size, kept_at=utc_now()))
         session.flush()
         number = 0
