@@ -33,6 +33,7 @@ from goodcrate.services.calling import Caller, utc_now
 from goodcrate.services.review.learned import learned_of
 from goodcrate.services.review.taking import cards
 from goodcrate.services.review.week_story import week_story
+from goodcrate.services.shop import habits
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week.weeks import week_picture
 from goodcrate.settings import CHECKOUT
@@ -144,6 +145,19 @@ def test_where_what_is_here_wins_only_whole_things_that_are_missing_come(archive
     assert kitchen.eater_id in {e.id for e in household_eaters.list_eaters(household)}
     again = work.reports_on(household, BytesIO(archive))[work.HERE_WINS]
     assert again["rows"] == 0, "taken in twice, nothing is there twice"
+
+
+def test_what_is_said_of_a_food_both_have_stays_as_it_is_here(household: Caller, neighbour: Caller) -> None:
+    for caller, grams in ((household, 500.0), (neighbour, 900.0)):
+        furnish(caller)
+        with caller.transaction() as session:
+            habits.keep_in(session, "cabbage_raw", grams)
+    archive = archive_of(neighbour)
+    work.take_in(household, BytesIO(archive), work.HERE_WINS)
+    with household.transaction() as session:
+        assert habits.floor_of(session, "cabbage_raw") == 500.0
+    report = work.reports_on(household, BytesIO(archive))[work.HERE_WINS]
+    assert ["floor", "floor", "clashes"] in report["out"]
 
 
 def test_what_was_lost_since_comes_back_from_an_older_archive(lived: Caller, archive: bytes, household: Caller) -> None:

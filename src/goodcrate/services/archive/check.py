@@ -29,6 +29,8 @@ NAMED_BY = {"week": "first_day", "equipment": "kind", "line_habit": "words"}
 """The column a thing is called by, where that is not its name."""
 SAME_FOOD = ("origin_key", "barcode")
 """What says that two foods are one: the row of the reference table they were taken from, or the code on the pack."""
+SAID_OF_FOOD = ("floor",)
+"""Tables with one row for a food: of a food that is here, what is said here counts."""
 MOST_NAMED = 40
 _UUID = re.compile(r"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}")
 
@@ -160,6 +162,9 @@ def join(connection: Connection, household_id: UUID, looked: Looked) -> Joined:
     instead = _same_foods(connection, household_id, looked, out)
     for food in instead:
         out["food", food] = HERE
+    for place, seen in looked.seen.items():
+        if place[0] in SAID_OF_FOOD and any(p[1] in instead for p in seen.points):
+            out[seen.whole] = CLASHES
     for place, why in _clashes(connection, household_id, looked, here):
         if place[0] != "food" or place[1] not in instead:
             out.setdefault(looked.seen[place].whole, why)
