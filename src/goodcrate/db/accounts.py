@@ -20,7 +20,9 @@ UtcTime = DATETIME(fsp=6)
 class Household(Base):
     """People and a kitchen that share recipes, boxes and a fridge.
 
-    It was `put_away_at` when another took its place, which has its id as `before_id`: nobody belongs to it then.
+    `seed` is what ids of things that come with the product are made from: its own id, or that of the household an
+    archive was made of, so that they are the same things there. It was `put_away_at` when another took its place,
+    which has its id as `before_id`: nobody belongs to it then.
     """
 
     __tablename__ = "household"
@@ -53,6 +55,7 @@ class Household(Base):
     week_budget: Mapped[float | None] = mapped_column(DECIMAL(9, 2, asdecimal=False))
     version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(UtcTime)
+    seed: Mapped[UUID]
     put_away_at: Mapped[datetime | None] = mapped_column(UtcTime, index=True)
     before_id: Mapped[UUID | None]
 

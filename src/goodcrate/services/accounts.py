@@ -128,7 +128,8 @@ def put_household(
 ) -> Caller:
     """Put a new household in with its owner, inside the caller's transaction; `code` is their recovery code."""
     now = utc_now()
-    household = Household(id=uuid4(), name=household_name, created_at=now)
+    household_id = uuid4()
+    household = Household(id=household_id, name=household_name, created_at=now, seed=household_id)
     session.add(household)
     session.flush()
     session.add(FoodStampRow(household_id=household.id, value=0))

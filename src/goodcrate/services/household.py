@@ -3,12 +3,14 @@
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from uuid import UUID
 
 from goodcrate.core.foods.measures import CONVENTIONS
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.wording import WORDS, say
 from goodcrate.core.ground.writing import MOST_MONEY_DECIMALS, PLAIN, WAYS, WRITING, Writing, short
 from goodcrate.db.accounts import WRITTEN, Household
+from goodcrate.db.changes import Memo
 from goodcrate.formats.catalogues import words_of
 from goodcrate.services.calling import Caller, older_than, saying_again
 
@@ -34,6 +36,18 @@ class Settings:
     def currency(self) -> str:
         """What stands beside a price."""
         return self.currency_symbol
+
+
+_SEEDS: Memo[UUID] = Memo(5000)
+
+
+def seed_of(caller: Caller) -> UUID:
+    """What ids of things that come with the product are made from in a household; it never changes."""
+    known = _SEEDS.find(caller.household_id)
+    if known is not None:
+        return known
+    with caller.transaction() as session:
+        return _SEEDS.put(caller.household_id, session.get_one(Household, caller.household_id).seed)
 
 
 def settings(caller: Caller) -> Settings:

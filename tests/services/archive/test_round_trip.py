@@ -14,6 +14,7 @@ from sqlalchemy import select, text
 from sqlalchemy.exc import DBAPIError
 
 from goodcrate.core.ground.errors import InvalidInput
+from goodcrate.core.recipes.equipment import Equipment
 from goodcrate.db.accounts import Household, UserAccount
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import Database
@@ -22,7 +23,7 @@ from goodcrate.db.week import PlacementRow
 from goodcrate.db.whole import owned_tables, take_out_household
 from goodcrate.demo.eaten import live_last_week
 from goodcrate.demo.load import load_demo
-from goodcrate.services import accounts, people
+from goodcrate.services import accounts, kitchen, people
 from goodcrate.services.archive import work
 from goodcrate.services.archive.export import write_archive
 from goodcrate.services.archive.restore import KEPT_AWAY, kept_until, let_go, move_in, take_back
@@ -30,6 +31,8 @@ from goodcrate.services.archive.schema import schema_texts
 from goodcrate.services.archive.tables import LEFT_OUT, OWNER, shapes
 from goodcrate.services.archive.weeks_csv import first_days, meals_of_week
 from goodcrate.services.calling import Caller, utc_now
+from goodcrate.services.recipes import habits as habits_of_lines
+from goodcrate.services.recipes import starter_shelf
 from goodcrate.services.review.learned import learned_of
 from goodcrate.services.review.taking import cards
 from goodcrate.services.review.week_story import week_story
@@ -37,6 +40,7 @@ from goodcrate.services.shop import habits
 from goodcrate.services.targets import household_eaters
 from goodcrate.services.week.weeks import week_picture
 from goodcrate.settings import CHECKOUT
+from goodcrate.shelf.all_recipes import SHELF
 from goodcrate.web.review.out import rows_of
 from tests.conftest import MONDAY, PASSWORD
 from tests.services.kitchen import furnish
@@ -93,10 +97,26 @@ def test_restored_elsewhere_every_box_day_and_review_is_the_same(
     assert any(day.is_said for day in here[3]), "a week that was eaten is among them"
 
 
+def test_what_came_with_the_product_is_known_again(neighbour: Caller, household: Caller) -> None:
+    starter_shelf.take(neighbour, list(SHELF)[:3])
+    kitchen.save_equipment(neighbour, Equipment({"burners": 4}))
+    habits_of_lines.remember(neighbour, {"a scoop of the white stuff": "carrot_raw"})
+    beside = work.take_in(household, BytesIO(archive_of(neighbour)), work.ARCHIVE_WINS)
+    assert [o.key for o in starter_shelf.offers(beside) if o.is_taken] == list(SHELF)[:3]
+    assert starter_shelf.take(beside, list(SHELF)[:3]) == 0
+    habits_of_lines.remember(beside, {"a scoop of the white stuff": "cabbage_raw"})
+    kitchen.save_equipment(beside, Equipment({"burners": 2}))
+    again = archive_of(beside)
+    moved = work.take_in(household, BytesIO(again), work.ARCHIVE_WINS)
+    assert stored(archive_of(moved)) == stored(again), "also out of what was taken in"
+    assert [o.key for o in starter_shelf.offers(moved) if o.is_taken] == list(SHELF)[:3]
+    assert '"food_key":"cabbage_raw"' in stored(again)["data/line_habit.jsonl"]
+
+
 def test_the_people_move_in_and_one_click_takes_them_back(
     archive: bytes, household: Caller, database: Database
 ) -> None:
-    kitchen = furnish(household)
+    there = furnish(household)
     before = stored(archive_of(household))
     beside = work.take_in(household, BytesIO(archive), work.ARCHIVE_WINS)
     move_in(household, beside)
@@ -108,7 +128,7 @@ def test_the_people_move_in_and_one_click_takes_them_back(
     assert home_of(database, household) == household.household_id
     assert stored(archive_of(household)) == before
     assert not take_back(household, utc_now()), "there is nothing more to take back"
-    assert week_picture(household, MONDAY) is not None, kitchen
+    assert week_picture(household, MONDAY) is not None, there
 
 
 def test_what_was_put_away_is_let_go_after_its_days_and_logs_with_it(
@@ -127,7 +147,7 @@ def test_what_was_put_away_is_let_go_after_its_days_and_logs_with_it(
 
 
 def test_where_what_is_here_wins_only_whole_things_that_are_missing_come(archive: bytes, household: Caller) -> None:
-    kitchen = furnish(household)
+    there = furnish(household)
     before = stored(archive_of(household))
     report = work.reports_on(household, BytesIO(archive))[work.HERE_WINS]
     assert report["counts"]["week"] == 1, "the week from Monday is here, the one before is not"
@@ -142,7 +162,7 @@ def test_where_what_is_here_wins_only_whole_things_that_are_missing_come(archive
     keys = [food["origin_key"] for food in foods if food["origin_key"]]
     assert len(keys) == len(set(keys)), "a food of the table is there once"
     assert week_picture(household, MONDAY) is not None
-    assert kitchen.eater_id in {e.id for e in household_eaters.list_eaters(household)}
+    assert there.eater_id in {e.id for e in household_eaters.list_eaters(household)}
     again = work.reports_on(household, BytesIO(archive))[work.HERE_WINS]
     assert again["rows"] == 0, "taken in twice, nothing is there twice"
 

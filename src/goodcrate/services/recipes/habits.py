@@ -40,9 +40,9 @@ def remember(caller: Caller, confirmed: Mapping[str, str]) -> None:
         return
     with caller.transaction() as session:
         for words, food_key in taught.items():
-            row_id = uuid5(session.household_id, f"line-habit:{words}")
-            row = session.find(LineHabitRow, row_id)
+            row = session.scalar(select(LineHabitRow).where(LineHabitRow.words == words))
             if row is None:
+                row_id = uuid5(session.household_id, f"line-habit:{words}")
                 session.add(LineHabitRow(id=row_id, words=words, food_key=food_key))
             else:
                 row.food_key = food_key

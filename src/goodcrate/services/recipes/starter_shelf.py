@@ -15,6 +15,7 @@ from goodcrate.db.recipes import RecipeRow
 from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.reference import reference_foods
 from goodcrate.services.calling import Caller
+from goodcrate.services.household import seed_of
 from goodcrate.services.kitchen import eaters_in
 from goodcrate.services.recipes.recipe_input import (
     Around,
@@ -35,7 +36,7 @@ MakeId = Callable[..., UUID]
 
 def household_id(caller: Caller, *words: object) -> UUID:
     """The id of a thing that comes with the product: the same words, the same id in the same household."""
-    return uuid5(uuid5(_SPACE, str(caller.household_id)), "/".join(map(str, words)))
+    return uuid5(uuid5(_SPACE, str(seed_of(caller))), "/".join(map(str, words)))
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.db.recipes import RecipeRow
 from goodcrate.services.calling import Caller, existing
 from goodcrate.services.foods.own_foods import food_values
+from goodcrate.services.household import seed_of
 from goodcrate.services.recipes.library import PLAIN
 from goodcrate.services.recipes.pasting import WeighedFood, weighed_foods
 from goodcrate.services.recipes.recipe_input import ComponentInput, LineInput, RecipeInput
@@ -35,7 +36,7 @@ def place_plain(
     if not 1 <= len(foods) <= MOST_FOODS:
         told = say("Nothing is typed.") if not foods else say("These are more than {most} foods.", most=MOST_FOODS)
         raise InvalidInputs([InvalidInput("plain", told, say("Such as “160 g pear”; more than a few are a recipe."))])
-    recipe_id = _recipe_id(caller.household_id, foods)
+    recipe_id = _recipe_id(seed_of(caller), foods)
     with caller.transaction() as session:
         is_new = session.find(RecipeRow, recipe_id) is None
     if is_new:
@@ -51,9 +52,9 @@ def count_plain(caller: Caller) -> int:
         return len(session.scalars(select(RecipeRow.id).where(RecipeRow.origin == PLAIN)).all())
 
 
-def _recipe_id(household_id: UUID, foods: list[WeighedFood]) -> UUID:
+def _recipe_id(seed: UUID, foods: list[WeighedFood]) -> UUID:
     made_of = "|".join(f"{food.food_key}:{food.amount.grams:.1f}" for food in foods)
-    return uuid5(household_id, f"plain:{made_of}")
+    return uuid5(seed, f"plain:{made_of}")
 
 
 def _recipe(caller: Caller, recipe_id: UUID, foods: list[WeighedFood]) -> RecipeInput:

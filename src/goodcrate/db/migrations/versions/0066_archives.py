@@ -33,6 +33,9 @@ def upgrade() -> None:
         "ALTER TABLE household ADD COLUMN put_away_at DATETIME(6) NULL, ADD COLUMN before_id UUID NULL, "
         "ADD INDEX ix_household_put_away_at (put_away_at)"
     )
+    op.execute("ALTER TABLE household ADD COLUMN seed UUID NULL")
+    op.execute("UPDATE household SET seed = id")
+    op.execute("ALTER TABLE household MODIFY COLUMN seed UUID NOT NULL")
     for table in SAID_BY:
         _said_by(table, " ON DELETE SET NULL")
     for table, why in LOGS.items():
@@ -68,4 +71,4 @@ def downgrade() -> None:
         )
     for table in SAID_BY:
         _said_by(table, "")
-    op.execute("ALTER TABLE household DROP INDEX ix_household_put_away_at, DROP COLUMN put_away_at, DROP COLUMN before_id")
+    op.execute("ALTER TABLE household DROP INDEX ix_household_put_away_at, DROP COLUMN put_away_at, DROP COLUMN before_id, DROP COLUMN seed")
