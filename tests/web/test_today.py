@@ -318,3 +318,8 @@ def test_moves_leave_alone_what_is_past_its_date_and_a_clinicians_target(cook: C
     assert "less" in kinds(MONDAY, 2450)
     assert kinds(wednesday, 2450).isdisjoint({"less", "swap"})
     assert kinds(MONDAY, 900) == set()
+
+
+def test_a_day_beyond_all_weeks_is_today(cook: Cook) -> None:
+    for day in ("9999-12-31", "0001-01-01", "no day"):
+        assert "23 November" in text_of(cook.get(f"/today?day={day}"))

@@ -1,5 +1,6 @@
 """Routes of Today: what is said of a meal's box, of food besides, and of the small jobs of the day."""
 
+from contextlib import suppress
 from datetime import date, timedelta
 from uuid import UUID
 
@@ -42,11 +43,13 @@ def show(request: Request, visitor: Signed, eater: str = "", day: str = "") -> R
 
 
 def _day(request: Request, typed: str) -> date:
-    try:
-        return date.fromisoformat(typed)
-    except ValueError:
-        today: date = request.app.state.clock()
-        return today
+    """A day of these years, as weeks have them; today for anything else."""
+    with suppress(ValueError):
+        day = date.fromisoformat(typed)
+        if 1900 <= day.year <= 2200:
+            return day
+    today: date = request.app.state.clock()
+    return today
 
 
 def _page(
