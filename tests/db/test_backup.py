@@ -184,4 +184,4 @@ def test_a_copy_that_cannot_be_made_leaves_the_others_and_is_said(
     copies.stop()
     assert "could not be made" in said[0]
     assert [copy.name for copy in daily_copies(tmp_path)] == [f"{TODAY}.sql.gz"]
-    assert not list((tmp_path / DAILY).glob("*.sql.gz.part.gz"))
+    assert not list((tmp_path / DAILY).glob("*.part"))

@@ -29,19 +29,23 @@ def write_dump(url: str, place: Path) -> None:
         DatabaseFailed: when it cannot be made.
     """
     part = place.with_name(f"{place.name}.part")
-    with open(part, "wb") as file:
-        os.chmod(part, 0o600)
-        if place.suffix == ".gz":
-            with (
-                _running("mariadb-dump", url, DUMPED, stdout=subprocess.PIPE) as process,
-                gzip.GzipFile(fileobj=file, mode="wb", compresslevel=5, mtime=0) as packed,
-            ):
-                shutil.copyfileobj(_pipe(process.stdout), packed, 1 << 20)
-        else:
-            with _running("mariadb-dump", url, DUMPED, stdout=file):
-                pass
-        file.flush()
-        os.fsync(file.fileno())
+    try:
+        with open(part, "wb") as file:
+            os.chmod(part, 0o600)
+            if place.suffix == ".gz":
+                with (
+                    _running("mariadb-dump", url, DUMPED, stdout=subprocess.PIPE) as process,
+                    gzip.GzipFile(fileobj=file, mode="wb", compresslevel=5, mtime=0) as packed,
+                ):
+                    shutil.copyfileobj(_pipe(process.stdout), packed, 1 << 20)
+            else:
+                with _running("mariadb-dump", url, DUMPED, stdout=file):
+                    pass
+            file.flush()
+            os.fsync(file.fileno())
+    except BaseException:
+        part.unlink(missing_ok=True)
+        raise
     part.rename(place)
     settle(place.parent)
 

@@ -71,4 +71,7 @@ def downgrade() -> None:
         )
     for table in SAID_BY:
         _said_by(table, "")
-    op.execute("ALTER TABLE household DROP INDEX ix_household_put_away_at, DROP COLUMN put_away_at, DROP COLUMN before_id, DROP COLUMN seed")
+    op.execute(
+        "ALTER TABLE household DROP INDEX ix_household_put_away_at, DROP COLUMN put_away_at, "
+        "DROP COLUMN before_id, DROP COLUMN seed"
+    )
