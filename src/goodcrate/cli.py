@@ -2,8 +2,10 @@
 
 import os
 import shutil
+import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable
 from datetime import date
@@ -43,6 +45,25 @@ def start() -> None:
     _serve(_settings(), demo=False, today=None)
 
 
+@app.command()
+def worker() -> None:
+    """Take long work from the queue, for an app on whatever machine: needs GOODCRATE_BROKER_URL and _DATABASE_URL."""
+    from goodcrate.jobs import elsewhere
+    from goodcrate.log_lines import log_to
+
+    settings, ends = _settings(), threading.Event()
+    missing = [name for name in ("broker_url", "database_url") if getattr(settings, name) is None]
+    if missing:
+        names = " and ".join(f"GOODCRATE_{name.upper()}" for name in missing)
+        print(f"A worker needs {names}: what the app has there, for the same queue and database.", file=sys.stderr)
+        raise typer.Exit(2)
+    log_to(settings.log)
+    for polite in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(polite, lambda *_: ends.set())
+    at_once = f"{settings.processes} at once" if settings.processes > 1 else "one at a time"
+    elsewhere.work(settings, ends, lambda: say(f"A worker takes jobs, {at_once}. Ctrl-C ends it."))
+
+
 MOST_PROCESSES = 4
 
 
@@ -75,7 +96,7 @@ def _step(name: str, *command: str) -> None:
 
 @app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
 def test(context: typer.Context) -> None:
-    """The whole suite: lint, types, import contract, assets, tests on real MariaDB and real Chromium.
+    """The whole suite: lint, types, import contract, assets, dependency audit, tests on real MariaDB and real Chromium.
 
     Arguments are handed to pytest, and then only pytest runs: ./crate test tests/core -k divide
     """
@@ -86,6 +107,7 @@ def test(context: typer.Context) -> None:
         _step("mypy", "mypy")
         _step("import contract", "lint-imports", "--no-cache")
         _step("static assets", "bash", "assets/build.sh", "--check")
+        _step("dependency audit", sys.executable, "-m", "goodcrate.dependency_audit")
     _step("pytest", sys.executable, "-m", "pytest", *(context.args or _over_all_cores()))
 
 

@@ -32,7 +32,11 @@ class Settings(BaseSettings):
         8080, ge=1, le=65_535, description="Port the app listens on; when it is taken the next free one is used."
     )
     processes: int = Field(
-        1, ge=1, le=16, description="Processes that answer; with more than one, each is started again when it ends."
+        1,
+        ge=1,
+        le=16,
+        description="Processes that answer; with more than one, each is started again when it ends. For a "
+        "worker: pieces of work at once.",
     )
     hosts: str = Field(
         "",
@@ -43,6 +47,12 @@ class Settings(BaseSettings):
         "",
         description="Addresses of a proxy in front of the app, such as 127.0.0.1: whose X-Forwarded-For and -Proto are "
         "believed. Unset: nobody's, anyone could write them.",
+    )
+    broker_url: str | None = Field(
+        None,
+        pattern=r"^rediss?://",
+        description="Address of a Redis where long work waits for workers on whatever machine (`./crate worker`), such "
+        "as redis://10.0.0.5:6379/0; unset: each piece of work is a process beside the app.",
     )
     catalogue_url: str | None = Field(
         None, description="Address of a barcode catalogue; unset: the stand-in that ships; `none`: no catalogue."

@@ -14,7 +14,8 @@ from goodcrate.db.stored import Stored
 
 
 class JobRow(HouseholdOwned, Base):
-    """Work of one `kind`, or how it ended. `beat_at` is when its worker last said that it lives.
+    """Work of one `kind`, or how it ended. `beat_at` is when its worker last said that it
+    lives; as long as nobody took it, it is `started_at`.
 
     `input` is what it was asked for, `best` what it has found so far, `result` what it ended with besides; what is in
     them is the kind's. `week_id` is the week it is about, where it is about one.

@@ -21,7 +21,7 @@ from goodcrate.services.archive.work import IN_KIND, LOOK_KIND, OUT_KIND
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook.run_sheet import RUN_SHEET_KIND
 from goodcrate.services.jobs.kind import JobKind
-from goodcrate.services.jobs.ledger import FAILED, STOPPED, beat
+from goodcrate.services.jobs.ledger import FAILED, STOPPED, beat, take
 from goodcrate.services.plan.run import PLANNING_KIND
 
 BEAT_SECONDS = 2.0
@@ -64,6 +64,8 @@ def main() -> None:
     database = Database(os.environ["GOODCRATE_WORKER_DATABASE"])
     caller, job_id, kind = Caller(database, UUID(asking)), UUID(job), KINDS[name]
     household.speak_for(caller)
+    if not take(caller, job_id):
+        return
     alive = (keep_alive, caller, kind, job_id, lambda: os._exit(0))
     threading.Thread(target=copy_context().run, args=alive, daemon=True).start()
     try:

@@ -29,6 +29,7 @@ from goodcrate.formats.line_words import reference_lexicon
 from goodcrate.formats.reference import measure_table
 from goodcrate.services.archive.restore import let_go_regularly
 from goodcrate.services.calling import Database, MetAnother, NotFound, SentOtherwise, StaleWrite, is_database_away
+from goodcrate.services.jobs.process import send_elsewhere
 from goodcrate.services.server_report import SAYS_EVERY_S, Tally, say_regularly
 from goodcrate.settings import Settings
 from goodcrate.web import (
@@ -116,6 +117,10 @@ def create_app(
     lies on it, and `printer` prints labels."""
     app = FastAPI(title="Good Crate", docs_url=None, redoc_url=None, openapi_url=None, lifespan=_lifespan)
     app.state.database, app.state.settings, app.state.clock = database, settings, clock
+    if settings.broker_url is not None:
+        from goodcrate.services.jobs.queue import BrokerQueue, broker_at
+
+        send_elsewhere(database, BrokerQueue(broker_at(settings.broker_url)))
     app.state.catalogue = catalogue or NoCatalogue()
     app.state.tally = Tally()
     app.state.scale, app.state.printer = scale or NoScale(), printer or NoPrinter()

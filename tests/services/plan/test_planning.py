@@ -181,14 +181,16 @@ def test_a_stop_is_asked_for_and_answered(household: Caller) -> None:
 
 def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_does(boat: Caller) -> None:
     weeks.open_week(boat, NEXT)
-    ready = process.get_ready(boat)
-    assert process.get_ready(boat) is ready  # one is enough
+    process.get_ready(boat.database)
+    ready = process.get_ready_beside(process.url_of(boat.database))
+    process.get_ready(boat.database)
+    assert process.get_ready_beside(process.url_of(boat.database)) is ready  # one is enough
     planning.start_job(boat, NEXT, uuid4(), Wishes())
     state = wait(boat)
     assert ready.wait(120) == 0  # it did the job and left
     assert (state.job.status, state.plans) == ("done", ())
     assert "session_day" in {c["field"] for c in state.conflicts}  # one session for seven days
-    idle = process.get_ready(boat)
+    idle = process.get_ready_beside(process.url_of(boat.database))
     assert idle.pid != ready.pid
     assert idle.stdin is not None
     idle.stdin.close()  # as when the app ends

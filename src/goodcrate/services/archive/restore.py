@@ -36,6 +36,7 @@ from goodcrate.db.whole import (
 )
 from goodcrate.formats.archive.container import ArchiveReader, ArchiveRefused
 from goodcrate.services.accounts import look_again
+from goodcrate.services.again import done_again
 from goodcrate.services.archive.check import Joined
 from goodcrate.services.archive.tables import archived, household_shape, shapes
 from goodcrate.services.archive.telling import Told
@@ -189,6 +190,7 @@ def _is_kept(database: Database, household_id: UUID, now: datetime) -> bool:
         return away is not None and away + KEPT_AWAY > now
 
 
+@done_again
 def _move(database: Database, here: UUID, there: UUID, *, is_back: bool) -> None:
     with database.accounts() as session, session.begin():
         rows = session.scalars(select(Household).where(Household.id.in_((here, there))).with_for_update()).all()

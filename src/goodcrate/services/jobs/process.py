@@ -1,27 +1,59 @@
 """The processes that do long work: one waits with all loaded while a cook looks at the form, each job has its own.
 
 Loading a solver takes seconds; a week is found in tenths. A worker outlives the request and a restart of the app; one
-that waits without a job ends with the app, or after a while.
+that waits without a job ends with the app, or after a while. Where a queue is set, the processes are elsewhere, and a
+job waits there for one.
 """
 
 import os
 import subprocess
 import sys
 import threading
+from typing import Protocol
 from uuid import UUID
 
-from goodcrate.services.calling import Caller
+from goodcrate.core.ground.wording import say
+from goodcrate.services.calling import Caller, Database
+from goodcrate.services.jobs.ledger import FAILED, beat, let_wait
+
+
+class QueueAway(Exception):
+    """The queue cannot be reached, or takes nothing in."""
+
+
+class JobQueue(Protocol):
+    """Where jobs wait for workers elsewhere."""
+
+    def send(self, household_id: UUID, kind: str, job_id: UUID) -> None:
+        """Put a job in, or raise `QueueAway`."""
+
 
 WAITS_SECONDS = 600.0
 """How long a process waits for a job before it is let go."""
 _lock = threading.Lock()
 _waiting: dict[str, subprocess.Popen[bytes]] = {}
 """By database: at most one process that waits for a job."""
+_elsewhere: dict[str, JobQueue] = {}
+"""By database: the queue of those whose workers are elsewhere."""
 
 
-def get_ready(caller: Caller) -> subprocess.Popen[bytes]:
-    """Let a process load what work takes, so that a job asked for soon begins at once; answers the one that waits."""
-    url = _url_of(caller)
+def send_elsewhere(database: Database, queue: JobQueue | None) -> None:
+    """From now on the jobs of a database wait in a queue for workers on whatever machine; None: they are done here."""
+    if queue is None:
+        _elsewhere.pop(url_of(database), None)
+    else:
+        _elsewhere[url_of(database)] = queue
+
+
+def get_ready(database: Database) -> None:
+    """Let a process load what work takes, so that a job asked for soon begins at once; workers elsewhere have one."""
+    url = url_of(database)
+    if url not in _elsewhere:
+        get_ready_beside(url)
+
+
+def get_ready_beside(url: str) -> subprocess.Popen[bytes]:
+    """The same on this machine, whatever is elsewhere; answers the one that waits. `url` is the database's."""
     with _lock:
         there = _waiting.get(url)
         if there is not None and there.poll() is None:
@@ -34,15 +66,30 @@ def get_ready(caller: Caller) -> subprocess.Popen[bytes]:
 
 
 def launch(caller: Caller, kind: str, job_id: UUID) -> None:
-    """Give a job to the process that waits, or to a new one."""
-    url = _url_of(caller)
+    """Give a job to a process on this machine, or to the queue; a queue that is away is said in the job's row."""
+    url = url_of(caller.database)
+    queue = _elsewhere.get(url)
+    if queue is None:
+        process = begin_beside(url, caller.household_id, kind, job_id)
+        threading.Thread(target=process.wait, name="worker", daemon=True).start()  # no zombie is left behind
+        return
+    let_wait(caller, job_id)
+    try:
+        queue.send(caller.household_id, kind, job_id)
+    except QueueAway:
+        beat(caller, job_id, status=FAILED, said=say("The workers cannot be reached just now. Ask for it again."))
+
+
+def begin_beside(url: str, household_id: UUID, kind: str, job_id: UUID) -> subprocess.Popen[bytes]:
+    """Give a job to the process of this machine that waits, or to a new one, and answer it; `url` is the
+    database's."""
     with _lock:
         process = _waiting.pop(url, None)
-    line = f"{caller.household_id} {kind} {job_id}\n".encode()
+    line = f"{household_id} {kind} {job_id}\n".encode()
     if process is None or not _told(process, line):
         process = _begin(url)
         _told(process, line)
-    threading.Thread(target=process.wait, name="worker", daemon=True).start()  # no zombie is left behind
+    return process
 
 
 def _begin(url: str) -> subprocess.Popen[bytes]:
@@ -81,5 +128,6 @@ def _let_go(url: str, process: subprocess.Popen[bytes]) -> None:
     process.wait()
 
 
-def _url_of(caller: Caller) -> str:
-    return str(caller.database.engine.url.render_as_string(hide_password=False))
+def url_of(database: Database) -> str:
+    """A database's address with its password, as its processes are given it."""
+    return str(database.engine.url.render_as_string(hide_password=False))

@@ -85,7 +85,7 @@ def _sheet_page(
     except InvalidInputs as error:
         return _blocked_page(request, visitor, first_day, session_key, error)
     if there.job is None and there.dishes:
-        process.get_ready(visitor.caller)
+        process.get_ready(visitor.caller.database)
     view = sheet_view(there)
     picture = there.picture
     left_out = [d for key, d in there.dishes.items() if view and not any(t.dish == key for t in there.problem.tasks)]

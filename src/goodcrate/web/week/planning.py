@@ -117,7 +117,7 @@ def begin(request: Request, visitor: Signed, form: Posted) -> Response:
 @router.get("/{first_day}/plan")
 def show_plan(request: Request, visitor: Signed, first_day: Day) -> Response:
     """Planning a week: wishes, progress, what was found."""
-    process.get_ready(visitor.caller)
+    process.get_ready(visitor.caller.database)
     return _plan_page(request, visitor, first_day)
 
 

@@ -1,4 +1,4 @@
-CREATE SEQUENCE `weighing_order` start with 1 minvalue 1 maxvalue 9223372036854775806 increment by 1 cache 1000 nocycle ENGINE=InnoDB
+CREATE SEQUENCE `weighing_order` start with 1 minvalue 1 maxvalue 9223372036854775806 increment by 1 nocache nocycle ENGINE=InnoDB
 ;
 CREATE TABLE `household` (
   `id` uuid NOT NULL,

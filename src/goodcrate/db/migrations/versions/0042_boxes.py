@@ -65,7 +65,7 @@ def _keys(table: str) -> None:
 
 
 def upgrade() -> None:
-    op.execute("CREATE SEQUENCE box_event_order")
+    op.execute("CREATE SEQUENCE box_event_order NOCACHE")
     op.execute("RENAME TABLE box TO box_before")
     for table in TABLES:
         op.execute(table)

@@ -22,7 +22,7 @@ def _table(name: str, columns: str, *rules: str) -> None:
 
 
 def upgrade() -> None:
-    op.execute("CREATE SEQUENCE shelf_event_order")
+    op.execute("CREATE SEQUENCE shelf_event_order NOCACHE")
     _table(
         "shelf_event",
         "seq BIGINT NOT NULL, week_id UUID NOT NULL, food_id UUID NOT NULL, kind VARCHAR(12) NOT NULL, "

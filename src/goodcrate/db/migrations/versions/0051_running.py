@@ -21,7 +21,7 @@ def _table(name: str, columns: str, *rules: str) -> None:
 
 
 def upgrade() -> None:
-    op.execute("CREATE SEQUENCE cook_tick_order")
+    op.execute("CREATE SEQUENCE cook_tick_order NOCACHE")
     _table(
         "cook_run",
         "week_id UUID NOT NULL, session_id UUID NOT NULL, begun_at DATETIME(6) NOT NULL, "

@@ -31,7 +31,7 @@ def _log(name: str, columns: str, *rules: str) -> None:
 
 
 def upgrade() -> None:
-    op.execute("CREATE SEQUENCE table_order")
+    op.execute("CREATE SEQUENCE table_order NOCACHE")
     _log(
         "off_plan",
         "eater_id UUID NOT NULL, day DATE NOT NULL, said VARCHAR(160) NOT NULL, food_id UUID NULL, "

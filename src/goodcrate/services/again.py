@@ -1,0 +1,37 @@
+"""The one place where work that met another writer's is done again: a deadlock, or two servers of a cluster that
+certified the other one's rows first. Routes and workers both come here."""
+
+import random
+import time
+from collections.abc import Callable
+from functools import wraps
+from typing import ParamSpec, TypeVar
+
+from goodcrate.services.calling import is_worth_another_try
+
+P = ParamSpec("P")
+R = TypeVar("R")
+TRIES = 4
+FIRST_PAUSE_S = 0.02
+"""Doubled from try to try, and by chance longer, so that two who met do not meet again."""
+
+
+def done_again(work: Callable[P, R]) -> Callable[P, R]:
+    """Work that is done again, a few times, when the database rolled it back for another writer's sake.
+
+    What was rolled back left nothing, and what went through before carries ids made by the client, so doing it again
+    changes nothing twice.
+    """
+
+    @wraps(work)
+    def tried(*args: P.args, **named: P.kwargs) -> R:
+        for n in range(TRIES - 1):
+            try:
+                return work(*args, **named)
+            except Exception as error:
+                if not is_worth_another_try(error):
+                    raise
+            time.sleep(FIRST_PAUSE_S * 2**n * (1 + random.random()))  # noqa: S311 — chance, not a secret
+        return work(*args, **named)
+
+    return tried
