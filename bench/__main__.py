@@ -17,6 +17,8 @@ from uuid import uuid4
 
 from bench.archive import measure_archive
 from bench.crowd import measure_crowd
+from bench.failover import measure_failover
+from bench.households import measure_households
 from bench.lines import main as print_lines
 from bench.many_foods import measure_many_foods
 from bench.planning import measure_weeks
@@ -192,6 +194,8 @@ def main() -> None:
         measure_archive(lived)
     measure_weeks()
     measure_crowd()
+    measure_households(rounds=2)
+    measure_failover()
     if "--quick" not in sys.argv:
         measure_requests()
         measure_kills()

@@ -15,7 +15,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -34,10 +34,11 @@ MONDAY = "2026-11-23"
 
 @dataclass
 class Crowd:
-    """What was measured: milliseconds by kind of request, and answers that were no good."""
+    """What was measured: milliseconds by kind of request, answers that were no good, and what was sent in all."""
 
     times_ms: dict[str, list[float]] = field(default_factory=dict)
     errors: list[str] = field(default_factory=list)
+    sent: int = 0
 
     def all(self) -> list[float]:
         """Every request's time."""
@@ -76,8 +77,8 @@ def started(processes: int) -> Iterator[tuple[str, int]]:
             process.communicate(timeout=60)
 
 
-def resident_mb(pid: int) -> list[float]:
-    """Memory of the processes that answer, each in MB."""
+def answering(pid: int) -> list[int]:
+    """The processes that answer, of a start command's."""
     pids = [pid]
     for entry in Path("/proc").iterdir():
         try:
@@ -86,8 +87,19 @@ def resident_mb(pid: int) -> list[float]:
                 pids.append(int(entry.name))
         except (OSError, ValueError, IndexError):
             continue
-    answering = pids[1:] or pids
-    return [int(re.search(r"VmRSS:\s+(\d+)", Path(f"/proc/{p}/status").read_text())[1]) / 1024 for p in answering]  # type: ignore[index]
+    return pids[1:] or pids
+
+
+def resident_mb(pid: int) -> list[float]:
+    """Memory of the processes that answer, each in MB."""
+    pids = answering(pid)
+    return [int(re.search(r"VmRSS:\s+(\d+)", Path(f"/proc/{p}/status").read_text())[1]) / 1024 for p in pids]  # type: ignore[index]
+
+
+def cpu_s(pids: Iterable[int]) -> float:
+    """Seconds of a core that processes have used so far, those of the system for them too."""
+    told = [Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split() for pid in pids]
+    return sum(int(fields[11]) + int(fields[12]) for fields in told) / os.sysconf("SC_CLK_TCK")
 
 
 def _token(html: str) -> str:

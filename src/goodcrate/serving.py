@@ -29,6 +29,8 @@ HANDED_DOWN = "GOODCRATE_HANDED_DOWN"
 LONGEST_WAIT_S = 30.0
 STEADY_S = 20.0
 """A process that answered so long begins again at once when it ends."""
+KEPT_OPEN_S = 75
+"""How long an idle connection stays: longer than a proxy keeps its own (60 s), or one is closed while it is used."""
 SIMULATED = "simulated"
 """What the setting of the scale's address says for the simulated one, and what its address is marked with."""
 Say = Callable[[str], object]
@@ -176,6 +178,7 @@ def answer(settings: Settings, listener: socket.socket, today: date | None, read
         loop="uvloop",
         lifespan="on",
         timeout_graceful_shutdown=2,
+        timeout_keep_alive=KEPT_OPEN_S,
         server_header=False,
         proxy_headers=bool(settings.trusted_proxies),
         forwarded_allow_ips=settings.trusted_proxies,

@@ -115,6 +115,21 @@ def test_a_job_that_is_stopped_or_waited_too_long_is_not_taken(household: Caller
 
 
 @pytest.mark.usefixtures("here_again")
+def test_a_job_that_never_came_into_the_queue_is_sent_when_it_is_asked_for_again(household: Caller) -> None:
+    broker = StubBroker(middleware=[])
+    broker.declare_queue(QUEUE)
+    process.send_elsewhere(household.database, BrokerQueue(broker))
+    with household.transaction() as session:
+        ledger.begin(session, job_id := uuid4(), work.OUT_JOB, None, {})
+    ledger.let_wait(household, job_id)  # and its sender went down
+    work.begin(household, job_id, work.OUT_JOB, {})
+    assert broker.queues[QUEUE].qsize() == 1
+    assert ledger.take(household, job_id)
+    work.begin(household, job_id, work.OUT_JOB, {})
+    assert broker.queues[QUEUE].qsize() == 1
+
+
+@pytest.mark.usefixtures("here_again")
 def test_a_queue_that_is_away_is_said(household: Caller) -> None:
     process.send_elsewhere(household.database, BrokerQueue(broker_at(f"redis://127.0.0.1:{free_port()}/0")))
     job = work.find(household, begun(household))

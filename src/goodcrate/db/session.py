@@ -77,8 +77,9 @@ def _own_new_rows(session: Session, *_: object) -> None:
                 raise UnscopedQuery("a row of another household was about to be written")
 
 
-_AWAY = frozenset({1021, 1040, 1053, 1114, 1290, 2002, 2003, 2006, 2013, 2055})
-"""MariaDB's numbers for: disk or table full, too many connections, shutting down, read-only, no connection, gone."""
+_AWAY = frozenset({1021, 1040, 1047, 1053, 1114, 1180, 1290, 2002, 2003, 2006, 2013, 2055})
+"""MariaDB's numbers for: disk or table full, too many connections, no whole part of its cluster (or no more, while it
+commits), shutting down, read-only, no connection, gone."""
 _AGAIN = frozenset({1020, 1062, 1205, 1213, 1451, 1452})
 """And for: changed since it was read (certification), there already, lock not given in time, deadlock, still or no
 longer pointed to. Who does it again finds what the other one did, and answers accordingly."""

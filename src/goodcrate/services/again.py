@@ -7,13 +7,15 @@ from collections.abc import Callable
 from functools import wraps
 from typing import ParamSpec, TypeVar
 
-from goodcrate.services.calling import is_worth_another_try
+from goodcrate.services.calling import is_database_away, is_worth_another_try
 
 P = ParamSpec("P")
 R = TypeVar("R")
 TRIES = 4
 FIRST_PAUSE_S = 0.02
 """Doubled from try to try, and by chance longer, so that two who met do not meet again."""
+LOOKS_AGAIN_AFTER_S = 0.5
+"""Between tries while the database is away."""
 
 
 def done_again(work: Callable[P, R]) -> Callable[P, R]:
@@ -35,3 +37,23 @@ def done_again(work: Callable[P, R]) -> Callable[P, R]:
         return work(*args, **named)
 
     return tried
+
+
+def patient(longest_s: float) -> Callable[[Callable[P, R]], Callable[P, R]]:
+    """Work that nobody sits and waits for: done again when the database was away, until so many seconds are over."""
+
+    def decorated(work: Callable[P, R]) -> Callable[P, R]:
+        @wraps(work)
+        def tried(*args: P.args, **named: P.kwargs) -> R:
+            until = time.monotonic() + longest_s
+            while True:
+                try:
+                    return work(*args, **named)
+                except Exception as error:
+                    if not is_database_away(error) or time.monotonic() > until:
+                        raise
+                time.sleep(LOOKS_AGAIN_AFTER_S)
+
+        return tried
+
+    return decorated

@@ -39,10 +39,11 @@ SAYS_EVERY_S = 0.3
 def begin(caller: Caller, job_id: UUID, kind: str, asked: Document) -> None:
     """Begin a job, once; asked for again under its id, it goes on."""
     with caller.transaction() as session:
-        if session.find(JobRow, job_id) is not None:
-            return
-        ledger.begin(session, job_id, kind, None, asked)
-    process.launch(caller, kind, job_id)
+        is_new = session.find(JobRow, job_id) is None
+        if is_new:
+            ledger.begin(session, job_id, kind, None, asked)
+    start = process.launch if is_new else process.send_again
+    start(caller, kind, job_id)
 
 
 def find(caller: Caller, job_id: UUID) -> Job:

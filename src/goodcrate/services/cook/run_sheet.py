@@ -171,6 +171,7 @@ def ask_for_sheet(caller: Caller, first_day: date, job_id: UUID, session_key: st
         made_of = _made_of(there.tasks, asked)
         before = _made_before(session.scalars(_recent(there.picture.week.id)).all(), made_of)
         if before is not None:
+            process.send_again(caller, RUN_SHEET, before.id)
             return before.id
         said = {"session": session_key, "asked": asdict(asked), "made_of": made_of}
         begin(session, job_id, RUN_SHEET, there.picture.week.id, said)

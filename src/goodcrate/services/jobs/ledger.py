@@ -11,7 +11,7 @@ from goodcrate.core.ground.document import Document, ReadDocument
 from goodcrate.core.ground.wording import Saying
 from goodcrate.db.jobs import JobRow
 from goodcrate.db.session import HouseholdSession
-from goodcrate.services.again import done_again
+from goodcrate.services.again import done_again, patient
 from goodcrate.services.calling import Caller, existing, utc_now
 
 WAITING, RUNNING, DONE, STOPPED, FAILED = "waiting", "running", "done", "stopped", "failed"
@@ -20,6 +20,8 @@ DEAD_AFTER = timedelta(seconds=20)
 """A worker that said nothing for so long is gone: its job is reported as stopped."""
 WAITS_AT_MOST = timedelta(minutes=10)
 """A job that no worker took for so long is let go, and reported as stopped."""
+SAYS_WITHIN_S, TAKES_WITHIN_S = 15.0, 60.0
+"""So long a worker tries to say something, or to take a job, while the database is away."""
 WAITS = Saying("it waits for a free worker")
 NOT_TAKEN = Saying("No worker took it within 10 minutes. Ask for it again.")
 NOT_NEEDED = Saying("It was stopped before a worker took it.")
@@ -115,6 +117,14 @@ def let_wait(caller: Caller, job_id: UUID) -> None:
         row.status, row.said = WAITING, str(WAITS)
 
 
+def waits(caller: Caller, job_id: UUID) -> bool:
+    """Whether a job waits for a worker."""
+    with caller.transaction() as session:
+        row = session.find(JobRow, job_id)
+        return row is not None and row.status == WAITING and job_of(row).is_running
+
+
+@patient(TAKES_WITHIN_S)
 @done_again
 def take(caller: Caller, job_id: UUID) -> bool:
     """Take a job that was begun and that no worker took yet, so that it is done once, however often it is delivered;
@@ -128,6 +138,7 @@ def take(caller: Caller, job_id: UUID) -> bool:
         return True
 
 
+@patient(SAYS_WITHIN_S)
 @done_again
 def beat(caller: Caller, job_id: UUID, **news: Any) -> bool:
     """What a worker says while it lives (`status`, `said`, `best`, `result`); answers whether to go on.

@@ -14,7 +14,7 @@ from uuid import UUID
 
 from goodcrate.core.ground.wording import say
 from goodcrate.services.calling import Caller, Database
-from goodcrate.services.jobs.ledger import FAILED, beat, let_wait
+from goodcrate.services.jobs.ledger import FAILED, beat, let_wait, waits
 
 
 class QueueAway(Exception):
@@ -74,6 +74,18 @@ def launch(caller: Caller, kind: str, job_id: UUID) -> None:
         threading.Thread(target=process.wait, name="worker", daemon=True).start()  # no zombie is left behind
         return
     let_wait(caller, job_id)
+    _send(queue, caller, kind, job_id)
+
+
+def send_again(caller: Caller, kind: str, job_id: UUID) -> None:
+    """A job that still waits is asked for again: its first sender may have gone down before it was in the queue. A
+    worker takes it once, however often it is there."""
+    queue = _elsewhere.get(url_of(caller.database))
+    if queue is not None and waits(caller, job_id):
+        _send(queue, caller, kind, job_id)
+
+
+def _send(queue: JobQueue, caller: Caller, kind: str, job_id: UUID) -> None:
     try:
         queue.send(caller.household_id, kind, job_id)
     except QueueAway:

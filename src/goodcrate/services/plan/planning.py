@@ -93,6 +93,7 @@ def start_job(
         week = existing_week(session, first_day)
         running = running_job(session, PLANNING, week.id)
         if running is not None:
+            process.send_again(caller, PLANNING, running)
             return running
         if session.find(JobRow, job_id) is not None:
             return job_id
