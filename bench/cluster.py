@@ -3,7 +3,9 @@ set up from the files of docs/cluster."""
 
 import os
 import pwd
+import random
 import signal
+import socket
 import subprocess
 import sys
 import tempfile
@@ -19,7 +21,6 @@ import httpx2
 import pymysql
 
 from goodcrate.db.migrate import upgrade
-from goodcrate.db.server import free_port
 from goodcrate.db.session import Database
 from goodcrate.settings import CHECKOUT
 
@@ -169,8 +170,8 @@ class Node:
 @contextmanager
 def three_nodes(folder: Path) -> Iterator[list[Node]]:
     """Three servers that have joined, with the app's account and an empty database."""
-    bases = _free_ports_in_a_row(3, 3)
-    nodes = [Node(n, folder / f"db{n}", free_port(), base) for n, base in enumerate(bases, 1)]
+    ports = _free_ports(12)
+    nodes = [Node(n, folder / f"db{n}", ports[4 * n - 4], ports[4 * n - 3]) for n in (1, 2, 3)]
     user = plain_user()
     for node in nodes:
         for part in ("data", "tmp"):
@@ -198,13 +199,17 @@ def _give(folder: Path, user: str) -> None:
         folder.parent.chmod(0o755)
 
 
-def _free_ports_in_a_row(sets: int, length: int) -> list[int]:
-    found: list[int] = []
-    while len(found) < sets:
-        base = free_port()
-        if base + length < 65_000 and all(abs(base - other) > length for other in found):
-            found.append(base)
-    return found
+def _free_ports(count: int) -> list[int]:
+    """Ports in a row below those that the system gives to whoever connects."""
+    for base in random.sample(range(20_000, 32_000), 200):
+        with ExitStack() as stack:
+            try:
+                for port in range(base, base + count):
+                    stack.enter_context(socket.socket()).bind(("127.0.0.1", port))
+            except OSError:
+                continue
+        return list(range(base, base + count))
+    raise RuntimeError("there are no free ports")
 
 
 @dataclass
@@ -227,7 +232,7 @@ def site(today: str, fill: Callable[[Database], object]) -> Iterator[Site]:
         folder = Path(place)
         (folder / "nodes").mkdir()
         nodes = stack.enter_context(three_nodes(folder / "nodes"))
-        app, database, web1, web2, queue = (free_port() for _ in range(5))
+        app, database, web1, web2, queue = _free_ports(5)
         proxy = (FILES / "haproxy.cfg").read_text()
         there = {
             ":80\n": f"127.0.0.1:{app}\n",

@@ -12,6 +12,7 @@ from sqlalchemy import Engine, create_engine, event, text
 from goodcrate.db.dump import load_dump
 from goodcrate.db.migrate import COPIES, MARK, alembic_config, bring_up, upgrade
 from goodcrate.db.server import DatabaseFailed, EmbeddedServer, running
+from goodcrate.db.whole import owned_tables
 
 OLD = "0037"
 """The release whose dump is upgraded here: the demo household as that version left it."""
@@ -122,6 +123,17 @@ def test_a_first_start_cut_off_at_any_change_begins_again(url: str, tmp_path: Pa
         bring_up(url, folder, said.append)
         assert said == ["The first start was cut off before it was done: it begins again."]
         assert rows(url, "SELECT version_num FROM alembic_version") == [(newest(),)]
+
+
+def test_orders_of_arrival_are_counted_without_a_cache(url: str) -> None:
+    """Servers of one cluster, each with a cache of its own, would number later entries lower."""
+    counted = {table.order.name for table in owned_tables().values() if table.order is not None}
+    assert len(counted) == 5
+    for before in (emptied, old_household):
+        before(url)
+        upgrade(url)
+        for order in counted:
+            assert rows(url, f"SELECT cache_size FROM `{order}`") == [(0,)], order  # noqa: S608 — our own names
 
 
 def test_what_comes_next_in_the_log_is_kept_by_a_copy(url: str, tmp_path: Path) -> None:
