@@ -236,7 +236,7 @@ def site(today: str, fill: Callable[[Database], object]) -> Iterator[Site]:
         proxy = (FILES / "haproxy.cfg").read_text()
         there = {
             ":80\n": f"127.0.0.1:{app}\n",
-            "127.0.0.1:3307": f"127.0.0.1:{database}",
+            ":3307\n": f"127.0.0.1:{database}\n",
             "10.0.0.21:8080": f"127.0.0.1:{web1}",
             "10.0.0.22:8080": f"127.0.0.1:{web2}",
             "/etc/haproxy/check-node": str(FILES / "check-node"),

@@ -149,7 +149,7 @@ def _report(there: Site, seen: Seen, killed: float) -> None:
         f"  {HOUSEHOLDS} households on three nodes, two web processes and a worker: {len(seen.answers)} requests; "
         f"before the kill median {statistics.median(took):.0f} ms, p95 {statistics.quantiles(took, n=20)[18]:.0f} ms"
     )
-    for name, is_write in (("pages", False), ("writes", True)):
+    for name, is_write in (("pages and other forms", False), ("writes looked for", True)):
         ours = [a for a in seen.answers if (a.kind in LEAVES_A_ROW) is is_write]
         good = [a.ended - killed for a in ours if a.is_good and a.began > killed]
         bad = [a.ended - killed for a in ours if not a.is_good]

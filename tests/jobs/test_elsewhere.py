@@ -130,6 +130,18 @@ def test_a_job_that_never_came_into_the_queue_is_sent_when_it_is_asked_for_again
 
 
 @pytest.mark.usefixtures("here_again")
+def test_who_asks_again_holding_the_job_is_not_kept_by_a_queue_that_is_away(household: Caller) -> None:
+    process.send_elsewhere(household.database, BrokerQueue(broker_at(f"redis://127.0.0.1:{free_port()}/0")))
+    with household.transaction() as session:
+        ledger.begin(session, job_id := uuid4(), work.OUT_JOB, None, {})
+    ledger.let_wait(household, job_id)
+    with household.transaction() as session:
+        session.get_one(JobRow, (household.household_id, job_id), with_for_update=True)
+        process.send_again(household, work.OUT_JOB, job_id)
+    assert work.find(household, job_id).status == "waiting"
+
+
+@pytest.mark.usefixtures("here_again")
 def test_a_queue_that_is_away_is_said(household: Caller) -> None:
     process.send_elsewhere(household.database, BrokerQueue(broker_at(f"redis://127.0.0.1:{free_port()}/0")))
     job = work.find(household, begun(household))

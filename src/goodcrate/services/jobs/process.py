@@ -9,6 +9,7 @@ import os
 import subprocess
 import sys
 import threading
+from contextlib import suppress
 from typing import Protocol
 from uuid import UUID
 
@@ -74,22 +75,21 @@ def launch(caller: Caller, kind: str, job_id: UUID) -> None:
         threading.Thread(target=process.wait, name="worker", daemon=True).start()  # no zombie is left behind
         return
     let_wait(caller, job_id)
-    _send(queue, caller, kind, job_id)
-
-
-def send_again(caller: Caller, kind: str, job_id: UUID) -> None:
-    """A job that still waits is asked for again: its first sender may have gone down before it was in the queue. A
-    worker takes it once, however often it is there."""
-    queue = _elsewhere.get(url_of(caller.database))
-    if queue is not None and waits(caller, job_id):
-        _send(queue, caller, kind, job_id)
-
-
-def _send(queue: JobQueue, caller: Caller, kind: str, job_id: UUID) -> None:
     try:
         queue.send(caller.household_id, kind, job_id)
     except QueueAway:
         beat(caller, job_id, status=FAILED, said=say("The workers cannot be reached just now. Ask for it again."))
+
+
+def send_again(caller: Caller, kind: str, job_id: UUID) -> None:
+    """A job that still waits is asked for again: its first sender may have gone down before it was in the queue. A
+    worker takes it once, however often it is there. Nothing is written: its row may be locked by who asks, and it may
+    be in the queue, so it goes on waiting when that is away.
+    """
+    queue = _elsewhere.get(url_of(caller.database))
+    if queue is not None and waits(caller, job_id):
+        with suppress(QueueAway):
+            queue.send(caller.household_id, kind, job_id)
 
 
 def begin_beside(url: str, household_id: UUID, kind: str, job_id: UUID) -> subprocess.Popen[bytes]:
