@@ -91,7 +91,7 @@ class Insisting(Hands):
 async def _household(sign: Sign, n: int, address: str, until: float, seen: Seen) -> None:
     async with httpx2.AsyncClient(base_url=address, follow_redirects=True, timeout=30) as client:
         await asyncio.sleep(n * 0.5)
-        hands = Insisting(client, Crowd(), 0.0, random.Random(n), seen=seen)
+        hands = Insisting(client, Crowd(), random.Random(n), seen=seen)
         await hands.come_in(sign)
         while time.perf_counter() < until:
             await asyncio.sleep(PAUSE_S * (0.5 + hands.dice.random()))

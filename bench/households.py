@@ -96,8 +96,8 @@ class Hands:
 
     client: httpx2.AsyncClient
     crowd: Crowd
-    since: float
     dice: random.Random
+    is_timed: bool = False
     csrf: str = ""
     pots: tuple[str, ...] = ()
     ticks: tuple[str, ...] = ()
@@ -114,7 +114,7 @@ class Hands:
         except httpx2.TransportError as error:
             self.crowd.errors.append(f"{kind} {type(error).__name__}")
         self.crowd.sent += 1
-        if time.perf_counter() > self.since:
+        if self.is_timed:
             self.crowd.times_ms.setdefault(kind, []).append((time.perf_counter() - began) * 1000)
         return text
 
@@ -175,20 +175,22 @@ class Hands:
             await self.accept()
 
 
-async def household(sign: Sign, n: int, address: str, since: float, until: float, crowd: Crowd) -> None:
-    """One household's cook, from the door until it is over."""
+async def household(sign: Sign, n: int, address: str, seconds: float, crowd: Crowd, there: asyncio.Barrier) -> None:
+    """One household's cook, from the door until it is over: so many seconds once all are there."""
     async with httpx2.AsyncClient(base_url=address, follow_redirects=True, timeout=30) as client:
         await asyncio.sleep(n / HOUSEHOLDS * ARRIVING_S)
-        hands = Hands(client, crowd, since, random.Random(n))
+        hands = Hands(client, crowd, random.Random(n))
         await hands.come_in(sign)
+        await there.wait()
+        hands.is_timed, until = True, time.perf_counter() + seconds
         while time.perf_counter() < until:
             await asyncio.sleep(PAUSE_S * (0.5 + hands.dice.random()))
             await hands.act()
 
 
 async def _all(address: str, signs: list[Sign], seconds: float) -> Crowd:
-    crowd, since = Crowd(), time.perf_counter() + 1.2 * ARRIVING_S
-    await asyncio.gather(*(household(sign, n, address, since, since + seconds, crowd) for n, sign in enumerate(signs)))
+    crowd, there = Crowd(), asyncio.Barrier(len(signs))
+    await asyncio.gather(*(household(sign, n, address, seconds, crowd, there) for n, sign in enumerate(signs)))
     return crowd
 
 

@@ -4,12 +4,19 @@ from collections.abc import Callable, Iterator
 from uuid import UUID, uuid4
 
 import pytest
+from sqlalchemy import func, select
 
+from goodcrate.core.store.box import EATEN
 from goodcrate.db.accounts import Household
-from goodcrate.db.changes import Kept
+from goodcrate.db.base import LOGS, Base
+from goodcrate.db.changes import HouseholdChangeRow, Kept
+from goodcrate.db.cook import BatchRow
 from goodcrate.db.server import EmbeddedServer
-from goodcrate.db.session import Database
+from goodcrate.db.session import Database, HouseholdSession
+from goodcrate.db.store import BoxEventRow, BoxRow
+from goodcrate.db.week import WeekRow
 from goodcrate.services import kitchen
+from goodcrate.services.at_table import eating
 from goodcrate.services.calling import Caller
 from goodcrate.services.cook import cooking
 from goodcrate.services.jobs import ledger, process
@@ -20,20 +27,36 @@ from goodcrate.services.targets import household_eaters
 from goodcrate.services.week import placing, weeks
 from tests.services.kitchen import MONDAY, furnish, place
 
+Reads = Callable[[HouseholdSession], object]
+
 
 class Counting:
-    """A value that says how often it was worked out."""
+    """A value that says how often it was worked out, and reads something for it."""
 
-    def __init__(self, *, but_log: bool = False) -> None:
-        self.kept, self.times = Kept[int](4, but_log=but_log), 0
+    def __init__(self, reads: Reads = lambda _: None, *, of_all: bool = False) -> None:
+        self.kept, self.times, self.reads = Kept[int](4, of_all=of_all), 0, reads
 
     def asked(self, caller: Caller) -> int:
         with caller.transaction() as session:
-            return self.kept.get(session, ("it",), self.work)
+            return self.inside(session)
 
-    def work(self) -> int:
+    def inside(self, session: HouseholdSession) -> int:
+        return self.kept.get(session, ("it",), lambda: self.work(session))
+
+    def work(self, session: HouseholdSession) -> int:
+        self.reads(session)
         self.times += 1
         return self.times
+
+
+def of_batches(session: HouseholdSession) -> object:
+    return session.scalars(select(BatchRow)).all()
+
+
+def of_boxes(session: HouseholdSession) -> object:
+    """Boxes, but only inside a question about something else."""
+    there = select(func.count(BoxEventRow.id)).where(BoxEventRow.box_id == BoxRow.id).scalar_subquery()
+    return session.execute(select(WeekRow.id, select(func.max(there)).scalar_subquery())).all()
 
 
 @pytest.fixture
@@ -84,16 +107,27 @@ def test_what_is_rolled_back_or_apart_counts_as_nothing(household: Caller, monke
     assert value.asked(household) == 1
 
 
-def test_the_log_of_cooking_changes_only_what_it_matters_to(household: Caller) -> None:
-    furnish(household)
-    everything, plan = Counting(), Counting(but_log=True)
-    assert (everything.asked(household), plan.asked(household)) == (1, 1)
+def a_batch(household: Caller) -> UUID:
     picture = weeks.week_picture(household, MONDAY)
     assert picture is not None
     worked = picture.outcome.batches[0].plan
-    batch_id = cooking.batch_id_for(picture.week.id, worked.session_key, worked.component_key)
+    return cooking.batch_id_for(picture.week.id, worked.session_key, worked.component_key)
+
+
+def test_a_log_ends_only_what_was_worked_out_with_it(household: Caller) -> None:
+    furnish(household)
+    everything, plan = Counting(of_all=True), Counting()
+    batches, boxes = Counting(of_batches), Counting(of_boxes)
+    around = Counting(batches.inside)  # it reads them only by what is kept already
+    values = (everything, plan, boxes, batches, around)
+
+    def asked() -> list[int]:
+        return [value.asked(household) for value in values]
+
+    assert asked() == asked() == [1, 1, 1, 1, 1]
+    batch_id = a_batch(household)
     cooking.start_batch(household, MONDAY, batch_id)
-    assert (everything.asked(household), plan.asked(household)) == (2, 1)
+    assert asked() == [2, 1, 1, 2, 2]
     began = weeks.week_picture(household, MONDAY)
     assert began is not None
     assert [b.is_started for b in began.outcome.batches] == [True]
@@ -102,6 +136,35 @@ def test_the_log_of_cooking_changes_only_what_it_matters_to(household: Caller) -
     weighed = weeks.week_picture(household, MONDAY)
     assert weighed is not None
     assert weighed.outcome.batches[0].outcome.state.lines[0].amount.grams == 1111
-    assert (everything.asked(household), plan.asked(household)) == (3, 1)
+    assert asked() == [3, 1, 1, 3, 3]
+    eating.say_eaten(household, MONDAY, began.meals[0].id, uuid4(), eating.Said(EATEN))
+    assert asked() == [4, 1, 2, 3, 3]
+    assert weeks.week_picture(household, MONDAY) is weighed  # no meal of it eats a box that was there before
     household_eaters.put_aside(household, began.eaters[0].id, aside=True)
-    assert plan.asked(household) == 2
+    assert asked() == [5, 2, 3, 4, 4]
+
+
+def test_what_was_held_before_is_kept_for_nobody(household: Caller) -> None:
+    furnish(household)
+    batch_id = a_batch(household)
+    cooking.start_batch(household, MONDAY, batch_id)
+    of_one = Counting(lambda session: session.find(BatchRow, batch_id))
+    with household.transaction() as session:
+        held = session.find(BatchRow, batch_id)  # so that the value is worked out without asking the database
+        assert [of_one.inside(session), of_one.inside(session)] == [1, 2]
+        assert held is not None
+    assert [of_one.asked(household), of_one.asked(household)] == [3, 3]
+
+
+def test_a_log_stays_its_own_when_something_is_deleted() -> None:
+    """What the database deletes by itself, no count says: it must be of what is deleted with it, or of the plan's."""
+    logs = {mapper.class_.__tablename__: getattr(mapper.class_, "log_of", None) for mapper in Base.registry.mappers}
+    assert {log for log in logs.values() if log} == set(LOGS)
+    assert set(LOGS) < {column.name for column in HouseholdChangeRow.__table__.columns}
+    keys = [(table, key) for table in Base.metadata.tables.values() for key in table.foreign_key_constraints]
+    crossing = [
+        f"{table.name} goes with {key.referred_table.name}"
+        for table, key in keys
+        if key.ondelete == "CASCADE" and logs[table.name] and logs[table.name] != logs[key.referred_table.name]
+    ]
+    assert not crossing

@@ -11,7 +11,7 @@ from goodcrate.core.ground.document import Document
 from goodcrate.core.ground.nutrients import KEYS, Tally
 from goodcrate.core.store.at_table import OffPlan
 from goodcrate.db.accounts import UtcTime
-from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
+from goodcrate.db.base import AT_TABLE, Base, Grams, HouseholdOwned, owned_key
 from goodcrate.db.stored import Stored
 
 TABLE_ORDER = Sequence("table_order", metadata=Base.metadata)
@@ -23,7 +23,7 @@ class OffPlanRow(HouseholdOwned, Base):
     `thing_id` is what of the house it came from, where it did."""
 
     __tablename__ = "off_plan"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = AT_TABLE
     __table_args__ = (
         owned_key("eater_id", "eater"),
         owned_key("food_id", "food"),
@@ -77,7 +77,7 @@ class DoneRow(HouseholdOwned, Base):
     one of a subject counts; none is changed or deleted (triggers hold this). With `grams`, what was weighed for it."""
 
     __tablename__ = "done"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = AT_TABLE
     __table_args__ = (
         UniqueConstraint("seq"),
         CheckConstraint("grams BETWEEN 0 AND 1000000", name="bounds"),

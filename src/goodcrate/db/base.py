@@ -24,6 +24,11 @@ Figure = Annotated[float | None, mapped_column(Double)]
 Name = Annotated[str, mapped_column(String(160))]
 
 
+COOKING, BOXES, SHOPPING, PANTRY, AT_TABLE = LOGS = ("cooking", "boxes", "shopping", "pantry", "at_table")
+"""A household's logs: what is begun and weighed; boxes; what is said at the shelf; food in the house; what is said at
+the table. What is planned depends on none of them. A table of a log names it in `log_of`; all others are the plan's."""
+
+
 class Base(DeclarativeBase):
     """Base of all tables."""
 

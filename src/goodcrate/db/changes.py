@@ -1,40 +1,51 @@
 """Counting a household's changes, so that what was worked out from its rows can be kept in memory until the next one.
 
-The count is the last thing a transaction writes, together with all else it wrote: whoever reads a count sees every
-change up to it and none after, in whatever process either of them runs.
+The counts are the last thing a transaction writes, together with all else it wrote: whoever reads a count sees every
+change up to it and none after, in whatever process either of them runs. There is one for what is planned and one for
+each log (`goodcrate.db.base.LOGS`): a box that is eaten makes no list of recipes old.
 """
 
+import re
 from collections import OrderedDict
-from collections.abc import Callable, Hashable, Iterable
-from contextlib import suppress
-from threading import Lock
-from typing import Generic, TypeVar
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
+from contextlib import contextmanager, suppress
+from functools import cache, lru_cache
+from threading import Lock, local
+from typing import Any, Generic, TypeVar
 from uuid import UUID
 
-from sqlalchemy import BigInteger, ForeignKey, bindparam, event, select
+from sqlalchemy import BigInteger, Engine, ForeignKey, bindparam, event, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Mapped, ORMExecuteState, Session, SessionTransaction, mapped_column
 
-from goodcrate.db.base import Base
+from goodcrate.db.base import LOGS, Base
 from goodcrate.db.session import HouseholdSession
 
 T = TypeVar("T")
-_WROTE, _LOG, _PLAN = "wrote", "log", "plan"
+_WROTE, _COUNTS, _PLAN = "wrote", "counts", "plan"
+Counts = Mapping[str, int]
+"""How often the plan and each log were changed."""
 
 
 class HouseholdChangeRow(Base):
-    """How often a household was changed: in all (`value`), and but for what is begun, weighed and packed (`plan`)."""
+    """How often a household was changed: what is planned, and each of its logs."""
 
     __tablename__ = "household_change"
 
     household_id: Mapped[UUID] = mapped_column(ForeignKey("household.id"), primary_key=True)
-    value: Mapped[int] = mapped_column(BigInteger)
     plan: Mapped[int] = mapped_column(BigInteger)
+    cooking: Mapped[int] = mapped_column(BigInteger)
+    boxes: Mapped[int] = mapped_column(BigInteger)
+    shopping: Mapped[int] = mapped_column(BigInteger)
+    pantry: Mapped[int] = mapped_column(BigInteger)
+    at_table: Mapped[int] = mapped_column(BigInteger)
 
 
-_CHANGE_OF = select(HouseholdChangeRow.value, HouseholdChangeRow.plan).where(
+_COUNTED = (_PLAN, *LOGS)
+_COUNTS_OF = select(*(getattr(HouseholdChangeRow, name) for name in _COUNTED)).where(
     HouseholdChangeRow.household_id == bindparam("household_id")
 )
+_NEVER = dict.fromkeys(_COUNTED, 0)
 
 
 class Memo(Generic[T]):
@@ -69,55 +80,121 @@ class Memo(Generic[T]):
         self._values.clear()
 
 
-class Kept(Generic[T]):
-    """A `Memo` whose keys hold the household's count of changes: a value is good until the household's next change.
+class _Reading(local):
+    """What this thread works out at the moment, the innermost last: the logs each of them read so far."""
 
-    With `but_log` the log of cooking (`is_log` rows) does not matter to it.
+    def __init__(self) -> None:
+        self.logs: list[set[str]] = []
+
+    def add(self, logs: Iterable[str]) -> None:
+        if self.logs:
+            self.logs[-1].update(logs)
+
+
+_READING = _Reading()
+
+
+@contextmanager
+def _reading() -> Iterator[set[str]]:
+    """The logs that are read meanwhile, whichever way; whoever works out something around it has read them too."""
+    _READING.logs.append(set())
+    try:
+        yield _READING.logs[-1]
+    finally:
+        _READING.add(_READING.logs.pop())
+
+
+@cache
+def _logs_by_table() -> Mapping[str, str]:
+    kinds = (mapper.class_ for mapper in Base.registry.mappers)
+    return {kind.__tablename__: kind.log_of for kind in kinds if hasattr(kind, "log_of")}
+
+
+@lru_cache(2000)
+def _logs_in(statement: str) -> frozenset[str]:
+    """The logs a statement has to do with: it names a table of theirs (or anything else that is called the same)."""
+    logs = _logs_by_table()
+    return frozenset(logs[word] for word in set(re.findall(r"\w+", statement)) & logs.keys())
+
+
+@event.listens_for(Engine, "before_cursor_execute")
+def _note_reading(_connection: object, _cursor: object, statement: str, *_: object) -> None:
+    if _READING.logs:
+        _READING.add(_logs_in(statement))
+
+
+class Kept(Generic[T]):
+    """A `Memo` that knows by itself what its values depend on: a value is good until the next change of the household's
+    plan, or of a log that was read while it was worked out.
+
+    Everything else that a value depends on belongs to its key. With `of_all` any change ends a value: for what has more
+    made of it later.
     """
 
-    def __init__(self, most: int, *, but_log: bool = False) -> None:
-        self._most, self._but_log = most, but_log
-        self._values: OrderedDict[tuple[Hashable, ...], tuple[int, T]] = OrderedDict()
+    def __init__(self, most: int, *, of_all: bool = False) -> None:
+        self._most, self._at_least = most, frozenset(LOGS if of_all else ())
+        self._values: OrderedDict[tuple[Hashable, ...], tuple[Counts, frozenset[str], T]] = OrderedDict()
         self._turns: dict[tuple[Hashable, ...], Lock] = {}
 
     def get(self, session: HouseholdSession, key: tuple[Hashable, ...], work: Callable[[], T]) -> T:
-        """The value for a key, worked out if it is not kept; to be asked first in a transaction that only reads."""
+        """The value for a key, worked out if it is not kept.
+
+        Nothing is kept for whoever has written something, or holds rows already: those would not be read again.
+        """
         if session.info.get(_WROTE) or session.new or session.dirty or session.deleted:
             return work()
-        asked = session.connection().execute(_CHANGE_OF, {"household_id": session.household_id})
-        found = asked.one_or_none()
-        change = 0 if found is None else found.plan if self._but_log else found.value
-        whole = (session.household_id, *key)
-        there = self._values.get(whole)
-        if there is not None and there[0] == change:
-            return there[1]
-        with self._turns.setdefault(whole, Lock()):  # who comes for the same waits for it: it is worked out once
-            there = self._values.get(whole)
-            if there is not None and there[0] == change:
-                return there[1]
-            value = work()
-            session.expunge_all()  # a rollback would make the rows in it forget what they hold
-            if there is None or there[0] < change:
-                self._keep(whole, change, value)
-        return value
+        counts, whole = _counts(session), (session.household_id, *key)
+        there = self._found(whole, counts)
+        if there is None and session.identity_map:
+            return work()
+        if there is None:
+            with self._turns.setdefault(whole, Lock()):  # who comes for the same waits for it: it is worked out once
+                there = self._found(whole, counts) or self._work_out(session, whole, counts, work)
+        _READING.add(there[1])
+        return there[2]
 
-    def _keep(self, whole: tuple[Hashable, ...], change: int, value: T) -> None:
-        self._values[whole] = (change, value)
-        self._values.move_to_end(whole)
-        while len(self._values) > self._most:
-            self._turns.pop(self._values.popitem(last=False)[0], None)
+    def _found(self, whole: tuple[Hashable, ...], counts: Counts) -> tuple[Counts, frozenset[str], T] | None:
+        there = self._values.get(whole)
+        if there is None or any(there[0][name] != counts[name] for name in (_PLAN, *there[1])):
+            return None
+        with suppress(KeyError):  # another thread may just let it go
+            self._values.move_to_end(whole)
+        return there
+
+    def _work_out(
+        self, session: HouseholdSession, whole: tuple[Hashable, ...], counts: Counts, work: Callable[[], T]
+    ) -> tuple[Counts, frozenset[str], T]:
+        with _reading() as read:
+            value = work()
+        session.expunge_all()  # a rollback would make the rows in it forget what they hold
+        made = (counts, self._at_least | read, value)
+        there = self._values.get(whole)
+        if there is None or all(there[0][name] <= counts[name] for name in _COUNTED):  # else somebody saw more already
+            self._values[whole] = made
+            self._values.move_to_end(whole)
+            while len(self._values) > self._most:
+                self._turns.pop(self._values.popitem(last=False)[0], None)
+        return made
+
+
+def _counts(session: HouseholdSession) -> Counts:
+    """The household's counts as this transaction sees them, asked for once in it."""
+    counts: Counts | None = session.info.get(_COUNTS)
+    if counts is None:
+        asked = session.connection().execute(_COUNTS_OF, {"household_id": session.household_id}).one_or_none()
+        counts = session.info[_COUNTS] = _NEVER if asked is None else dict(zip(_COUNTED, asked, strict=True))
+    return counts
 
 
 def _note(session: Session, kinds: Iterable[object]) -> None:
     for kind in kinds:
         if not getattr(kind, "is_apart", False):
-            wrote = session.info.setdefault(_WROTE, set())
-            wrote.add(_LOG if getattr(kind, "is_log", False) else _PLAN)
+            session.info.setdefault(_WROTE, set()).add(getattr(kind, "log_of", _PLAN))
 
 
 def note_change(session: HouseholdSession) -> None:
     """Say that this transaction changes the household, where that is not seen from what it does."""
-    session.info.setdefault(_WROTE, set()).update((_PLAN, _LOG))
+    session.info.setdefault(_WROTE, set()).update(_COUNTED)
 
 
 @event.listens_for(HouseholdSession, "before_flush")
@@ -137,9 +214,9 @@ def _count(session: HouseholdSession) -> None:
         return
     session.flush()
     if wrote := session.info.pop(_WROTE, None):
-        plan = int(_PLAN in wrote)
-        once = insert(HouseholdChangeRow).values(household_id=session.household_id, value=1, plan=plan)
-        more = {"value": HouseholdChangeRow.value + 1, "plan": HouseholdChangeRow.plan + plan}
+        by: dict[str, Any] = {name: int(name in wrote) for name in _COUNTED}
+        once = insert(HouseholdChangeRow).values(household_id=session.household_id, **by)
+        more = {name: getattr(HouseholdChangeRow, name) + 1 for name in _COUNTED if name in wrote}
         session.connection().execute(once.on_duplicate_key_update(**more))
 
 
@@ -147,3 +224,4 @@ def _count(session: HouseholdSession) -> None:
 def _forget(session: Session, transaction: SessionTransaction) -> None:
     if transaction.parent is None:
         session.info.pop(_WROTE, None)
+        session.info.pop(_COUNTS, None)

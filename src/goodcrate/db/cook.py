@@ -23,7 +23,7 @@ from sqlalchemy.orm import Mapped, foreign, mapped_column, relationship
 from goodcrate.core.cook.batch_record import PIECE, REST, BatchRecord, Weighing
 from goodcrate.core.recipes.component import IngredientLine, LineFlags, flags_of
 from goodcrate.db.accounts import UtcTime
-from goodcrate.db.base import Base, Figure, Grams, HouseholdOwned, owned_key
+from goodcrate.db.base import COOKING, Base, Figure, Grams, HouseholdOwned, owned_key
 from goodcrate.db.foods import FoodPastRow, FoodRow
 from goodcrate.db.recipes import stored_amount
 from goodcrate.db.session import HouseholdSession
@@ -43,7 +43,7 @@ class BatchRow(HouseholdOwned, Base):
     """
 
     __tablename__ = "batch"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = COOKING
     __table_args__ = (
         owned_key("week_id", "week"),
         owned_key("session_id", "prep_session"),
@@ -103,7 +103,7 @@ class BatchLineRow(HouseholdOwned, Base):
     or went in `instead_of` another line, was planned with 0 g."""
 
     __tablename__ = "batch_line"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = COOKING
     __table_args__ = (
         owned_key("batch_id", "batch", ondelete="CASCADE"),
         owned_key("food_id", "food"),
@@ -149,7 +149,7 @@ class PotRow(HouseholdOwned, Base):
     """
 
     __tablename__ = "pot"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = COOKING
     __table_args__ = (owned_key("batch_id", "batch", ondelete="CASCADE"), owned_key("vessel_id", "vessel"))
 
     batch_id: Mapped[UUID]
@@ -168,7 +168,7 @@ class WeighingRow(HouseholdOwned, Base):
     """
 
     __tablename__ = "weighing"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = COOKING
     __table_args__ = (
         owned_key("batch_id", "batch"),
         owned_key("batch_line_id", "batch_line"),

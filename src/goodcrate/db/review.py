@@ -9,7 +9,7 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.ground.document import Document
 from goodcrate.db.accounts import UtcTime
-from goodcrate.db.base import Base, HouseholdOwned, owned_key
+from goodcrate.db.base import AT_TABLE, Base, HouseholdOwned, owned_key
 from goodcrate.db.stored import Stored
 
 
@@ -43,7 +43,7 @@ class BodyWeightRow(HouseholdOwned, Base):
     """A body weight in kg on a day, one for an eater and day; `live` is NULL once it was taken out."""
 
     __tablename__ = "body_weight"
-    is_log: ClassVar[bool] = True  # what is planned does not depend on it
+    log_of: ClassVar[str] = AT_TABLE
     __table_args__ = (
         owned_key("eater_id", "eater"),
         UniqueConstraint("household_id", "eater_id", "day"),

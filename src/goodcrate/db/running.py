@@ -10,7 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.ground.document import Document
 from goodcrate.db.accounts import UtcTime
-from goodcrate.db.base import Base, HouseholdOwned, owned_key
+from goodcrate.db.base import COOKING, Base, HouseholdOwned, owned_key
 from goodcrate.db.stored import Stored
 
 COOK_TICK_ORDER = Sequence("cook_tick_order", metadata=Base.metadata)
@@ -20,7 +20,7 @@ class CookRunRow(HouseholdOwned, Base):
     """A session that is being cooked or was: `made` is its sheet with all its steps, as they were when it was begun."""
 
     __tablename__ = "cook_run"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = COOKING
     __table_args__ = (
         owned_key("week_id", "week"),
         owned_key("session_id", "prep_session"),
@@ -38,7 +38,7 @@ class CookTickRow(HouseholdOwned, Base):
     `seq` is the order of arrival, `minutes` how many more it takes."""
 
     __tablename__ = "cook_tick"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = COOKING
     __table_args__ = (
         owned_key("run_id", "cook_run"),
         UniqueConstraint("seq"),
@@ -59,7 +59,7 @@ class CookOrderRow(HouseholdOwned, Base):
     better than. `seq` is on the same count as what was said."""
 
     __tablename__ = "cook_order"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = COOKING
     __table_args__ = (
         owned_key("run_id", "cook_run"),
         UniqueConstraint("seq"),

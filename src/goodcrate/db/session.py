@@ -5,14 +5,17 @@ delete) is narrowed to that household here, and what is added gets the household
 not touch household-owned tables at all: it raises instead of reading everybody's rows.
 """
 
+from time import monotonic
 from typing import TypeVar
 from uuid import UUID
 
 import pymysql
 from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.exc import DBAPIError, InterfaceError
+from sqlalchemy.engine.interfaces import DBAPIConnection
+from sqlalchemy.exc import DBAPIError, InterfaceError, InvalidatePoolError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
+from sqlalchemy.pool import ConnectionPoolEntry, PoolProxiedConnection
 
 from goodcrate.db.base import HouseholdOwned
 
@@ -109,6 +112,16 @@ def was_rolled_back(error: BaseException) -> bool:
     return isinstance(error, DBAPIError) and _number_of(error) in _AGAIN
 
 
+ASK_AFTER_S = 1.0
+"""A connection that was used within so many seconds is taken to be there: no server is stopped and up again so soon.
+Any other is asked first."""
+_USED_AT = "used_at"
+
+
+def _note_use(_connection: DBAPIConnection | None, record: ConnectionPoolEntry) -> None:
+    record.info[_USED_AT] = monotonic()
+
+
 class Database:
     """An engine with its two kinds of sessions. Make one per process with `Database(url)`."""
 
@@ -117,13 +130,22 @@ class Database:
             url,
             pool_size=10,
             max_overflow=4,
-            pool_pre_ping=True,
             pool_recycle=1800,
             pool_timeout=20,
             hide_parameters=True,  # a log holds no weights, names or passwords
         )
+        event.listen(self.engine, "checkout", self._ask_if_there)
+        event.listen(self.engine, "checkin", _note_use)
         self._accounts = sessionmaker(self.engine, class_=AccountSession, expire_on_commit=False)
         self._household = sessionmaker(self.engine, class_=HouseholdSession, expire_on_commit=False)
+
+    def _ask_if_there(self, connection: DBAPIConnection, record: ConnectionPoolEntry, _: PoolProxiedConnection) -> None:
+        if monotonic() - record.info.get(_USED_AT, 0.0) < ASK_AFTER_S:
+            return
+        try:
+            self.engine.dialect.do_ping(connection)
+        except pymysql.Error:
+            raise InvalidatePoolError from None  # the pool makes new ones: this one, and all that are as old
 
     def accounts(self) -> AccountSession:
         """A session for accounts and sign-ins."""

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from goodcrate.core.shop.shelf import ShelfEvent
 from goodcrate.db.accounts import UtcTime
-from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
+from goodcrate.db.base import SHOPPING, Base, Grams, HouseholdOwned, owned_key
 
 SHELF_EVENT_ORDER = Sequence("shelf_event_order", metadata=Base.metadata)
 
@@ -19,7 +19,7 @@ class ShelfEventRow(HouseholdOwned, Base):
     list. `id` is made by the client; `seq` is the order of arrival. What counts is the last event of each food."""
 
     __tablename__ = "shelf_event"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = SHOPPING
     __table_args__ = (
         owned_key("week_id", "week"),
         owned_key("food_id", "food"),

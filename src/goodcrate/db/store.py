@@ -21,7 +21,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from goodcrate.core.store.box import Box, BoxEvent, Content
 from goodcrate.core.store.shelves import Shelf
 from goodcrate.db.accounts import Household, UtcTime
-from goodcrate.db.base import Base, Grams, HouseholdOwned, owned_key
+from goodcrate.db.base import BOXES, PANTRY, Base, Grams, HouseholdOwned, owned_key
 from goodcrate.db.kitchen import VesselRow
 from goodcrate.db.session import AccountSession
 
@@ -38,7 +38,7 @@ class BoxRow(HouseholdOwned, Base):
     """
 
     __tablename__ = "box"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = BOXES
     __table_args__ = (
         owned_key("recipe_id", "recipe"),
         owned_key("vessel_id", "vessel"),
@@ -105,7 +105,7 @@ class BoxContentRow(HouseholdOwned, Base):
     """
 
     __tablename__ = "box_content"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = BOXES
     __table_args__ = (
         owned_key("box_id", "box", ondelete="CASCADE"),
         owned_key("component_id", "component"),
@@ -124,7 +124,7 @@ class BoxEventRow(HouseholdOwned, Base):
     `seq` is the order of arrival. Which of the other columns go with which kind is core's `BoxEvent`."""
 
     __tablename__ = "box_event"
-    is_log: ClassVar[bool] = True
+    log_of: ClassVar[str] = BOXES
     __table_args__ = (
         owned_key("box_id", "box"),
         owned_key("placement_id", "placement"),
@@ -164,7 +164,7 @@ class ShelfRow(HouseholdOwned, Base):
     """A shelf or drawer the household named. `live` is NULL once it was taken away."""
 
     __tablename__ = "shelf"
-    is_log: ClassVar[bool] = True  # what is planned does not depend on it
+    log_of: ClassVar[str] = BOXES
     __table_args__ = (
         CheckConstraint("litres BETWEEN 0.1 AND 1000", name="bounds"),
         CheckConstraint("boxes BETWEEN 1 AND 200", name="boxes"),
@@ -191,7 +191,7 @@ class OpenFoodRow(HouseholdOwned, Base):
     """
 
     __tablename__ = "open_food"
-    is_log: ClassVar[bool] = True  # what is planned does not depend on it
+    log_of: ClassVar[str] = PANTRY
     __table_args__ = (owned_key("food_id", "food"), CheckConstraint("grams BETWEEN 0.1 AND 1000000", name="bounds"))
 
     food_id: Mapped[UUID]

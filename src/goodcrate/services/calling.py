@@ -124,14 +124,24 @@ def add_once(session: HouseholdSession, row: HouseholdOwned) -> bool:
     """
     if session.find(type(row), row.id) is not None:
         return False
+    add_new(session, row)
+    return True
+
+
+def add_new(session: HouseholdSession, *rows: HouseholdOwned) -> None:
+    """Insert rows that were looked for and are not there; after whatever waits, which they may need.
+
+    Raises:
+        MetAnother: when somebody puts one in at this very moment; this transaction cannot see that row yet.
+    """
+    session.flush()
+    session.add_all(rows)
     try:
-        with session.begin_nested():
-            session.add(row)
+        session.flush()
     except IntegrityError as error:
         if "Duplicate" in str(error.orig):
             raise MetAnother from None
         raise
-    return True
 
 
 def utc_now() -> datetime:

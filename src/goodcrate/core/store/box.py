@@ -73,6 +73,15 @@ def standing(log: Iterable[BoxEvent]) -> tuple[BoxEvent, ...]:
     return tuple(e for e in events if e.kind != UNDONE and e.key not in undone)
 
 
+def state_of(log: Iterable[BoxEvent]) -> str:
+    """Planned, there, or how a box went, by its log."""
+    events = standing(log)
+    ended = next((e.kind for e in reversed(events) if e.kind in GONE), None)
+    if ended is not None:
+        return ended
+    return THERE if any(e.kind == PACKED for e in events) else PLANNED
+
+
 @dataclass(frozen=True, slots=True)
 class Box:
     """A container with what is in it. `meal_key` is the meal it is for, `with_box` the box of the meal it goes with
@@ -92,11 +101,7 @@ class Box:
     @property
     def state(self) -> str:
         """Planned, there, or how it went."""
-        events = standing(self.log)
-        ended = next((e.kind for e in reversed(events) if e.kind in GONE), None)
-        if ended is not None:
-            return ended
-        return THERE if any(e.kind == PACKED for e in events) else PLANNED
+        return state_of(self.log)
 
     @property
     def is_there(self) -> bool:

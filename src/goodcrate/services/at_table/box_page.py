@@ -24,7 +24,7 @@ from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.store.boxes import box_in, happened, undo
 from goodcrate.services.store.finding import meal_of_box
 from goodcrate.services.store.house import until_of
-from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture
+from goodcrate.services.week.weeks import WeekPicture
 
 
 @dataclass(frozen=True)
@@ -67,8 +67,8 @@ def box_card(caller: Caller, box_id: UUID) -> BoxCard:
     found = meal_of_box(caller, box_id)
     with caller.transaction() as session:
         if found is not None:
-            table = table_in(session, load_picture(session, existing_week(session, found[0])))
-            card = _of_meal(table, box_id, found[1])
+            table = table_in(session, found[0])
+            card = None if table is None else _of_meal(table, box_id, found[1])
             if card is not None:
                 return card
         box = box_in(session, box_id)

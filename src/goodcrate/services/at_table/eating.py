@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID, uuid5
 
@@ -23,6 +23,7 @@ from goodcrate.core.store.box import (
     THROWN_AWAY,
     Box,
     BoxEvent,
+    Content,
     standing,
 )
 from goodcrate.core.targets.excluding import why_not_for
@@ -33,9 +34,9 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow
 from goodcrate.db.week import PlacementRow
 from goodcrate.services.at_table.table import Table, table_in
-from goodcrate.services.calling import Caller, NotFound, add_once, utc_now
-from goodcrate.services.store.boxes import box_in, content_id, happened, own_box_id, undo
-from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
+from goodcrate.services.calling import Caller, NotFound, add_new, utc_now
+from goodcrate.services.store.boxes import box_in, content_id, happened, own_box_id, undo, undo_in
+from goodcrate.services.week.weeks import existing_week, take_turns
 
 LEFT = "left"
 WAYS = (EATEN, PART_EATEN, LEFT, GIVEN_AWAY, THROWN_AWAY)
@@ -61,13 +62,10 @@ def week_at_table(caller: Caller, first_day: date) -> Iterator[tuple[HouseholdSe
     """
     with caller.transaction() as session:
         take_turns(session, first_day)
-        yield session, table_in(session, load_picture(session, existing_week(session, first_day)))
-
-
-def table_of(caller: Caller, picture: WeekPicture) -> Table:
-    """A week at the table as it stands."""
-    with caller.transaction() as session:
-        return table_in(session, picture)
+        table = table_in(session, first_day)
+        if table is None:
+            raise NotFound("week")
+        yield session, table
 
 
 def say_eaten(caller: Caller, first_day: date, meal_id: UUID, event_id: UUID, said: Said) -> None:
@@ -194,26 +192,27 @@ def _box_of(session: HouseholdSession, caller: Caller, table: Table, meal: Meal,
         raise InvalidInput("kind", say("This box was left for another day."), say("Undo that first."))
     if plate.box.state not in (PLANNED, THERE) or str(plate.box.meal_key) not in table.picture.outcome.boxes:
         return plate.box
-    _fill_as_planned(session, table, plate.box)
-    box = box_in(session, UUID(plate.box.key))
+    box = _filled_as_planned(session, table, plate.box)
     if box.state == PLANNED:
         place = _place_of(table, UUID(str(box.meal_key)))
         packed = BoxEvent(str(uuid5(event_id, f"{as_}packed")), PACKED, utc_now(), place)
         happened(session, caller, box, packed)
-        box = box_in(session, UUID(plate.box.key))
+        box = replace(box, log=(*box.log, packed))
     return box
 
 
-def _fill_as_planned(session: HouseholdSession, table: Table, box: Box) -> None:
-    """What nobody weighed into a meal's own box is in it as planned."""
-    box_id = UUID(box.key)
+def _filled_as_planned(session: HouseholdSession, table: Table, box: Box) -> Box:
+    """The box with what is in it, which goes into a meal's own box as planned where nobody weighed it."""
     if box.key != str(own_box_id(UUID(str(box.meal_key)))):
-        return
-    if session.find(BoxRow, box_id) is None:
-        add_once(session, _own_row(box))
-    there = {content.component_key for content in box_in(session, box_id).contents}
-    for content in _planned_contents(table, box, there):
-        add_once(session, content)
+        return box_in(session, UUID(box.key))  # several meals may eat from it, one after another
+    contents = box.contents
+    if session.scalar(select(BoxRow.id).where(BoxRow.id == UUID(box.key))) is None:
+        contents = ()
+        add_new(session, _own_row(box))
+    missing = list(_planned_contents(table, box, {content.component_key for content in contents}))
+    add_new(session, *missing)
+    more = [Content(str(row.component_id), float(row.planned_g or 0)) for row in missing]
+    return replace(box, contents=(*contents, *more), lot_key=box.lot_key or box.key)
 
 
 def _own_row(box: Box) -> BoxRow:
@@ -336,5 +335,7 @@ def _whole_swap(session: HouseholdSession, event_id: UUID) -> UUID:
 def _unpack_unless_needed(session: HouseholdSession, caller: Caller, packed_id: UUID) -> None:
     """A box that was packed only by what is taken back was not packed."""
     row = session.find(BoxEventRow, packed_id)
-    if row is not None and [e.key for e in standing(box_in(session, row.box_id).log)] == [str(packed_id)]:
-        undo(session, caller, packed_id)
+    if row is not None:
+        box = box_in(session, row.box_id)
+        if [e.key for e in standing(box.log)] == [str(packed_id)]:
+            undo_in(session, caller, box, packed_id)

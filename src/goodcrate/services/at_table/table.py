@@ -18,12 +18,14 @@ from goodcrate.core.targets.eater import Eater
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, keeping_of, keeps_until
 from goodcrate.db.at_table import DoneRow, OffPlanRow
+from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxEventRow, BoxRow
 from goodcrate.formats.reference import keep_groups
+from goodcrate.services.calling import Caller
 from goodcrate.services.recipes.library import recipe_values
-from goodcrate.services.store.boxes import boxes_with, own_box_id
-from goodcrate.services.week.weeks import WeekPicture
+from goodcrate.services.store.boxes import BoxesRead, filled, own_box_id, read_boxes
+from goodcrate.services.week.weeks import WeekPicture, picture_in
 
 WEIGHED = "weighed"
 """How what was weighed at the table is named among a day's small jobs: so, the meal, and the line."""
@@ -78,8 +80,27 @@ class Table:
         return keeps_until(keeping.group, box.cooked_on, keeping.fridge_days, is_frozen=is_frozen)
 
 
-def table_in(session: HouseholdSession, picture: WeekPicture) -> Table:
-    """The week at the table, inside the caller's transaction."""
+def table_of(caller: Caller, first_day: date) -> Table | None:
+    """A week at the table as it stands, None when it was never opened; kept until something of it changes."""
+    with caller.transaction() as session:
+        return table_in(session, first_day)
+
+
+def table_in(session: HouseholdSession, first_day: date) -> Table | None:
+    """The same inside the caller's transaction."""
+
+    def laid() -> Table | None:
+        picture = picture_in(session, first_day)
+        return None if picture is None else _table_of(session, picture)
+
+    return _TABLES.get(session, (first_day,), laid)
+
+
+_TABLES: Kept[Table | None] = Kept(64)
+_READ: Kept[BoxesRead] = Kept(64)
+
+
+def _table_of(session: HouseholdSession, picture: WeekPicture) -> Table:
     boxes = _boxes(session, picture)
     tallies = {box.key: _tally(session, picture, box) for box in boxes}
     plates = plates_of(boxes, tallies, [str(m.id) for m in picture.meals])
@@ -119,8 +140,13 @@ def _weighed(session: HouseholdSession, picture: WeekPicture) -> dict[tuple[str,
 def _boxes(session: HouseholdSession, picture: WeekPicture) -> list[Box]:
     ids = {own_box_id(m.id): m for m in picture.meals if m.from_box is None}
     from_house = {m.from_box for m in picture.meals if m.from_box is not None}
-    named = select(BoxEventRow.box_id).where(BoxEventRow.placement_id.in_([m.id for m in picture.meals]))
-    found = boxes_with(session, BoxRow.id.in_({*ids, *from_house, *session.scalars(named)}))
+    meals = frozenset(m.id for m in picture.meals)
+
+    def read() -> BoxesRead:
+        named = session.scalars(select(BoxEventRow.box_id).where(BoxEventRow.placement_id.in_(meals))).all()
+        return read_boxes(session, BoxRow.id.in_({*ids, *from_house, *named}))
+
+    found = filled(session, _READ.get(session, (picture.week.first_day, meals, frozenset(from_house)), read))
     there = {UUID(box.key) for box in found}
     return [*found, *(_planned(picture, m) for box_id, m in ids.items() if box_id not in there)]
 
@@ -156,8 +182,15 @@ def _off_plan(session: HouseholdSession, picture: WeekPicture) -> dict[tuple[UUI
     return found
 
 
+_DONE: Kept[frozenset[tuple[date, str]]] = Kept(64)
+
+
 def done_on(session: HouseholdSession, days: frozenset[date]) -> frozenset[tuple[date, str]]:
     """The small jobs of some days that are ticked, as day and subject."""
+    return _DONE.get(session, (days,), lambda: _done_on(session, days))
+
+
+def _done_on(session: HouseholdSession, days: frozenset[date]) -> frozenset[tuple[date, str]]:
     last: dict[tuple[date, str], bool] = {}
     for row in session.scalars(select(DoneRow).where(DoneRow.day.in_(days)).order_by(DoneRow.seq)):
         last[row.day, row.subject] = row.is_done

@@ -8,6 +8,7 @@ from uuid import UUID, uuid5
 from goodcrate.core.foods.food import Food
 from goodcrate.core.store.box import THAWED, BoxEvent, standing
 from goodcrate.core.week.storing import FREEZER
+from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxRow
 from goodcrate.db.week import PlacementRow
@@ -17,7 +18,7 @@ from goodcrate.services.calling import Caller, utc_now
 from goodcrate.services.store.boxes import box_in, boxes_with, happened, own_box_id, undo
 from goodcrate.services.store.house import foods_in_house
 from goodcrate.services.store.pantry import food_kept
-from goodcrate.services.week.weeks import week_of, week_picture
+from goodcrate.services.week.weeks import week_in
 
 AS_IT_IS = frozenset({"ready", "cooked", "canned_drained", "smoked"})
 NO_SNACK = frozenset({"fat", "condiment", "spice", "baking", "sweet", "drink", "herb", "supplement"})
@@ -64,16 +65,25 @@ class TodayPicture:
 
 def today_of(caller: Caller, day: date) -> TodayPicture | None:
     """A day at the table, None where no week holds it."""
-    first_day, then = week_of(caller, day), week_of(caller, day + timedelta(days=1))
-    picture = None if first_day is None else week_picture(caller, first_day)
-    if picture is None:
-        return None
-    other = week_picture(caller, then) if then not in (None, first_day) and then is not None else None
     with caller.transaction() as session:
-        table = table_in(session, picture)
-        tomorrow = table if then == first_day else None if other is None else table_in(session, other)
-        done = frozenset(subject for _, subject in done_on(session, frozenset({day})))
-        return TodayPicture(day, table, tomorrow, done, tuple(_snacks(session, day)))
+        return _TODAYS.get(session, (day,), lambda: _today(session, day))
+
+
+_TODAYS: Kept[TodayPicture | None] = Kept(64)
+
+
+def _today(session: HouseholdSession, day: date) -> TodayPicture | None:
+    first_day, then = week_in(session, day), week_in(session, day + timedelta(days=1))
+    table = None if first_day is None else table_in(session, first_day)
+    if table is None:
+        return None
+    tomorrow = None if then is None else table_in(session, then)
+    done = frozenset(subject for _, subject in done_on(session, frozenset({day})))
+    snacks = _SNACKS.get(session, (day,), lambda: tuple(_snacks(session, day)))
+    return TodayPicture(day, table, tomorrow, done, snacks)
+
+
+_SNACKS: Kept[tuple[Snack, ...]] = Kept(64)
 
 
 def _snacks(session: HouseholdSession, day: date) -> Iterator[Snack]:

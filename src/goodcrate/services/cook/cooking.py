@@ -22,7 +22,7 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, existing, utc_now
 from goodcrate.services.foods.own_foods import foods_by_key
 from goodcrate.services.kitchen import learn_yields
-from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
+from goodcrate.services.week.weeks import WeekPicture, existing_picture, take_turns
 
 
 def batch_id_for(week_id: UUID, session_key: str, component_key: str) -> UUID:
@@ -62,15 +62,14 @@ def started(session: HouseholdSession, first_day: date, batch_id: UUID) -> Batch
     row = session.find(BatchRow, batch_id)
     if row is not None:
         return row
-    week = existing_week(session, first_day)
-    picture = load_picture(session, week)
+    picture = existing_picture(session, first_day)
     plan = worked_batch(picture, batch_id).plan
     recipe = picture.recipes[plan.recipe_key]
     component = next(c for c in recipe.components if c.key == plan.component_key)
     record = planned_record(component, plan)
     row = BatchRow(
         id=batch_id,
-        week_id=week.id,
+        week_id=picture.week.id,
         session_id=UUID(plan.session_key),
         recipe_id=UUID(base_recipe_key(plan.recipe_key)),
         component_id=UUID(plan.component_key),

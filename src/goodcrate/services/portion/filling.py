@@ -26,7 +26,7 @@ from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc
 from goodcrate.services.cook.cooking import log, started, worked_batch
 from goodcrate.services.kitchen import learn_yields
 from goodcrate.services.store.boxes import box_in, content_id, own_box_id, pack, undo
-from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
+from goodcrate.services.week.weeks import WeekPicture, existing_picture, take_turns
 
 
 def worked_at(session: HouseholdSession, first_day: date, batch_id: UUID) -> WorkedBatch:
@@ -35,7 +35,7 @@ def worked_at(session: HouseholdSession, first_day: date, batch_id: UUID) -> Wor
     Raises:
         NotFound: when the week asks for no such batch.
     """
-    return worked_batch(load_picture(session, existing_week(session, first_day)), batch_id)
+    return worked_batch(existing_picture(session, first_day), batch_id)
 
 
 @dataclass(frozen=True, slots=True)
@@ -251,7 +251,7 @@ def weigh_box(
         InvalidInput: before the pot is weighed, or for more than is left in it.
     """
     with at_the_bench(caller, first_day) as session:
-        picture = load_picture(session, existing_week(session, first_day))
+        picture = existing_picture(session, first_day)
         worked = worked_batch(picture, batch_id)
         portion = portion_of(worked, placement_id)
         pot_g = worked.outcome.state.pot_g
@@ -283,7 +283,7 @@ def fill_as_divided(caller: Caller, first_day: date, batch_id: UUID, event_id: U
         InvalidInput: before the pot is weighed.
     """
     with at_the_bench(caller, first_day) as session:
-        picture = load_picture(session, existing_week(session, first_day))
+        picture = existing_picture(session, first_day)
         worked = worked_batch(picture, batch_id)
         if worked.outcome.state.pot_g is None:
             raise InvalidInput("net_g", say("The pot is not weighed yet."), say("Weigh it first."))

@@ -102,8 +102,8 @@ def _listed(session: HouseholdSession, *, archived: bool) -> list[RecipePage]:
     ]
 
 
-_LISTS: Kept[list[RecipePage]] = Kept(64, but_log=True)
-_PAGES: Kept[RecipePage] = Kept(200, but_log=True)
+_LISTS: Kept[list[RecipePage]] = Kept(64)
+_PAGES: Kept[RecipePage] = Kept(200)
 RecipeKey = tuple[UUID, UUID, int, int]
 """What a recipe's value depends on: household, recipe, its version, and the household's food stamp."""
 

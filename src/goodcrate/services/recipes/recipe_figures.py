@@ -44,7 +44,7 @@ def changed_figures(caller: Caller, recipe_id: UUID) -> ChangedFigures | None:
         return _CHANGED.get(session, (recipe_id,), lambda: _changed_figures(session, recipe_id))
 
 
-_CHANGED: Kept[ChangedFigures | None] = Kept(200, but_log=True)
+_CHANGED: Kept[ChangedFigures | None] = Kept(200)
 
 
 def _changed_figures(session: HouseholdSession, recipe_id: UUID) -> ChangedFigures | None:

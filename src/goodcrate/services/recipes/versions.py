@@ -39,7 +39,7 @@ def past_versions(caller: Caller, recipe_id: UUID) -> list[PastVersion]:
         return _PAST.get(session, (recipe_id,), lambda: _past_versions(session, recipe_id))
 
 
-_PAST: Kept[list[PastVersion]] = Kept(200, but_log=True)
+_PAST: Kept[list[PastVersion]] = Kept(200)
 
 
 def _past_versions(session: HouseholdSession, recipe_id: UUID) -> list[PastVersion]:

@@ -91,8 +91,8 @@ class Learned:
 
 
 def learned_of(caller: Caller, story: WeekStory) -> Learned:
-    """What a week taught, as it stands; kept as long as the week's picture is, which any change ends."""
-    return story.table.picture.once("learned", lambda: _learned(caller, story))
+    """What a week taught, as it stands; kept as long as the story is, which any change ends."""
+    return story.once("learned", lambda: _learned(caller, story))
 
 
 def _learned(caller: Caller, story: WeekStory) -> Learned:

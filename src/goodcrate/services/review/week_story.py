@@ -1,9 +1,10 @@
 """A week looked back on: each eater's days from planned to eaten, by the boxes, the batches and what was said."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from functools import cached_property
+from typing import Any, TypeVar
 
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.nutrients import Tally
@@ -14,10 +15,13 @@ from goodcrate.core.store.at_table import OffPlan, Plate
 from goodcrate.core.store.for_the_meal import later_lines
 from goodcrate.core.targets.day_target import Standing, judge_energy, judge_protein
 from goodcrate.core.targets.eater import Eater
-from goodcrate.services.at_table.eating import table_of
-from goodcrate.services.at_table.table import Table
-from goodcrate.services.calling import Caller
+from goodcrate.db.changes import Kept
+from goodcrate.db.session import HouseholdSession
+from goodcrate.services.at_table.table import Table, table_in
+from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.week.weeks import WeekPicture, week_of, week_picture
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -57,15 +61,37 @@ class EaterDayStory:
 
 @dataclass(frozen=True)
 class WeekStory:
-    """A week's days, by eater and date, in the order of the week."""
+    """A week's days, by eater and date, in the order of the week.
+
+    It is shared until the household's next change; `once` keeps what is made of it and of all else there is beside it.
+    """
 
     table: Table
     days: tuple[EaterDayStory, ...]
+    _made: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def once(self, key: object, work: Callable[[], T]) -> T:
+        """What is made of this story, made at the first asking; `key` names it."""
+        if key not in self._made:
+            self._made[key] = work()
+        made: T = self._made[key]
+        return made
 
 
 def week_story(caller: Caller, picture: WeekPicture) -> WeekStory:
-    """A week from planned to eaten, as it stands; kept as long as its picture is, which any change ends."""
-    return picture.once("review", lambda: _week_story(caller, picture))
+    """A week from planned to eaten, as it stands; kept until the household's next change, of whatever kind.
+
+    Raises:
+        NotFound: when the week is not there any more.
+    """
+    with caller.transaction() as session:
+        story = _STORIES.get(session, (picture.week.first_day,), lambda: _week_story(session, picture.week.first_day))
+    if story is None:
+        raise NotFound("week")
+    return story
+
+
+_STORIES: Kept[WeekStory | None] = Kept(64, of_all=True)
 
 
 def newest_week(caller: Caller, today: date) -> date | None:
@@ -79,8 +105,11 @@ def newest_week(caller: Caller, today: date) -> date | None:
     return now or before
 
 
-def _week_story(caller: Caller, picture: WeekPicture) -> WeekStory:
-    table = table_of(caller, picture)
+def _week_story(session: HouseholdSession, first_day: date) -> WeekStory | None:
+    table = table_in(session, first_day)
+    if table is None:
+        return None
+    picture = table.picture
     cooked = _cooked(picture)
     days = []
     for day in picture.dates:

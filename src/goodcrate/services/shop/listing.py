@@ -113,14 +113,19 @@ def around_of(session: HouseholdSession, week_id: UUID) -> Around:
 
 
 def _around(session: HouseholdSession, week_id: UUID) -> Around:
-    return Around(
-        foods_in_house(session),
-        shelf_in(session, week_id),
-        noted_packs(session),
-        floors_in(session),
-        list_instead(session, week_id),
-        settings_in(session),
-    )
+    foods = _FOODS.get(session, (), lambda: foods_in_house(session))
+    shelf = shelf_in(session, week_id)
+    packs, floors, instead, settings = _HABITS.get(session, (week_id,), lambda: _habits(session, week_id))
+    return Around(foods, shelf, packs, floors, instead, settings)
+
+
+_Habits = tuple[Noted, Mapping[str, tuple[Food, float]], tuple[Instead, ...], ShopSettings]
+_FOODS: Kept[tuple[FoodInHouse, ...]] = Kept(64)
+_HABITS: Kept[_Habits] = Kept(64)
+
+
+def _habits(session: HouseholdSession, week_id: UUID) -> _Habits:
+    return noted_packs(session), floors_in(session), list_instead(session, week_id), settings_in(session)
 
 
 def _shopping_of(picture: WeekPicture, needs: Sequence[Need], around: Around) -> WeekShopping:

@@ -1,20 +1,20 @@
 """Boxes of the household with their logs: read, packed, and what happens to them written down."""
 
-from collections.abc import Iterable
-from dataclasses import replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from uuid import UUID, uuid5
 
-from sqlalchemy import ColumnElement, select
+from sqlalchemy import ColumnElement, select, update
 
 from goodcrate.core.ground.wording import say
-from goodcrate.core.store.box import GONE, PACKED, UNDONE, Box, BoxEvent, check_event, standing
+from goodcrate.core.store.box import GONE, PACKED, THERE, UNDONE, Box, BoxEvent, check_event, standing, state_of
 from goodcrate.db.base import grams
 from goodcrate.db.cook import weighed_contents
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.store import BoxContentRow, BoxEventRow, BoxRow, may_be_there
 from goodcrate.db.week import PlacementRow
-from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_once, existing, utc_now
+from goodcrate.services.calling import Caller, NotFound, SentOtherwise, add_new, add_once, utc_now
 
 
 def own_box_id(meal_id: UUID) -> UUID:
@@ -29,23 +29,51 @@ def content_id(box_id: UUID, component_id: UUID | None) -> UUID:
 
 def boxes_with(session: HouseholdSession, *where: ColumnElement[bool]) -> list[Box]:
     """The boxes that some conditions hold for, the first cooked first; inside the caller's transaction."""
+    return filled(session, read_boxes(session, *where))
+
+
+@dataclass(frozen=True)
+class BoxesRead:
+    """Boxes as their rows, logs and the meals that name them say: all but what was weighed into them."""
+
+    rows: Sequence[BoxRow] = ()
+    logs: Mapping[UUID, Sequence[BoxEvent]] = field(default_factory=dict)
+    named: Mapping[UUID | None, UUID] = field(default_factory=dict)
+
+
+def read_boxes(session: HouseholdSession, *where: ColumnElement[bool]) -> BoxesRead:
+    """The rows of boxes that some conditions hold for, the first cooked first, with their logs."""
     rows = session.scalars(select(BoxRow).where(*where).order_by(BoxRow.cooked_on, BoxRow.id)).all()
     if not rows:
-        return []
+        return BoxesRead()
     logs: dict[UUID, list[BoxEvent]] = {row.id: [] for row in rows}
     for event in session.scalars(select(BoxEventRow).where(BoxEventRow.box_id.in_(logs)).order_by(BoxEventRow.seq)):
         logs[event.box_id].append(event.value())
     meals = session.execute(
         select(PlacementRow.from_box, PlacementRow.id).where(PlacementRow.from_box.in_(logs), PlacementRow.live == 1)
     )
-    named = {row.from_box: row.id for row in meals}
-    actual_g = weighed_contents(session, [content.id for row in rows for content in row.contents])
-    return [row.value(logs[row.id], actual_g, named.get(row.id)) for row in rows]
+    return BoxesRead(rows, logs, {row.from_box: row.id for row in meals})
+
+
+def filled(session: HouseholdSession, read: BoxesRead) -> list[Box]:
+    """Boxes that were read, with what was weighed into them."""
+    contents = [content.id for row in read.rows for content in row.contents]
+    actual_g = weighed_contents(session, contents) if contents else {}
+    return [row.value(read.logs[row.id], actual_g, read.named.get(row.id)) for row in read.rows]
 
 
 def boxes_there(session: HouseholdSession) -> list[Box]:
     """The boxes in the house that were not packed for a meal, the first cooked first."""
     return [box for box in boxes_with(session, BoxRow.packed_for.is_(None), may_be_there()) if box.is_there]
+
+
+def how_many_there(session: HouseholdSession) -> int:
+    """How many boxes `boxes_there` has, by their logs alone."""
+    logs: dict[UUID, list[BoxEvent]] = {}
+    asked = select(BoxEventRow).join(BoxRow, BoxRow.id == BoxEventRow.box_id)
+    for row in session.scalars(asked.where(BoxRow.packed_for.is_(None), may_be_there()).order_by(BoxEventRow.seq)):
+        logs.setdefault(row.box_id, []).append(row.value())
+    return sum(state_of(log) == THERE for log in logs.values())
 
 
 def containers_in_use(caller: Caller) -> dict[UUID, int]:
@@ -100,9 +128,10 @@ def happened(session: HouseholdSession, caller: Caller, box: Box, event: BoxEven
         user_id=caller.user_id,
         happened_at=event.at,
     )
-    if add_once(session, row):
-        whole = existing(session, BoxRow, UUID(box.key), "box")
-        whole.live = None if replace(box, log=(*box.log, event)).state in GONE else 1
+    add_new(session, row)
+    is_gone = state_of((*box.log, event)) in GONE
+    if is_gone != (box.state in GONE):
+        session.execute(update(BoxRow).where(BoxRow.id == row.box_id).values(live=None if is_gone else 1))
 
 
 def box_in(session: HouseholdSession, box_id: UUID) -> Box:
@@ -133,9 +162,12 @@ def say_what_happened(caller: Caller, box_ids: Iterable[UUID], event_id: UUID, k
 def undo(session: HouseholdSession, caller: Caller, event_id: UUID) -> None:
     """Take back one event of a box's log, by one more event. What is taken back already stays so."""
     row = session.find(BoxEventRow, event_id)
-    if row is None:
-        return
-    box = box_in(session, row.box_id)
+    if row is not None:
+        undo_in(session, caller, box_in(session, row.box_id), event_id)
+
+
+def undo_in(session: HouseholdSession, caller: Caller, box: Box, event_id: UUID) -> None:
+    """The same of a box at hand."""
     if any(e.key == str(event_id) for e in standing(box.log)):
         undoing = uuid5(event_id, f"undone:{len(box.log)}")
         happened(session, caller, box, BoxEvent(str(undoing), UNDONE, utc_now(), undoes=str(event_id)))

@@ -12,6 +12,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import shown
 from goodcrate.core.shop.pantry import Kept, Taking, after_taking
 from goodcrate.core.week.storing import CUPBOARD, FREEZER, FRIDGE
+from goodcrate.db import changes
 from goodcrate.db.at_table import OffPlanRow
 from goodcrate.db.base import grams
 from goodcrate.db.cook import INGREDIENT, BatchLineRow, WeighingRow
@@ -32,20 +33,41 @@ KeptFood = tuple[OpenFoodRow, FoodRow, Kept]
 
 def food_kept(session: HouseholdSession) -> list[KeptFood]:
     """Every food in the house with what is left of it, those that are used up left out."""
-    rows = session.scalars(
-        select(OpenFoodRow).where(OpenFoodRow.live == 1).order_by(OpenFoodRow.since, OpenFoodRow.id)
-    ).all()
+    return _LEFT.get(session, (), lambda: _food_kept(session))
+
+
+def _food_kept(session: HouseholdSession) -> list[KeptFood]:
+    rows, foods = _COUNTED.get(session, (), lambda: _counted(session))
     if not rows:
         return []
-    foods = {f.id: f for f in session.scalars(select(FoodRow).where(FoodRow.id.in_({r.food_id for r in rows})))}
+    counted_at = {row.id: row.counted_at for row in rows}
+    since = min(counted_at.values())
     kept = [_kept(row, foods[row.food_id].key) for row in rows]
-    left = after_taking(kept, _takings(session, min(row.counted_at for row in rows)))
-    eaten = _eaten_of(session, {row.id: row.counted_at for row in rows})
+    left = after_taking(kept, _TAKINGS.get(session, (since,), lambda: _takings(session, since)))
+    eaten = _EATEN.get(session, (), lambda: _eaten_of(session, counted_at))
     found = [
         (row, foods[row.food_id], replace(thing, grams=thing.grams - eaten.get(row.id, 0.0)))
         for row, thing in zip(rows, left, strict=True)
     ]
     return [thing for thing in found if thing[2].grams > USED_UP_G]
+
+
+_Counted = tuple[Sequence[OpenFoodRow], Mapping[UUID, FoodRow]]
+# Each by itself: what is weighed in leaves what was counted as it is.
+_LEFT: changes.Kept[list[KeptFood]] = changes.Kept(64)
+_COUNTED: changes.Kept[_Counted] = changes.Kept(64)
+_TAKINGS: changes.Kept[Sequence[Taking]] = changes.Kept(64)
+_EATEN: changes.Kept[dict[UUID, float]] = changes.Kept(64)
+
+
+def _counted(session: HouseholdSession) -> _Counted:
+    """Every food in the house as it was counted, with the foods they are."""
+    rows = session.scalars(
+        select(OpenFoodRow).where(OpenFoodRow.live == 1).order_by(OpenFoodRow.since, OpenFoodRow.id)
+    ).all()
+    ids = {row.food_id for row in rows}
+    foods = session.scalars(select(FoodRow).where(FoodRow.id.in_(ids))) if ids else ()
+    return rows, {food.id: food for food in foods}
 
 
 def _kept(row: OpenFoodRow, food_key: str) -> Kept:

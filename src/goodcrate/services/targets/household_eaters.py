@@ -122,7 +122,7 @@ def _eaters(caller: Caller, *, are_archived: bool) -> list[Eater]:
         return list(_EATERS.get(session, (are_archived,), lambda: [row.value() for row in session.scalars(wanted)]))
 
 
-_EATERS: Kept[list[Eater]] = Kept(64, but_log=True)
+_EATERS: Kept[list[Eater]] = Kept(64)
 
 
 def put_aside(caller: Caller, eater_id: UUID, *, aside: bool) -> None:

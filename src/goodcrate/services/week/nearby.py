@@ -6,6 +6,7 @@ from datetime import date, datetime
 from sqlalchemy import select
 
 from goodcrate.core.week.placings import session_at_hand
+from goodcrate.db.changes import Kept
 from goodcrate.db.session import HouseholdSession
 from goodcrate.db.week import SessionRow, WeekRow
 from goodcrate.services.calling import Caller
@@ -27,7 +28,14 @@ class Nearby:
     later: SessionAt | None
 
 
+_SESSIONS: Kept[list[SessionAt]] = Kept(64)
+
+
 def _all_sessions(session: HouseholdSession) -> list[SessionAt]:
+    return _SESSIONS.get(session, (), lambda: _read_sessions(session))
+
+
+def _read_sessions(session: HouseholdSession) -> list[SessionAt]:
     rows = session.execute(
         select(SessionRow.starts_at, WeekRow.first_day)
         .join(WeekRow, (WeekRow.id == SessionRow.week_id) & (WeekRow.household_id == SessionRow.household_id))

@@ -61,7 +61,8 @@ T = TypeVar("T")
 class WeekPicture:
     """Everything a week's pages show: what is saved, and core's working-out of them.
 
-    It is shared by all who look at the week until something changes; `once` keeps what pages make of it beside it.
+    It is shared by all who look at the week until something of it changes; `once` keeps what pages make of it, and of
+    nothing else, beside it.
     """
 
     week: Week
@@ -91,9 +92,18 @@ class WeekPicture:
 def week_of(caller: Caller, day: date) -> date | None:
     """The first day of the household's week that holds a day, or None."""
     with caller.transaction() as session:
-        near = (WeekRow.first_day <= day, WeekRow.first_day > day - timedelta(days=LONGEST_WEEK_DAYS))
-        starts = session.execute(select(WeekRow.first_day, WeekRow.days).where(*near)).all()
-        return next((row.first_day for row in starts if day < row.first_day + timedelta(days=row.days)), None)
+        return week_in(session, day)
+
+
+def week_in(session: HouseholdSession, day: date) -> date | None:
+    """The same inside the caller's transaction."""
+    return _DAYS.get(session, (day,), lambda: _week_of(session, day))
+
+
+def _week_of(session: HouseholdSession, day: date) -> date | None:
+    near = (WeekRow.first_day <= day, WeekRow.first_day > day - timedelta(days=LONGEST_WEEK_DAYS))
+    starts = session.execute(select(WeekRow.first_day, WeekRow.days).where(*near)).all()
+    return next((row.first_day for row in starts if day < row.first_day + timedelta(days=row.days)), None)
 
 
 def _week_at(session: HouseholdSession, first_day: date) -> WeekRow | None:
@@ -268,7 +278,13 @@ def remarks_on(eater: Eater, slot: Slot, recipe: Recipe, tags: Collection[str]) 
 
 
 def week_picture(caller: Caller, first_day: date) -> WeekPicture | None:
-    """The whole week worked out, or None when it was never opened; kept until the household's next change."""
+    """The whole week worked out, or None when it was never opened; kept until something of it changes."""
+    with caller.transaction() as session:
+        return picture_in(session, first_day)
+
+
+def picture_in(session: HouseholdSession, first_day: date) -> WeekPicture | None:
+    """The same inside the caller's transaction, as that sees the week."""
 
     def planned() -> _Planned | None:
         week = _week_at(session, first_day)
@@ -278,12 +294,23 @@ def week_picture(caller: Caller, first_day: date) -> WeekPicture | None:
         known = _PLANNED.get(session, (first_day,), planned)
         return None if known is None else _worked_out(session, known)
 
-    with caller.transaction() as session:
-        return _PICTURES.get(session, (first_day,), worked_out)
+    return _PICTURES.get(session, (first_day,), worked_out)
+
+
+def existing_picture(session: HouseholdSession, first_day: date) -> WeekPicture:
+    """The picture of a week that is there, inside the caller's transaction.
+
+    Raises:
+        NotFound: when there is none.
+    """
+    picture = picture_in(session, first_day)
+    if picture is None:
+        raise NotFound("week")
+    return picture
 
 
 def load_picture(session: HouseholdSession, week: WeekRow) -> WeekPicture:
-    """Load a week's rows and let core work them out; inside the caller's transaction."""
+    """The picture of a week whose row is held already; inside the caller's transaction, and kept for nobody."""
     return _worked_out(session, _planned(session, week))
 
 
@@ -316,8 +343,9 @@ class _Planned:
         return frozenset(v.key for v in self.values.values()), judged, self.instead
 
 
+_DAYS: Kept[date | None] = Kept(200)
 _PICTURES: Kept[WeekPicture | None] = Kept(64)
-_PLANNED: Kept[_Planned | None] = Kept(64, but_log=True)
+_PLANNED: Kept[_Planned | None] = Kept(64)
 
 
 def _planned(session: HouseholdSession, week: WeekRow) -> _Planned:

@@ -180,9 +180,9 @@ def _days(story: WeekStory, on: date | None) -> dict[UUID, list[EaterDayStory]]:
 
 
 def _report(caller: Caller, story: WeekStory, on: date | None = None) -> Document:
-    """What page and paper both tell; kept as long as the week's picture is, in each language and way of writing."""
+    """What page and paper both tell; kept as long as the story is, in each language and way of writing."""
     key = ("report", on, WORDS.get().language, WRITING.get())
-    made: Document = story.table.picture.once(key, lambda: _reported(caller, story, on))
+    made: Document = story.once(key, lambda: _reported(caller, story, on))
     return made
 
 

@@ -21,7 +21,7 @@ from goodcrate.core.store.boxes_in_house import uses_up
 from goodcrate.core.targets.day_target import BANDED
 from goodcrate.core.targets.excluding import why_not_for
 from goodcrate.core.week.placings import LONGEST_SESSION_MIN, USUAL_LENGTH_MIN
-from goodcrate.services.at_table.eating import table_of
+from goodcrate.services.at_table.table import table_of
 from goodcrate.services.calling import NotFound, StaleWrite
 from goodcrate.services.recipes import library
 from goodcrate.services.store import house
@@ -160,14 +160,15 @@ def _selected(
                              "fates": FATE_WORDS, "others": (), "whys": WHYS}  # fmt: skip
     for eater_day, cell, day in cells_of(view):
         if cell.placement and str(cell.placement.id) == selected.get("box"):
-            table = table_of(visitor.caller, picture)
+            table = table_of(visitor.caller, picture.week.first_day)
+            plate = None if table is None else table.plates.get(str(cell.placement.id))
             shown |= {
                 "chosen": cell,
                 "chosen_key": cell.key,
                 "tape": box_tape(picture, eater_day, cell, cell.placement, day),
                 "remarks": _remarks_on_meal(visitor, picture, eater_day, cell),
-                "plate": table.plates[str(cell.placement.id)],
-                "others": swap_offers(table, cell.placement, today),
+                "plate": plate,
+                "others": () if table is None or plate is None else swap_offers(table, cell.placement, today),
             }
         elif cell.key == selected.get("gap") and not cell.placement:
             saved, there = library.list_recipes(visitor.caller), house.house(visitor.caller)
