@@ -28,6 +28,8 @@ fi
 node_modules/.bin/tailwindcss --input assets/app.css --output "$out/app.css" --minify 2>/dev/null
 node_modules/.bin/esbuild assets/js/app.js --bundle --minify --format=esm --charset=utf8 --log-level=warning \
   --outfile="$out/js/app.min.js"
+node_modules/.bin/esbuild assets/js/passkey.js --minify --format=esm --charset=utf8 --log-level=warning \
+  --outfile="$out/js/passkey.min.js"
 node_modules/.bin/esbuild assets/js/worker/shelf-worker.js --minify --charset=utf8 --log-level=warning \
   --outfile="$out/js/shelf-worker.min.js"
 cp node_modules/htmx.org/dist/htmx.min.js "$out/js/htmx.min.js"

@@ -22,3 +22,4 @@ import "./table.js";
 import "./listcost.js";
 import "./timers.js";
 import "./scale.js";
+import "./passkey.js";

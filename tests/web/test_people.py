@@ -37,7 +37,7 @@ from tests.services.kitchen import furnish
 
 NEW_PASSWORD = "millet-and-marrow"
 OPEN = {"/first-run", "/sign-in", "/recover", "/join/{invitation}", "/calendar/{token}/week.ics", "/favicon.ico"}
-OPEN |= {"/healthz", "/readyz", "/metrics"}
+OPEN |= {"/healthz", "/readyz", "/metrics", "/sign-in/passkey/ask", "/sign-in/passkey"}
 """What asks nobody who they are."""
 
 

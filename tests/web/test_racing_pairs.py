@@ -298,6 +298,11 @@ OTHERWISE = {
     "/people/delete-household",
     "/account/browsers/{key}/sign-out",  # the door, below
     "/account/password",
+    "/sign-in/passkey/ask",  # these five: tests/services/test_passkeys.py
+    "/sign-in/passkey",
+    "/account/passkeys/ask",
+    "/account/passkeys",
+    "/account/passkeys/{key}/remove",
     "/recipes/{recipe_id}/undo",  # done twice is not done once: among the different ones
 }
 WRITES_NOTHING = {

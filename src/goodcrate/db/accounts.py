@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import ClassVar
 from uuid import UUID
 
-from sqlalchemy import BINARY, DECIMAL, CheckConstraint, ForeignKey, Index, String
+from sqlalchemy import BINARY, DECIMAL, VARBINARY, BigInteger, CheckConstraint, ForeignKey, Index, String
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -141,6 +141,32 @@ class KnownDevice(Base):
     token_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
     user_id: Mapped[UUID] = mapped_column(ForeignKey("user_account.id"))
     seen_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class Passkey(Base):
+    """A key of a device that lets one person in: only its public half, and how often it has signed, as the device
+    counts. It goes by the hash of its id."""
+
+    __tablename__ = "passkey"
+
+    id_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
+    user_id: Mapped[UUID] = mapped_column(ForeignKey("user_account.id"), index=True)
+    credential_id: Mapped[bytes] = mapped_column(VARBINARY(1023))
+    public_key: Mapped[bytes] = mapped_column(VARBINARY(4000))
+    sign_count: Mapped[int] = mapped_column(BigInteger)
+    device: Mapped[str] = mapped_column(String(80))
+    made_at: Mapped[datetime] = mapped_column(UtcTime)
+    used_at: Mapped[datetime | None] = mapped_column(UtcTime)
+
+
+class PasskeyQuestion(Base):
+    """What a device was asked and has not answered; `user_id` is whose new key it is about, NULL at the door."""
+
+    __tablename__ = "passkey_question"
+
+    challenge_hash: Mapped[bytes] = mapped_column(BINARY(32), primary_key=True)
+    user_id: Mapped[UUID | None] = mapped_column(ForeignKey("user_account.id"), index=True)
+    open_until: Mapped[datetime] = mapped_column(UtcTime, index=True)
 
 
 class CalendarLink(Base):

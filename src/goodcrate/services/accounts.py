@@ -23,7 +23,7 @@ from goodcrate.core.ground.passwords import LONGEST, faults_of_password
 from goodcrate.core.ground.roles import EATER, OWNER
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import PLAIN, Writing
-from goodcrate.db.accounts import Household, KnownDevice, SignIn, SignInTry, UserAccount
+from goodcrate.db.accounts import Household, KnownDevice, Passkey, PasskeyQuestion, SignIn, SignInTry, UserAccount
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.formats.reference import common_passwords
@@ -164,7 +164,7 @@ def sign_in(database: Database, name: str, password: str, door: Door, *, free: i
     """
     words = say("This name and password do not belong together.")
     user, device = _knocked(database, name, door, free, lambda user: _matches(user, password), words)
-    return _let_in(database, user, device, door, days)
+    return let_in(database, user, device, door, days)
 
 
 def recover(
@@ -172,7 +172,7 @@ def recover(
 ) -> tuple[str, str, str]:
     """Let somebody in by their recovery code, with another password; answers the tokens of `sign_in` and the next code.
 
-    The code works once; every browser is signed out, and no device stays known.
+    The code works once; every browser is signed out, no device stays known, and no passkey stays.
 
     Raises:
         InvalidInputs: when the new password cannot be used; the code is not used up then.
@@ -191,9 +191,10 @@ def recover(
             raise SignInRefused(words)
         row.password_hash, row.recovery_hash, row.recovery_until = password_hash, hash_of_code(next_code), None
         session.execute(delete(SignIn).where(SignIn.user_id == user.id))
-        session.execute(delete(KnownDevice).where(KnownDevice.user_id == user.id))
+        for kind in (KnownDevice, Passkey, PasskeyQuestion):
+            session.execute(delete(kind).where(kind.user_id == user.id))
     _REMEMBERED.pop(database, None)
-    return *_let_in(database, user, None, door, days), next_code
+    return *let_in(database, user, None, door, days), next_code
 
 
 def _is_code_of(user: UserAccount | None, code: str) -> bool:
@@ -233,9 +234,8 @@ def _knocked(
     return user, device
 
 
-def _let_in(
-    database: Database, user: UserAccount, device: KnownDevice | None, door: Door, days: int
-) -> tuple[str, str]:
+def let_in(database: Database, user: UserAccount, device: KnownDevice | None, door: Door, days: int) -> tuple[str, str]:
+    """A fresh sign-in of somebody who has shown who they are; answers the tokens of `sign_in`."""
     now = utc_now()
     token, device_token = secrets.token_urlsafe(32), door.device_token if device else secrets.token_urlsafe(32)
     with database.accounts() as session, session.begin():
@@ -327,6 +327,13 @@ def device_words(user_agent: str) -> str:
     return ", ".join(named.get(w, w) for w in words if w) or say("a browser")
 
 
+def knows_password(database: Database, user_id: UUID, password: str) -> bool:
+    """Whether a password is the person's."""
+    with database.accounts() as session:
+        user = session.get(UserAccount, user_id)
+    return _matches(user, password)
+
+
 def change_password(database: Database, signed: SignedIn, token: str, old: str, new: str) -> None:
     """Another password for the person who is signed in; every other browser is signed out, and no device stays known.
 
@@ -335,12 +342,10 @@ def change_password(database: Database, signed: SignedIn, token: str, old: str, 
     """
     with database.accounts() as session:
         user = session.get_one(UserAccount, signed.user_id)
-    try:
-        _hasher.verify(user.password_hash, old[:LONGEST])
-    except (VerifyMismatchError, InvalidHashError):
+    if not _matches(user, old):
         raise InvalidInputs(
             [InvalidInput("old", say("This is not your password."), say("Type the one you sign in with."))]
-        ) from None
+        )
     faults = list(faults_of_password(new, common_passwords(), (signed.user_name, signed.household_name), "new"))
     if not faults and new == old:
         faults = [InvalidInput("new", say("This is the old one."), say("Choose another."))]

@@ -11,7 +11,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.ground.passwords import faults_of_password
 from goodcrate.core.ground.roles import COOK, EATER, OWNER, ROLES
 from goodcrate.core.ground.wording import Saying, say
-from goodcrate.db.accounts import Household, Invitation, KnownDevice, SignIn, UserAccount
+from goodcrate.db.accounts import Household, Invitation, KnownDevice, Passkey, PasskeyQuestion, SignIn, UserAccount
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.db.targets import EaterRow
 from goodcrate.db.whole import take_out_household
@@ -310,7 +310,8 @@ def remove(caller: Caller, user_id: UUID) -> None:
 
 def _delete_account(session: AccountSession, row: UserAccount) -> None:
     session.execute(delete(SignIn).where(SignIn.user_id == row.id))
-    session.execute(delete(KnownDevice).where(KnownDevice.user_id == row.id))
+    for kind in (KnownDevice, Passkey, PasskeyQuestion):
+        session.execute(delete(kind).where(kind.user_id == row.id))
     session.delete(row)
     session.flush()
 

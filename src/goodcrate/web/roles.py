@@ -28,6 +28,9 @@ FOR_EATERS = frozenset(
         "/account/leave",
         "/account/sign-out-everywhere",
         "/account/browsers/{key}/sign-out",
+        "/account/passkeys/ask",
+        "/account/passkeys",
+        "/account/passkeys/{key}/remove",
         "/sign-out",
     }
 )

@@ -12,6 +12,7 @@ from goodcrate.core.ground.roles import EATER
 from goodcrate.services import accounts, people
 from goodcrate.services.accounts import SignInRefused, TooManyAttempts
 from goodcrate.services.calling import NotFound
+from goodcrate.services.passkeys import Site, has_any, keys_of
 from goodcrate.web.again import AgainRoute
 from goodcrate.web.pages import NO_FAULTS, WEB, Faults, go, page, render
 from goodcrate.web.security import COOKIE, DEVICE_COOKIE, DOOR_COOKIE, DoorForm, Posted, Signed, Visitor, is_https, text
@@ -117,7 +118,7 @@ def recover(request: Request, form: DoorForm) -> Response:
             name,
             code,
             text(form, "new"),
-            _knock(request),
+            knock(request),
             free=settings.sign_in_failures,
             days=settings.session_days,
         )
@@ -129,7 +130,7 @@ def recover(request: Request, form: DoorForm) -> Response:
     except InvalidInputs as error:
         return _door(request, "door/recover.html", 422, name=name, code=code, faults=Faults.of(error, {"new"}))
     told: Document = {"name": name.strip(), "household_name": "", "code": next_code}
-    return _carrying(request, _door(request, "door/code.html", onward="/", **told), token, device)
+    return carrying(request, _door(request, "door/code.html", onward="/", **told), token, device)
 
 
 @router.get("/sign-in")
@@ -142,7 +143,8 @@ def sign_in_page(request: Request, target: Annotated[str, Query(alias="next")] =
 
 def _sign_in_page(request: Request, status: int = 200, **values: object) -> HTMLResponse:
     is_open = request.app.state.settings.sign_up == "open"
-    return _door(request, "door/sign_in.html", status, is_open=is_open, **values)
+    has_keys = site_of(request).has_keys and has_any(request.app.state.database)
+    return _door(request, "door/sign_in.html", status, is_open=is_open, has_keys=has_keys, **values)
 
 
 @router.post("/sign-in")
@@ -150,7 +152,7 @@ def sign_in(request: Request, form: DoorForm) -> Response:
     """Check name and password."""
     name, target = text(form, "name"), text(form, "next", "/")
     try:
-        return _signed_in(request, name, text(form, "password"), go(_own_path(target)))
+        return _signed_in(request, name, text(form, "password"), go(own_path(target)))
     except TooManyAttempts as error:
         faults, status = Faults({}, str(error)), 429
     except SignInRefused as error:
@@ -165,7 +167,18 @@ def sign_out(request: Request, visitor: Signed, form: Posted) -> Response:
     return left()
 
 
-def _knock(request: Request) -> accounts.Door:
+def sign_in_refused(request: Request, why: str, target: str) -> Response:
+    """The sign-in page, and why nobody was let in by a passkey."""
+    return _sign_in_page(request, 422, name="", next=target, faults=Faults({"passkey": why}))
+
+
+def site_of(request: Request) -> Site:
+    """Where the browser thinks it is."""
+    return Site(request.url.hostname or "", f"{request.url.scheme}://{request.url.netloc}")
+
+
+def knock(request: Request) -> accounts.Door:
+    """Where this request knocks."""
     return accounts.Door(
         request.client.host if request.client else "unknown",
         request.headers.get("user-agent", ""),
@@ -173,7 +186,7 @@ def _knock(request: Request) -> accounts.Door:
     )
 
 
-def _own_path(target: str) -> str:
+def own_path(target: str) -> str:
     """Only paths of our own: an address on another site would be an open redirect."""
     return target if target.startswith("/") and not target.startswith(("//", "/\\")) else "/"
 
@@ -184,14 +197,14 @@ def _signed_in(request: Request, name: str, password: str, response: Response) -
         request.app.state.database,
         name,
         password,
-        _knock(request),
+        knock(request),
         free=settings.sign_in_failures,
         days=settings.session_days,
     )
-    return _carrying(request, response, token, device)
+    return carrying(request, response, token, device)
 
 
-def _carrying(request: Request, response: Response, token: str, device: str) -> Response:
+def carrying(request: Request, response: Response, token: str, device: str) -> Response:
     """An answer that signs the browser in."""
     days = request.app.state.settings.session_days
     response.set_cookie(COOKIE, token, httponly=True, samesite="lax", secure=is_https(request), max_age=days * 86_400)
@@ -202,19 +215,21 @@ def _carrying(request: Request, response: Response, token: str, device: str) -> 
     return response
 
 
-def _account_page(
+def account_page(
     request: Request, visitor: Visitor, faults: Faults = NO_FAULTS, status: int = 200, done: str = "", code: str = ""
 ) -> Response:
-    doors = accounts.open_doors(request.app.state.database, visitor.signed, visitor.token)
-    return page(
-        request, visitor, "door/account.html", "", status=status, faults=faults, doors=doors, done=done, code=code
-    )
+    """The account page."""
+    database, signed = request.app.state.database, visitor.signed
+    doors, keys = accounts.open_doors(database, signed, visitor.token), keys_of(database, signed)
+    may_add = site_of(request).has_keys
+    told: Document = {"may_add": may_add, "faults": faults, "doors": doors, "keys": keys, "done": done, "code": code}
+    return page(request, visitor, "door/account.html", "", status=status, **told)
 
 
 @router.get("/account")
 def account(request: Request, visitor: Signed, done: str = "") -> Response:
     """The password, and where one is signed in."""
-    return _account_page(request, visitor, done="1" if done == "password" else "")
+    return account_page(request, visitor, done=done if done in ("password", "passkey") else "")
 
 
 @router.post("/account/password")
@@ -225,14 +240,14 @@ def change_password(request: Request, visitor: Signed, form: Posted) -> Response
             request.app.state.database, visitor.signed, visitor.token, text(form, "old"), text(form, "new")
         )
     except InvalidInputs as error:
-        return _account_page(request, visitor, Faults.of(error, {"old", "new"}), 422)
+        return account_page(request, visitor, Faults.of(error, {"old", "new"}), 422)
     return go("/account?done=password")
 
 
 @router.post("/account/code")
 def recovery_code(request: Request, visitor: Signed, form: Posted) -> Response:
     """A new recovery code of one's own, shown this once; the one before works no more."""
-    return _account_page(request, visitor, code=people.recovery_code_for(visitor.caller, visitor.signed.user_id))
+    return account_page(request, visitor, code=people.recovery_code_for(visitor.caller, visitor.signed.user_id))
 
 
 @router.post("/account/leave")
@@ -241,7 +256,7 @@ def leave(request: Request, visitor: Signed, form: Posted) -> Response:
     try:
         people.remove(visitor.caller, visitor.signed.user_id)
     except InvalidInput as error:
-        return _account_page(request, visitor, Faults.of(error, set()), 422)
+        return account_page(request, visitor, Faults.of(error, set()), 422)
     return left()
 
 
