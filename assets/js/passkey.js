@@ -47,7 +47,7 @@ async function go(form) {
     form.dataset.ready = "1";
     form.requestSubmit();
   } catch (error) {
-    say(error.name === "InvalidStateError" ? form.dataset.known : form.dataset.failed);
+    say(error.name === "InvalidStateError" ? inWords("This device has a passkey of yours already.") : form.dataset.says);
   }
 }
 
