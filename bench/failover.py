@@ -15,7 +15,7 @@ import httpx2
 
 from bench.cluster import Node, Site, missing_packages, site
 from bench.crowd import MONDAY, Crowd
-from bench.households import Hands, Sign, some_households
+from bench.households import AS_BROWSERS, Hands, Sign, some_households
 from goodcrate.db.session import Database
 
 HOUSEHOLDS, SECONDS, PAUSE_S = 12, 60.0, 2.0
@@ -89,7 +89,7 @@ class Insisting(Hands):
 
 
 async def _household(sign: Sign, n: int, address: str, until: float, seen: Seen) -> None:
-    async with httpx2.AsyncClient(base_url=address, follow_redirects=True, timeout=30) as client:
+    async with httpx2.AsyncClient(base_url=address, follow_redirects=True, timeout=30, limits=AS_BROWSERS) as client:
         await asyncio.sleep(n * 0.5)
         hands = Insisting(client, Crowd(), random.Random(n), seen=seen)
         await hands.come_in(sign)

@@ -31,6 +31,8 @@ from goodcrate.services.archive import work
 from goodcrate.services.archive.export import write_archive
 
 HOUSEHOLDS, SECONDS, PAUSE_S, ROUNDS = 50, 60.0, 6.0, 4
+AS_BROWSERS = httpx2.Limits(keepalive_expiry=60)
+"""A connection stays open while nothing is asked: browsers keep one for minutes, this client for five seconds."""
 Sign = tuple[str, str]
 
 
@@ -177,7 +179,7 @@ class Hands:
 
 async def household(sign: Sign, n: int, address: str, seconds: float, crowd: Crowd, there: asyncio.Barrier) -> None:
     """One household's cook, from the door until it is over: so many seconds once all are there."""
-    async with httpx2.AsyncClient(base_url=address, follow_redirects=True, timeout=30) as client:
+    async with httpx2.AsyncClient(base_url=address, follow_redirects=True, timeout=30, limits=AS_BROWSERS) as client:
         await asyncio.sleep(n / HOUSEHOLDS * ARRIVING_S)
         hands = Hands(client, crowd, random.Random(n))
         await hands.come_in(sign)

@@ -31,8 +31,6 @@ STEADY_S = 20.0
 """A process that answered so long begins again at once when it ends."""
 KEPT_OPEN_S = 75
 """How long an idle connection stays: longer than a proxy keeps its own (60 s), or one is closed while it is used."""
-ONE_HEAP = {"MALLOC_ARENA_MAX": "2"}
-"""What a process's threads ask the C library for comes from two heaps, not from one for each that keeps what it had."""
 SIMULATED = "simulated"
 """What the setting of the scale's address says for the simulated one, and what its address is marked with."""
 Say = Callable[[str], object]
@@ -235,9 +233,7 @@ def _keep_one(
             stdout=subprocess.PIPE,
             text=True,
             start_new_session=True,
-            env=ONE_HEAP
-            | os.environ
-            | {HANDED_DOWN: json.dumps(handed), "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
+            env=os.environ | {HANDED_DOWN: json.dumps(handed), "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
         )
         if process.stdout is not None:
             process.stdout.readline()  # it answers, or it has ended

@@ -129,6 +129,7 @@ class Database:
         self.engine: Engine = create_engine(
             url,
             pool_size=10,
+            pool_use_lifo=True,  # the same few connections, which need not be asked whether they are there
             max_overflow=4,
             pool_recycle=1800,
             pool_timeout=20,

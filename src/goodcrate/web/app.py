@@ -51,7 +51,7 @@ from goodcrate.web import (
 from goodcrate.web import scale as scales
 from goodcrate.web import settings as household_settings
 from goodcrate.web.delivery import SMALLEST_SQUEEZED, SQUEEZE, KeptFiles, Timed
-from goodcrate.web.pages import STATIC, render
+from goodcrate.web.pages import STATIC, read_templates, render
 from goodcrate.web.request_log import Counted, route_in
 from goodcrate.web.security import Shield, SignInFirst, our_hosts
 
@@ -94,13 +94,15 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
 
 def _read_tables() -> None:
-    """Read every shipped table while the first page is shown; a row that cannot be right ends the app."""
+    """Read every shipped table, and every template, while the first page is shown; a row that cannot be right ends the
+    app."""
     try:
         measure_table()
         reference_lexicon()
     except InvalidInputs as faults:
         logger.critical("the shipped tables cannot be used: %s", faults)
         os.kill(os.getpid(), signal.SIGTERM)
+    read_templates()
     settle_memory()
 
 

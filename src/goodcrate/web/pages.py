@@ -137,6 +137,12 @@ def render(template: str, **values: object) -> str:
     return _in(WORDS.get()).get_template(template).render(**values)
 
 
+def read_templates() -> None:
+    """Have every template at hand: to read one takes longer than to show it a few times."""
+    for name in templates.list_templates(["html"]):
+        templates.get_template(name)
+
+
 def page(
     request: Request, visitor: Visitor, template: str, stage: str, *, status: int = 200, **values: object
 ) -> HTMLResponse:
