@@ -61,6 +61,9 @@ ARENAS = -8
 """The C library's name for the number of its heaps (`M_ARENA_MAX` of glibc)."""
 
 
+GIVES_BACK_EVERY_S = 20.0
+
+
 def settle_memory() -> None:
     """Take what start-up made (modules, templates, tables) out of the garbage collector's rounds.
 
@@ -72,6 +75,13 @@ def settle_memory() -> None:
     gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 20)
+
+
+def give_back_regularly(ends: threading.Event) -> None:
+    """Give back what the C library holds and nothing uses: many pages made at once leave a good deal of it."""
+    trim = getattr(ctypes.CDLL(None), "malloc_trim", None)
+    while trim is not None and not ends.wait(GIVES_BACK_EVERY_S):
+        trim(0)
 
 
 @asynccontextmanager
@@ -86,6 +96,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     )
     saying.start()
     threading.Thread(target=let_go_regularly, args=(app.state.database, ends), name="tidy", daemon=True).start()
+    threading.Thread(target=give_back_regularly, args=(ends,), name="memory", daemon=True).start()
     yield
     ends.set()
     reading.join()

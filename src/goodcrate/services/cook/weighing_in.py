@@ -17,7 +17,7 @@ from goodcrate.db.cook import INGREDIENT, BatchLineRow, WeighingRow, last_events
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.calling import Caller, NotFound, add_once
 from goodcrate.services.cook.cooking import AskedFirst, check_grams, line_to_weigh, log, started, worked_batch
-from goodcrate.services.foods.own_foods import foods_by_key, measuring_in
+from goodcrate.services.foods.own_foods import Measuring, foods_by_key, measuring_in
 from goodcrate.services.week.weeks import WeekPicture, existing_week, load_picture, take_turns
 
 TEASPOON, TABLESPOON = "teaspoon", "tablespoon"
@@ -38,12 +38,12 @@ def spoon_sizes(caller: Caller, foods: Iterable[Food]) -> Mapping[str, SpoonSize
     """By food key what spoons of it weigh with this household's; those whose density nobody knows are not there."""
     there = {food.key: food for food in foods}
     with caller.transaction() as session:
-        sized = ((key, _spoons_of(session, food)) for key, food in there.items())
-        return {key: spoons for key, spoons in sized if spoons is not None}
+        measures = measuring_in(session, set(there))
+    sized = ((key, _spoons_of(measures, food)) for key, food in there.items())
+    return {key: spoons for key, spoons in sized if spoons is not None}
 
 
-def _spoons_of(session: HouseholdSession, food: Food) -> SpoonSizes | None:
-    measures = measuring_in(session, {food.key})
+def _spoons_of(measures: Measuring, food: Food) -> SpoonSizes | None:
     try:
         each = (measures.weigh(read_amount(f"1 {spoon}"), food).amount.grams for spoon in (TEASPOON, TABLESPOON))
         return SpoonSizes(*each)
@@ -74,7 +74,7 @@ def count_spoon(caller: Caller, first_day: date, batch_id: UUID, line_id: UUID, 
         if session.find(WeighingRow, event_id) is not None:
             return
         food = line.value().food
-        sizes = _spoons_of(session, food)
+        sizes = _spoons_of(measuring_in(session, {food.key}), food)
         if sizes is None:
             told = say("Nobody knows what a spoon of {name} weighs.", name=food.name.lower())
             raise InvalidInput("spoon", told, say("Weigh it, or give the food its density."))
