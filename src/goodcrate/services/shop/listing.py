@@ -24,7 +24,7 @@ from goodcrate.services.shop.habits import ShopSettings, floors_in, settings_in
 from goodcrate.services.shop.shelf import Shelf, shelf_in
 from goodcrate.services.store.house import FoodInHouse, foods_in_house
 from goodcrate.services.week.instead import Instead, list_instead
-from goodcrate.services.week.weeks import WeekPicture, week_picture
+from goodcrate.services.week.weeks import WeekPicture, picture_in
 
 
 @dataclass(frozen=True)
@@ -72,30 +72,22 @@ class Around:
         """The food in the house, by its row."""
         return {f.id: Stock(f.open.food_key, f.open.grams, f.place, f.open.until) for f in self.foods}
 
-    @property
-    def key(self) -> object:
-        """All of it, as something to know it by."""
-        foods = tuple(f.open for f in self.foods)
-        floors = tuple((key, grams) for key, (_, grams) in self.floors.items())
-        return (
-            foods,
-            self.shelf.seq,
-            tuple((key, tuple(packs.items())) for key, packs in self.packs.items()),
-            floors,
-            self.instead,
-            self.settings,
-        )
-
 
 def shopping_of(caller: Caller, first_day: date) -> WeekShopping | None:
     """What a week has to buy, or None when it was never opened. What stands weighed in has been bought."""
-    picture = week_picture(caller, first_day)
+    with caller.transaction() as session:
+        return _LISTS.get(session, (first_day,), lambda: _list(session, first_day))
+
+
+_LISTS: Kept[WeekShopping | None] = Kept(64)
+
+
+def _list(session: HouseholdSession, first_day: date) -> WeekShopping | None:
+    picture = picture_in(session, first_day)
     if picture is None:
         return None
     needs = picture.once("needs", lambda: _needs(picture))
-    with caller.transaction() as session:
-        around = around_of(session, picture.week.id)
-    return picture.once(("shopping", around.key), lambda: _shopping_of(picture, needs, around))
+    return _shopping_of(picture, needs, around_of(session, picture.week.id))
 
 
 def _needs(picture: WeekPicture) -> tuple[Need, ...]:
