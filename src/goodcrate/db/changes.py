@@ -9,7 +9,7 @@ import re
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
-from functools import cache, lru_cache
+from functools import lru_cache
 from threading import Lock, local
 from typing import Any, Generic, TypeVar
 from uuid import UUID
@@ -104,23 +104,24 @@ def _reading() -> Iterator[set[str]]:
         _READING.add(_READING.logs.pop())
 
 
-@cache
-def _logs_by_table() -> Mapping[str, str]:
+@lru_cache(4)
+def _logs_by_table(_tables: int) -> Mapping[str, str]:
     kinds = (mapper.class_ for mapper in Base.registry.mappers)
     return {kind.__tablename__: kind.log_of for kind in kinds if hasattr(kind, "log_of")}
 
 
 @lru_cache(2000)
-def _logs_in(statement: str) -> frozenset[str]:
-    """The logs a statement has to do with: it names a table of theirs (or anything else that is called the same)."""
-    logs = _logs_by_table()
+def _logs_in(statement: str, tables: int) -> frozenset[str]:
+    """The logs a statement has to do with: it names a table of theirs (or anything else that is called the same). So
+    many tables are known by now; a process that imports more of them later looks again."""
+    logs = _logs_by_table(tables)
     return frozenset(logs[word] for word in set(re.findall(r"\w+", statement)) & logs.keys())
 
 
 @event.listens_for(Engine, "before_cursor_execute")
 def _note_reading(_connection: object, _cursor: object, statement: str, *_: object) -> None:
     if _READING.logs:
-        _READING.add(_logs_in(statement))
+        _READING.add(_logs_in(statement, len(Base.metadata.tables)))
 
 
 class Kept(Generic[T]):
