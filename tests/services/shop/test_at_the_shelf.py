@@ -10,6 +10,7 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.shop.shelf import BOUGHT, OPEN, ShelfEvent
 from goodcrate.db.session import Database
 from goodcrate.demo.load import load_demo
+from goodcrate.services.at_table import off_plan
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import cooking
 from goodcrate.services.foods import packs_known as packs
@@ -124,6 +125,18 @@ def test_what_is_weighed_in_leaves_the_house_and_is_put_right_by_one_tap(househo
     assert there(household, line.food.key) == []
     with pytest.raises(InvalidInputs):
         put_right(household, thing.id, Put(-1, "shed"))
+
+
+def test_what_was_eaten_before_it_was_counted_anew_counts_no_more(household: Caller) -> None:
+    kitchen = furnish(household)
+    bought(household, 500, "quark")
+    (thing,) = there(household, "quark")
+    off_plan.note_from_house(household, kitchen.eater_id, MONDAY, uuid4(), thing.id, 60)
+    assert there(household, "quark")[0].open.grams == 440
+    put_right(household, thing.id, Put(300, "fridge"))
+    assert there(household, "quark")[0].open.grams == 300
+    off_plan.note_from_house(household, kitchen.eater_id, MONDAY, uuid4(), thing.id, 50)
+    assert there(household, "quark")[0].open.grams == 250
 
 
 def test_what_a_pack_cost_is_seen_by_what_was_paid(galley: Caller) -> None:

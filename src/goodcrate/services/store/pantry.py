@@ -44,7 +44,8 @@ def _food_kept(session: HouseholdSession) -> list[KeptFood]:
     since = min(counted_at.values())
     kept = [_kept(row, foods[row.food_id].key) for row in rows]
     left = after_taking(kept, _TAKINGS.get(session, (since,), lambda: _takings(session, since)))
-    eaten = _EATEN.get(session, (), lambda: _eaten_of(session, counted_at))
+    counted = frozenset(counted_at.items())
+    eaten = _EATEN.get(session, (counted,), lambda: _eaten_of(session, counted_at))
     found = [
         (row, foods[row.food_id], replace(thing, grams=thing.grams - eaten.get(row.id, 0.0)))
         for row, thing in zip(rows, left, strict=True)
