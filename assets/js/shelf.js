@@ -3,7 +3,8 @@
 const KEY = "shelf";
 const ASK_EVERY_MS = 700,
   WAIT_MS = 4000,
-  HANGS_MS = 15_000; // an answer that takes longer does not come: a shop's walls swallow it
+  HANGS_MS = 15_000, // an answer that takes longer does not come: a shop's walls swallow it
+  MEANT_MS = 1000; // a tap so soon after the other phone's tick was on its way to tick it too, not to take it back
 const inTime = () => AbortSignal.timeout(HANGS_MS);
 const store = {
   read: () => JSON.parse(localStorage.getItem(KEY) ?? "[]"),
@@ -12,6 +13,7 @@ const store = {
 const shelf = () => document.getElementById("shelf");
 const rowOf = (food) => document.querySelector(`tr[data-food="${CSS.escape(food)}"]`);
 const mine = () => store.read().filter((tick) => tick.day === shelf()?.dataset.shelf);
+const cameAt = new Map(); // food → when another phone's tick arrived here
 let isSending = false,
   isAsking = false;
 
@@ -44,7 +46,11 @@ function take(answer) {
   if (!form) return;
   form.dataset.seq = Math.max(form.dataset.seq, answer.seq);
   const waiting = new Set(mine().map((tick) => tick.food));
-  for (const [food, { state, told }] of Object.entries(answer.rows)) if (!waiting.has(food)) show(food, state, told);
+  for (const [food, { state, told }] of Object.entries(answer.rows)) {
+    if (waiting.has(food)) continue;
+    if (state === "bought" && rowOf(food)?.dataset.state === "open") cameAt.set(food, performance.now());
+    show(food, state, told);
+  }
   if (answer.basket)
     document.getElementById("basket")?.replaceWith(document.createRange().createContextualFragment(answer.basket));
   if (answer.changed || Object.keys(answer.rows).some((food) => !rowOf(food))) again();
@@ -110,6 +116,7 @@ document.addEventListener(
     if (box) {
       event.preventDefault();
       const { food, state } = box.closest("tr").dataset;
+      if (state === "bought" && performance.now() - cameAt.get(food) < MEANT_MS) return;
       if (state === "bought") note(food, "open");
       else note(food, "bought", box.dataset.grams ? { grams: box.dataset.grams } : {});
       return;

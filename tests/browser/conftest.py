@@ -98,6 +98,12 @@ class Sight:
         self.page.goto(self.base + path)
 
 
+def cut_the_line(page: Page) -> None:
+    """No connection any more: what a page sends right after it is told so may still come through."""
+    page.context.set_offline(True)
+    page.wait_for_function("() => fetch('/healthz', {cache: 'no-store'}).then(() => false, () => true)")
+
+
 @contextmanager
 def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterator[Sight]:
     """A fresh browser at the app; any console error or policy violation fails the test at its end."""

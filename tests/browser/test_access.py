@@ -134,6 +134,21 @@ def test_a_page_that_jumps_is_found(chromium: Browser, demo_address: str) -> Non
         assert sight.page.evaluate(SHIFT) >= MOST_SHIFT
 
 
+def test_the_sheet_waits_until_all_of_it_is_there(chromium: Browser, demo_address: str) -> None:
+    with walked(chromium, demo_address) as (sight, every):
+        page = sight.page
+        page.set_viewport_size({"width": 390, "height": 844})
+        address = next(a for a in every() if a.startswith("/review/") and "day=" in a)
+        text = page.context.request.get(sight.base + address).text()
+        half = text.index("data-tape-toggle", text.index('id="tape"'))
+        page.evaluate("half => { document.open(); document.write(half) }", text[: text.index(">", half) + 1])
+        expect(page.locator("#bench")).to_be_visible()
+        expect(page.locator("#tape")).to_be_attached()
+        expect(page.locator("#tape")).to_be_hidden()
+        page.evaluate("rest => { document.write(rest); document.close() }", text[text.index(">", half) + 1 :])
+        expect(page.locator("#tape")).to_be_visible()
+
+
 def test_the_walk_reaches_every_room(chromium: Browser, demo_address: str) -> None:
     with walked(chromium, demo_address) as (_, every):
         found = every()

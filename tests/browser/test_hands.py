@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, Route, expect
 
-from tests.browser.conftest import Sight
+from tests.browser.conftest import Sight, cut_the_line
 from tests.browser.test_paths import add_ingredient, sign_in
 from tests.conftest import MONDAY
 
@@ -67,7 +67,7 @@ def test_a_day_of_the_job_by_thumb_with_the_line_cut_once(fresh_demo_sight: Sigh
     page.locator(".route a", has_text="Cook").click()
     page.locator(".pot", has_text="swede mash").click()
     swede = page.locator("li", has_text="Swede")
-    page.context.set_offline(True)
+    cut_the_line(page)
     swede.get_by_label("Grams of").fill("560 g")
     swede.get_by_role("button", name="Weighed").click()
     expect(page.locator("#lost")).to_contain_text("Not connected")

@@ -6,7 +6,7 @@ from contextlib import contextmanager
 
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from tests.browser.conftest import PATIENCE_MS, Sight
+from tests.browser.conftest import PATIENCE_MS, Sight, cut_the_line
 from tests.browser.test_paths import sign_in
 from tests.conftest import MONDAY
 
@@ -57,7 +57,7 @@ def test_a_week_is_shopped_by_two_phones_and_the_line_is_cut(fresh_demo_sight: S
         expect(row(theirs, "beetroot_raw")).to_contain_text("1,000 g bought")
         expect(theirs.locator("#basket")).to_contain_text("1 of 58")
 
-        mine.context.set_offline(True)
+        cut_the_line(mine)
         for key in ("carrot_raw", "swede_raw"):
             tick(mine, key)
         expect(mine.locator("#waits")).to_contain_text("2 ticks wait")
@@ -80,6 +80,27 @@ def test_a_week_is_shopped_by_two_phones_and_the_line_is_cut(fresh_demo_sight: S
     mine.goto(sight.base + "/shop/pantry")
     carrot = mine.locator("li", has_text="Carrot, raw")
     expect(carrot.get_by_label("Grams there")).to_have_value("1000")
+
+
+def test_a_tap_that_meets_the_other_phones_tick_does_not_take_it_back(
+    fresh_demo_sight: Sight, chromium: Browser
+) -> None:
+    mine = sign_in(fresh_demo_sight)
+    mine.goto(fresh_demo_sight.base + LIST)
+    with second_phone(chromium, fresh_demo_sight.base) as theirs:
+        theirs.clock.install()
+        theirs.goto(fresh_demo_sight.base + LIST)
+        theirs.clock.pause_at(theirs.evaluate("Date.now()") + 1000)
+        tick(mine, "carrot_raw")
+        expect(row(mine, "carrot_raw")).to_contain_text("1,000 g bought")
+        expect(row(theirs, "carrot_raw")).to_have_attribute("data-state", "open")
+        theirs.clock.run_for(800)  # it asks
+        expect(row(theirs, "carrot_raw")).to_have_attribute("data-state", "bought")
+        tick(theirs, "carrot_raw")
+        expect(row(theirs, "carrot_raw")).to_have_attribute("data-state", "bought")
+        theirs.clock.run_for(1100)
+        tick(theirs, "carrot_raw")
+        expect(row(theirs, "carrot_raw")).to_have_attribute("data-state", "open")
 
 
 def test_something_else_reaches_the_boxes_and_what_stays_the_pantry(fresh_demo_sight: Sight) -> None:

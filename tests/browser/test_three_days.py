@@ -12,7 +12,7 @@ from sqlalchemy import select
 
 from goodcrate.db.at_table import DoneRow, OffPlanRow
 from goodcrate.db.store import BoxEventRow
-from tests.browser.conftest import Sight
+from tests.browser.conftest import Sight, cut_the_line
 from tests.browser.test_paths import sign_in
 from tests.conftest import MONDAY
 
@@ -115,7 +115,7 @@ def _tuesday(sight: Sight, page: Page) -> None:
         """async () => navigator.serviceWorker.controller
         && await (await caches.open('good-crate-list')).match(location.pathname + location.search)"""
     )
-    page.context.set_offline(True)
+    cut_the_line(page)
     now(page, "Eaten")
     expect(page.locator("#tablewaits")).to_contain_text("1 thing waits")
     page.locator(".tonight .jobtick").first.click()
