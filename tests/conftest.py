@@ -1,7 +1,10 @@
 """Shared ground: one throw-away MariaDB per run, a fresh household per test, and a cook who is signed in."""
 
 import re
+import shutil
+import sys
 from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date
 from html import unescape
@@ -14,6 +17,7 @@ import pytest
 from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
 
+from goodcrate.db.changes import Kept, Memo
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
@@ -29,6 +33,54 @@ hypothesis_settings.load_profile("desk")
 
 MONDAY = date(2026, 11, 23)
 PASSWORD = "barley-and-beetroot"
+
+
+def forget_all() -> None:
+    """Forget what is kept in memory: a process has one database, and copies of one have the same ids."""
+    ours = [module for name, module in sys.modules.items() if name.startswith("goodcrate.")]
+    for memory in (value for module in ours for value in vars(module).values() if isinstance(value, Kept | Memo)):
+        memory._values.clear()
+
+
+@dataclass(frozen=True)
+class DemoFolder:
+    """A database's folder with the demo in it, made once and never started again: tests that write get copies."""
+
+    folder: Path
+    household_id: UUID
+    user_id: UUID | None
+
+    @contextmanager
+    def copied(self, to: Path) -> Iterator[Caller]:
+        """The demo on a database of its own, which starts within a second."""
+        shutil.copytree(self.folder, to)
+        with running(EmbeddedServer(to, durable=False)) as server:
+            database = Database(server.url)
+            forget_all()
+            try:
+                yield Caller(database, self.household_id, self.user_id)
+            finally:
+                database.close()
+                forget_all()
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> DemoFolder:
+    """The demo as a folder, shut down cleanly."""
+    folder = tmp_path_factory.mktemp("demo")
+    with running(EmbeddedServer(folder)) as server:
+        upgrade(server.url)
+        database = Database(server.url)
+        caller = load_demo(database, MONDAY)
+        database.close()
+    return DemoFolder(folder, caller.household_id, caller.user_id)
+
+
+@pytest.fixture
+def own_demo(demo_folder: DemoFolder, tmp_path: Path) -> Iterator[Caller]:
+    """The demo for one test alone, which may write."""
+    with demo_folder.copied(tmp_path / "own") as caller:
+        yield caller
 
 
 @pytest.fixture(scope="session")

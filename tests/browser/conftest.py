@@ -16,7 +16,6 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_play
 from goodcrate.db.migrate import upgrade
 from goodcrate.db.server import EmbeddedServer, running
 from goodcrate.db.session import Database
-from goodcrate.demo.load import load_demo
 from goodcrate.devices.catalogue import Catalogue
 from goodcrate.devices.printer import Printer
 from goodcrate.devices.scale import Scale
@@ -24,7 +23,7 @@ from goodcrate.services.calling import Caller
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
 from goodcrate.web.wire import ImpatientProtocol
-from tests.conftest import MONDAY
+from tests.conftest import MONDAY, DemoFolder
 
 PATIENCE_MS = 40_000
 """How long a page may take on a busy machine; nothing here is timed."""
@@ -123,23 +122,22 @@ def looking(chromium: Browser, base: str, *, bypass_csp: bool = False) -> Iterat
 
 
 @contextmanager
-def demo_served(data: Path, *, is_empty: bool = False) -> Iterator[tuple[str, Caller | None]]:
-    """The address of a demo with a database of its own, and who may read it; or of one that nobody has seen yet."""
+def empty_served(data: Path) -> Iterator[str]:
+    """The address of an installation that nobody has used yet."""
     with running(EmbeddedServer(data, durable=False)) as server:
         upgrade(server.url)
         database = Database(server.url)
-        caller = None if is_empty else load_demo(database, MONDAY)
         try:
             with served(database) as base:
-                yield base, caller
+                yield base
         finally:
             database.close()
 
 
 @pytest.fixture(scope="session")
-def demo_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+def demo_address(demo_folder: DemoFolder, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """A demo of the browser's own: what is clicked here does not show in other tests."""
-    with demo_served(tmp_path_factory.mktemp("browser")) as (base, _):
+    with demo_folder.copied(tmp_path_factory.mktemp("browser") / "mariadb") as caller, served(caller.database) as base:
         yield base
 
 
@@ -150,21 +148,15 @@ def demo_sight(chromium: Browser, demo_address: str) -> Iterator[Sight]:
 
 
 @pytest.fixture
-def fresh_demo_sight(chromium: Browser, tmp_path: Path) -> Iterator[Sight]:
+def fresh_demo_sight(chromium: Browser, own_demo: Caller) -> Iterator[Sight]:
     """A demo for one test alone: for those that start or change a week others look at."""
-    with demo_served(tmp_path / "mariadb") as (base, caller), looking(chromium, base) as sight:
-        sight.caller = caller
+    with served(own_demo.database) as base, looking(chromium, base) as sight:
+        sight.caller = own_demo
         yield sight
 
 
 @pytest.fixture
 def empty_sight(chromium: Browser, tmp_path: Path) -> Iterator[Sight]:
     """An installation nobody has used yet."""
-    with running(EmbeddedServer(tmp_path / "mariadb", durable=False)) as server:
-        upgrade(server.url)
-        database = Database(server.url)
-        try:
-            with served(database) as base, looking(chromium, base) as sight:
-                yield sight
-        finally:
-            database.close()
+    with empty_served(tmp_path / "mariadb") as base, looking(chromium, base) as sight:
+        yield sight

@@ -9,8 +9,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from goodcrate.services.calling import Caller
 from goodcrate.settings import CHECKOUT
-from tests.browser.conftest import Sight, demo_served, looking
+from tests.browser.conftest import Sight, looking, served
 from tests.browser.test_paths import sign_in
 from tests.browser.walking import addresses
 from tests.conftest import MONDAY
@@ -284,7 +285,7 @@ def test_no_state_shuts_anybody_out(chromium: Browser, demo_address: str, state:
     assert found == []
 
 
-def test_no_state_of_planning_shuts_anybody_out(chromium: Browser, tmp_path: Path) -> None:
+def test_no_state_of_planning_shuts_anybody_out(chromium: Browser, own_demo: Caller) -> None:
     """While it is worked out, and with what was found."""
     found = []
 
@@ -294,7 +295,7 @@ def test_no_state_of_planning_shuts_anybody_out(chromium: Browser, tmp_path: Pat
             found.extend(violations(page, f"{state} {width}"))
         found.extend(crowded(page, state))
 
-    with demo_served(tmp_path / "mariadb") as (base, _), looking(chromium, base, bypass_csp=True) as sight:
+    with served(own_demo.database) as base, looking(chromium, base, bypass_csp=True) as sight:
         page = sign_in(sight)
         sight.go(f"/week/{MONDAY}/plan")
         page.locator(".wishes .btn.go").click()

@@ -4,7 +4,6 @@ goes wrong on the way (too much, undone, the line lost, too little in the pot) n
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
-from pathlib import Path
 from uuid import UUID
 
 import pypdfium2
@@ -13,10 +12,6 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import func, select
 
 from goodcrate.db.cook import WeighingRow, last_events
-from goodcrate.db.migrate import upgrade
-from goodcrate.db.server import EmbeddedServer, running
-from goodcrate.db.session import Database
-from goodcrate.demo.load import load_demo
 from goodcrate.devices.printer import HttpPrinter
 from goodcrate.devices.printer_service import PrinterService
 from goodcrate.devices.scale import LineScale
@@ -127,24 +122,16 @@ class Bench:
 
 
 @pytest.fixture
-def bench(chromium: Browser, tmp_path: Path) -> Iterator[Bench]:
+def bench(chromium: Browser, own_demo: Caller) -> Iterator[Bench]:
     printer = PrinterService()
-    with (
-        running(EmbeddedServer(tmp_path / "mariadb", durable=False)) as server,
-        in_thread() as scale_address,
-        serving_thread(printer),
-    ):
-        upgrade(server.url)
-        database = Database(server.url)
-        caller = load_demo(database, MONDAY)
+    with in_thread() as scale_address, serving_thread(printer):
         scale = LineScale(scale_address, has_pan=True)
         with (
-            served(database, scale=scale, printer=HttpPrinter(printer.address)) as base,
+            served(own_demo.database, scale=scale, printer=HttpPrinter(printer.address)) as base,
             looking(chromium, base) as sight,
         ):
             sign_in(sight)
-            yield Bench(sight, caller, printer)
-        database.close()
+            yield Bench(sight, own_demo, printer)
 
 
 def test_ten_boxes_of_three_pots_with_everything_that_goes_wrong(bench: Bench) -> None:

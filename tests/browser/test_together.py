@@ -12,7 +12,7 @@ from goodcrate.services.archive.weeks_csv import first_days, meals_of_week
 from goodcrate.services.at_table.today import today_of
 from goodcrate.services.calling import Caller
 from goodcrate.services.people import households, people_of
-from tests.browser.conftest import Sight, demo_served, looking
+from tests.browser.conftest import Sight, empty_served, looking
 from tests.browser.test_paths import sign_in
 from tests.conftest import MONDAY
 
@@ -70,7 +70,7 @@ def test_a_second_person_eats_on_a_phone_and_all_of_it_moves_elsewhere(
 
 
 def _restored_elsewhere(chromium: Browser, archive: Path, tmp_path: Path, there: list[object]) -> None:
-    with demo_served(tmp_path / "elsewhere", is_empty=True) as (base, _), looking(chromium, base) as sight:
+    with empty_served(tmp_path / "elsewhere") as base, looking(chromium, base) as sight:
         page = sight.page
         sight.go("/")
         page.get_by_label("What is your household called?").fill("Another mooring")

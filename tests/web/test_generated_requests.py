@@ -7,11 +7,8 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
-from goodcrate.db.migrate import upgrade
-from goodcrate.db.server import EmbeddedServer, running
-from goodcrate.db.session import Database
-from goodcrate.demo.load import load_demo
 from goodcrate.demo.week import SIGN_IN_NAME, SIGN_IN_PASSWORD
+from goodcrate.services.calling import Caller
 from goodcrate.services.jobs import process
 from goodcrate.settings import Settings
 from goodcrate.web.app import create_app
@@ -22,17 +19,12 @@ REQUESTS, PAGES = 600, 90
 
 
 @pytest.fixture
-def boat_alone(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Cook]:
+def boat_alone(own_demo: Caller) -> Iterator[Cook]:
     """The demo on a database of its own: what is done to it here is beyond repair."""
-    with running(EmbeddedServer(tmp_path_factory.mktemp("hostile"), durable=False)) as server:
-        upgrade(server.url)
-        database = Database(server.url)
-        load_demo(database, MONDAY)
-        app = create_app(database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY)
-        app.router.lifespan_context = _no_lifespan
-        with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
-            yield sign_in(client, SIGN_IN_NAME, SIGN_IN_PASSWORD)
-        database.close()
+    app = create_app(own_demo.database, Settings(data_dir=Path("unused")), clock=lambda: MONDAY)
+    app.router.lifespan_context = _no_lifespan
+    with TestClient(app, base_url="http://localhost", raise_server_exceptions=False) as client:
+        yield sign_in(client, SIGN_IN_NAME, SIGN_IN_PASSWORD)
 
 
 @pytest.mark.parametrize("seed", [6, 7])

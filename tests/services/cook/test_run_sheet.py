@@ -7,8 +7,6 @@ import pytest
 
 from goodcrate.core.cook.sheet_check import check_sheet
 from goodcrate.core.ground.errors import InvalidInput
-from goodcrate.db.session import Database
-from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import cooking, elsewhere, run_sheet
 from goodcrate.services.cook.run_sheet import SessionSheet, SheetAsked, ask_for_sheet, make_sheet, session_sheet
@@ -21,9 +19,9 @@ PLAIN = SheetAsked()
 
 
 @pytest.fixture
-def boat(database: Database, monkeypatch: pytest.MonkeyPatch) -> Caller:
+def boat(own_demo: Caller, monkeypatch: pytest.MonkeyPatch) -> Caller:
     monkeypatch.setattr(process, "launch", lambda *_: None)
-    return load_demo(database, MONDAY, f"boat-{uuid4().hex[:10]}")
+    return own_demo
 
 
 def picture_of(caller: Caller) -> WeekPicture:

@@ -11,10 +11,8 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.week.meals import Meal
 from goodcrate.core.week.storing import loads
 from goodcrate.db.recipes import RecipeRow
-from goodcrate.db.server import EmbeddedServer
 from goodcrate.db.session import Database
 from goodcrate.db.targets import EaterRow
-from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound, utc_now
 from goodcrate.services.jobs import ledger, process
 from goodcrate.services.plan import planning
@@ -38,8 +36,8 @@ def wait(caller: Caller, seconds: float = 400) -> planning.Planning:
     raise AssertionError("the planner did not end")
 
 
-def stop_at_first(caller: Caller, job: UUID) -> None:
-    """Stop a job as soon as it has a week."""
+def stop_at_first(caller: Caller, job: UUID) -> planning.Planning:
+    """Stop a job as soon as it has a week; answers what it has."""
     until = time.monotonic() + 400
     while time.monotonic() < until:
         state = planning.newest_planning(caller, NEXT)
@@ -48,20 +46,21 @@ def stop_at_first(caller: Caller, job: UUID) -> None:
             break
         time.sleep(0.1)
     ledger.stop(caller, job)
-    assert wait(caller).plans
+    stopped = wait(caller)
+    assert stopped.plans
+    return stopped
 
 
 @pytest.fixture
-def boat(database: Database) -> Caller:
-    return load_demo(database, MONDAY, f"boat-{uuid4().hex[:10]}")
+def boat(own_demo: Caller) -> Caller:
+    """The demo with the next week opened, and a second session in it."""
+    weeks.open_week(own_demo, NEXT)
+    weeks.add_session(own_demo, NEXT, datetime(2026, 12, 2, 18, 30))
+    return own_demo
 
 
-def test_a_week_is_planned_while_the_app_is_down_taken_once_and_nothing_is_overwritten(
-    server: EmbeddedServer, boat: Caller
-) -> None:
-    weeks.open_week(boat, NEXT)
-    weeks.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
-    going_down = Database(server.url)
+def test_a_week_is_planned_while_the_app_is_down_taken_once_and_nothing_is_overwritten(boat: Caller) -> None:
+    going_down = Database(process.url_of(boat.database))
     job = planning.start_job(Caller(going_down, boat.household_id), NEXT, uuid4(), Wishes())
     going_down.close()  # the app that began it is gone, another one finds it
     assert planning.start_job(boat, NEXT, uuid4(), Wishes()) == job  # one at a time
@@ -88,8 +87,6 @@ def test_a_week_is_planned_while_the_app_is_down_taken_once_and_nothing_is_overw
 
 
 def test_a_week_is_planned_anew_around_what_is_pinned_and_that_can_be_undone(boat: Caller) -> None:
-    weeks.open_week(boat, NEXT)
-    weeks.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
     first = planning.start_job(boat, NEXT, uuid4(), Wishes())
     stop_at_first(boat, first)
     assert planning.take_plan(boat, NEXT, first, "least_cooking") == 56
@@ -179,7 +176,8 @@ def test_a_stop_is_asked_for_and_answered(household: Caller) -> None:
     assert not ledger.beat(household, job_id)
 
 
-def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_does(boat: Caller) -> None:
+def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_does(own_demo: Caller) -> None:
+    boat = own_demo
     weeks.open_week(boat, NEXT)
     process.get_ready(boat.database)
     ready = process.get_ready_beside(process.url_of(boat.database))
@@ -201,11 +199,8 @@ def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_d
 
 def test_pots_fridge_and_freezer_are_counted_with_what_stands_there(boat: Caller) -> None:
     """The demo has two soups in its freezer of six, and a stew pot that does not hold what two eat in half a week."""
-    weeks.open_week(boat, NEXT)
-    weeks.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
     job = planning.start_job(boat, NEXT, uuid4(), Wishes(fridge_boxes=30, box_count=33))
-    state = wait(boat)
-    plan = state.plans[0]
+    plan = stop_at_first(boat, job).plans[0]
     assert plan["again"] >= 1
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 56
     picture = weeks.week_picture(boat, NEXT)
@@ -218,8 +213,6 @@ def test_pots_fridge_and_freezer_are_counted_with_what_stands_there(boat: Caller
 
 def test_a_pinned_meal_in_the_way_is_named_and_planned_anew_when_asked(boat: Caller) -> None:
     """Two and a half servings of stew for dinner leave Maren's rest day no way into its band."""
-    weeks.open_week(boat, NEXT)
-    weeks.add_session(boat, NEXT, datetime(2026, 12, 2, 18, 30))
     with boat.transaction() as session:
         maren = session.scalars(select(EaterRow).where(EaterRow.name == "Maren Tidewell")).one()
         dinner = next(s for s in maren.all_slots if s.name == "dinner")
@@ -232,7 +225,7 @@ def test_a_pinned_meal_in_the_way_is_named_and_planned_anew_when_asked(boat: Cal
     assert (conflict["rule"], conflict["meal"]) == ("pins", str(meal))
     assert "Maren’s dinner on day 6" in conflict["words"]
     job = planning.start_job(boat, NEXT, uuid4(), Wishes(free_meal=conflict["meal"]))
-    assert wait(boat).plans
+    stop_at_first(boat, job)
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 56
     picture = weeks.week_picture(boat, NEXT)
     assert picture is not None

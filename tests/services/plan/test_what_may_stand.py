@@ -12,8 +12,6 @@ from goodcrate.core.week.dish import PART_KCAL, is_part
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import WeekPlanProblem
 from goodcrate.db.recipes import RecipeRow
-from goodcrate.db.session import Database
-from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller
 from goodcrate.services.plan.problem import Wishes, problem_of
 from goodcrate.services.recipes import library
@@ -25,10 +23,9 @@ NEXT = MONDAY + timedelta(days=7)
 
 
 @pytest.fixture
-def boat(database: Database) -> Caller:
-    caller = load_demo(database, MONDAY, f"boat-{uuid4().hex[:10]}")
-    weeks.open_week(caller, NEXT)
-    return caller
+def boat(own_demo: Caller) -> Caller:
+    weeks.open_week(own_demo, NEXT)
+    return own_demo
 
 
 def asked(caller: Caller, wishes: Wishes) -> WeekPlanProblem:

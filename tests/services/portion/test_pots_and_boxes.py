@@ -12,7 +12,6 @@ from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.portion.week_outcome import WorkedBatch
 from goodcrate.core.store.box import EATEN, PACKED, TAKEN_OUT, THERE, THROWN_AWAY, UNDONE, Box
 from goodcrate.db.store import BoxEventRow, BoxRow
-from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound, SentOtherwise
 from goodcrate.services.cook import cooking
 from goodcrate.services.portion import filling, spares
@@ -143,8 +142,8 @@ def test_what_is_in_a_box_for_nobody_cannot_go_into_another(kitchen: Kitchen) ->
         spares.pack_spare(kitchen.caller, MONDAY, batch_id, boxes.own_box_id(meal), uuid4(), 1)
 
 
-def test_a_part_of_a_dish_is_not_offered_as_the_dish(household: Caller) -> None:
-    boat = load_demo(household.database, MONDAY, f"boat-{uuid4().hex[:10]}")
+def test_a_part_of_a_dish_is_not_offered_as_the_dish(own_demo: Caller) -> None:
+    boat = own_demo
     picture = weeks.week_picture(boat, MONDAY)
     assert picture is not None
     worked = next(w for w in picture.outcome.batches if w.outcome.state.pot_g and w.outcome.left_g > 300)

@@ -8,8 +8,6 @@ import pytest
 from goodcrate.core.foods.packs import Pack
 from goodcrate.core.ground.errors import InvalidInput, InvalidInputs
 from goodcrate.core.shop.shelf import BOUGHT, OPEN, ShelfEvent
-from goodcrate.db.session import Database
-from goodcrate.demo.load import load_demo
 from goodcrate.services.at_table import off_plan
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.cook import cooking
@@ -163,8 +161,8 @@ def test_what_is_always_kept_comes_on_the_list(galley: Caller) -> None:
         habits.keep_always(galley, key, -1)
 
 
-def test_something_else_is_in_the_recipes_of_this_week_until_it_is_undone(database: Database) -> None:
-    demo = load_demo(database, MONDAY, f"boat-{uuid4().hex[:10]}")  # one of its own: this writes
+def test_something_else_is_in_the_recipes_of_this_week_until_it_is_undone(own_demo: Caller) -> None:
+    demo = own_demo
     before = week_picture(demo, MONDAY)
     assert before is not None
     meal = next(m for m in before.meals if before.recipes[str(m.recipe_id)].name.startswith("Venison"))

@@ -9,8 +9,6 @@ import pytest
 from goodcrate.core.ground.errors import InvalidInputs
 from goodcrate.core.week.plan.week_plan import plan_week
 from goodcrate.core.week.week_problem import PlanRules
-from goodcrate.db.session import Database
-from goodcrate.demo.load import load_demo
 from goodcrate.services.calling import Caller, NotFound
 from goodcrate.services.plan import planning
 from goodcrate.services.plan.problem import Wishes, problem_of
@@ -135,13 +133,9 @@ def test_a_box_of_the_house_is_what_it_was_whatever_the_week_takes_instead(kitch
     assert after[False] > before[False] + 10
 
 
-@pytest.fixture
-def boat(database: Database) -> Caller:
-    return load_demo(database, MONDAY, f"boat-{uuid4().hex[:10]}")
-
-
-def test_a_plan_eats_the_boxes_first_and_cooks_the_rest(boat: Caller) -> None:
+def test_a_plan_eats_the_boxes_first_and_cooks_the_rest(own_demo: Caller) -> None:
     """Next week of the boat, with its two boxes of soup in the ice box: they are eaten, and nobody cooks them."""
+    boat = own_demo
     first_day = MONDAY + timedelta(days=7)
     weeks.open_week(boat, first_day)
     weeks.add_session(boat, first_day, datetime(2026, 12, 2, 18, 30))

@@ -18,6 +18,8 @@ WAITING, RUNNING, DONE, STOPPED, FAILED = "waiting", "running", "done", "stopped
 UNDER_WAY = (WAITING, RUNNING)
 DEAD_AFTER = timedelta(seconds=20)
 """A worker that said nothing for so long is gone: its job is reported as stopped."""
+STARTS_WITHIN = timedelta(seconds=90)
+"""The same before its first word: until it has loaded a solver, which a small or busy machine does slowly."""
 WAITS_AT_MOST = timedelta(minutes=10)
 """A job that no worker took for so long is let go, and reported as stopped."""
 SAYS_WITHIN_S, TAKES_WITHIN_S = 15.0, 60.0
@@ -50,7 +52,8 @@ class Job:
 def job_of(row: JobRow) -> Job:
     """A job's row as a value; one whose worker fell silent, or that no worker took, has stopped."""
     status, said = row.status, row.said
-    if status == RUNNING and utc_now() - row.beat_at > DEAD_AFTER:
+    silent_at_most = STARTS_WITHIN if row.beat_at == row.started_at else DEAD_AFTER
+    if status == RUNNING and utc_now() - row.beat_at > silent_at_most:
         status, said = STOPPED, GONE
     if status == WAITING and utc_now() - row.beat_at > WAITS_AT_MOST:
         status, said = STOPPED, NOT_TAKEN
