@@ -48,6 +48,10 @@ TARGETS = (
 )
 
 
+_FOUND: dict[str, Sequence[str]] = {}
+"""The addresses of a demo that nobody writes to, found once."""
+
+
 @contextmanager
 def walked(chromium: Browser, base: str) -> Iterator[tuple[Sight, Callable[[], Sequence[str]]]]:
     """A signed-in browser that may run axe, and all the app's addresses."""
@@ -59,7 +63,12 @@ def walked(chromium: Browser, base: str) -> Iterator[tuple[Sight, Callable[[], S
             is_page = answer.status == 200 and "text/html" in answer.headers.get("content-type", "")
             return answer.text() if is_page else None
 
-        yield sight, lambda: list(addresses(fetch))
+        def every() -> Sequence[str]:
+            if base not in _FOUND:
+                _FOUND[base] = list(addresses(fetch))
+            return _FOUND[base]
+
+        yield sight, every
 
 
 def violations(page: Page, where: str, rules: Sequence[str] = (), tags: Sequence[str] = TAGS) -> list[str]:

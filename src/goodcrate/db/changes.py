@@ -9,13 +9,13 @@ import re
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
+from dataclasses import dataclass, field
 from functools import lru_cache
 from threading import Lock, local
 from typing import Any, Generic, TypeVar
 from uuid import UUID
 
-from sqlalchemy import BigInteger, Engine, ForeignKey, bindparam, event, select
-from sqlalchemy.dialects.mysql import insert
+from sqlalchemy import BigInteger, Engine, ForeignKey, bindparam, event, select, update
 from sqlalchemy.orm import Mapped, ORMExecuteState, Session, SessionTransaction, mapped_column
 
 from goodcrate.db.base import LOGS, Base
@@ -48,6 +48,11 @@ _COUNTS_OF = select(*(getattr(HouseholdChangeRow, name) for name in _COUNTED)).w
 _NEVER = dict.fromkeys(_COUNTED, 0)
 
 
+def not_changed_yet(household_id: UUID) -> HouseholdChangeRow:
+    """The counts of a new household."""
+    return HouseholdChangeRow(household_id=household_id, **_NEVER)
+
+
 class Memo(Generic[T]):
     """Values worked out before, the `most` used last. The one rule: each is kept under all that it depends on, so what
     changes is asked for under another key, and nothing in it is ever out of date.
@@ -78,6 +83,20 @@ class Memo(Generic[T]):
     def clear(self) -> None:
         """Forget all."""
         self._values.clear()
+
+
+@dataclass(frozen=True)
+class Shared:
+    """A value that many look at until something of it changes: `once` keeps what they make of it beside it."""
+
+    _made: dict[Hashable, Any] = field(default_factory=dict, init=False, compare=False, repr=False)
+
+    def once(self, key: Hashable, work: Callable[[], T]) -> T:
+        """What is made of this value, made at the first asking; `key` names it and all else it depends on."""
+        if key not in self._made:
+            self._made[key] = work()
+        made: T = self._made[key]
+        return made
 
 
 class _Reading(local):
@@ -215,10 +234,11 @@ def _count(session: HouseholdSession) -> None:
         return
     session.flush()
     if wrote := session.info.pop(_WROTE, None):
-        by: dict[str, Any] = {name: int(name in wrote) for name in _COUNTED}
-        once = insert(HouseholdChangeRow).values(household_id=session.household_id, **by)
         more = {name: getattr(HouseholdChangeRow, name) + 1 for name in _COUNTED if name in wrote}
-        session.connection().execute(once.on_duplicate_key_update(**more))
+        counts = update(HouseholdChangeRow).where(HouseholdChangeRow.household_id == session.household_id)
+        # No insert, which would look at the household's row and wait for whoever has it to himself and waits for us.
+        if session.connection().execute(counts.values(**more)).rowcount != 1:
+            raise LookupError(f"household {session.household_id} has no counts of its changes")
 
 
 @event.listens_for(HouseholdSession, "after_transaction_end")

@@ -24,10 +24,11 @@ from goodcrate.core.ground.roles import EATER, OWNER
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import PLAIN, Writing
 from goodcrate.db.accounts import Household, KnownDevice, Passkey, PasskeyQuestion, SignIn, SignInTry, UserAccount
+from goodcrate.db.changes import not_changed_yet
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.formats.reference import common_passwords
-from goodcrate.services.calling import Caller, utc_now
+from goodcrate.services.calling import Caller, let_go, utc_now
 
 FIRST_DELAY, LONGEST_DELAY = timedelta(seconds=5), timedelta(minutes=15)
 """Between tries once the free ones are used up: doubled from failure to failure."""
@@ -133,6 +134,7 @@ def put_household(
     session.add(household)
     session.flush()
     session.add(FoodStampRow(household_id=household.id, value=0))
+    session.add(not_changed_yet(household.id))
     user = UserAccount(id=uuid4(), household_id=household.id, name=name, password_hash=password_hash, created_at=now)
     user.recovery_hash = hash_of_code(code) if code else None
     session.add(user)
@@ -310,9 +312,9 @@ def _count_failure(session: AccountSession, name: str, place: str, free: int, no
 def _prune(database: Database, now: datetime) -> None:
     """Let go what has run out; whoever meets another in this leaves it to them."""
     with suppress(OperationalError), database.accounts() as session, session.begin():
-        session.execute(delete(SignInTry).where(SignInTry.last_at < now - FORGOTTEN_AFTER))
-        session.execute(delete(SignIn).where(SignIn.expires_at < now))
-        session.execute(delete(KnownDevice).where(KnownDevice.seen_at < now - KNOWN_FOR))
+        let_go(session, SignInTry, SignInTry.last_at < now - FORGOTTEN_AFTER)
+        let_go(session, SignIn, SignIn.expires_at < now)
+        let_go(session, KnownDevice, KnownDevice.seen_at < now - KNOWN_FOR)
 
 
 KNOWN_FOR = timedelta(days=400)

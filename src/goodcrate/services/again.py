@@ -11,29 +11,28 @@ from goodcrate.services.calling import is_database_away, is_worth_another_try
 
 P = ParamSpec("P")
 R = TypeVar("R")
-TRIES = 4
-FIRST_PAUSE_S = 0.02
-"""Doubled from try to try, and by chance longer, so that two who met do not meet again."""
+PAUSE_S = 0.02
+"""Before work is done again; by chance up to twice as long, so that two who met do not meet again."""
 LOOKS_AGAIN_AFTER_S = 0.5
 """Between tries while the database is away."""
 
 
 def done_again(work: Callable[P, R]) -> Callable[P, R]:
-    """Work that is done again, a few times, when the database rolled it back for another writer's sake.
+    """Work that is done again, once, when the database rolled it back for another writer's sake.
 
     What was rolled back left nothing, and what went through before carries ids made by the client, so doing it again
-    changes nothing twice.
+    changes nothing twice. A second time does not come: writers take their week or household first, and let go of
+    nothing but what they looked for, so that those who met once wait for each other.
     """
 
     @wraps(work)
     def tried(*args: P.args, **named: P.kwargs) -> R:
-        for n in range(TRIES - 1):
-            try:
-                return work(*args, **named)
-            except Exception as error:
-                if not is_worth_another_try(error):
-                    raise
-            time.sleep(FIRST_PAUSE_S * 2**n * (1 + random.random()))  # noqa: S311 — chance, not a secret
+        try:
+            return work(*args, **named)
+        except Exception as error:
+            if not is_worth_another_try(error):
+                raise
+        time.sleep(PAUSE_S * (1 + random.random()))  # noqa: S311 — chance, not a secret
         return work(*args, **named)
 
     return tried

@@ -7,12 +7,14 @@ from datetime import UTC, datetime
 from typing import TypeVar
 from uuid import UUID
 
+from sqlalchemy import ColumnElement, and_, delete, inspect, or_, select
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
 from goodcrate.core.ground.errors import GoodCrateError
 from goodcrate.core.ground.wording import say
-from goodcrate.db.base import HouseholdOwned
+from goodcrate.db.base import Base, HouseholdOwned
 from goodcrate.db.session import Database as Database  # noqa: PLC0414 — for web, which knows no table
 from goodcrate.db.session import HouseholdSession, was_rolled_back
 from goodcrate.db.session import is_database_away as is_database_away  # noqa: PLC0414
@@ -142,6 +144,15 @@ def add_new(session: HouseholdSession, *rows: HouseholdOwned) -> None:
         if "Duplicate" in str(error.orig):
             raise MetAnother from None
         raise
+
+
+def let_go(session: Session, kind: type[Base], is_over: ColumnElement[bool]) -> None:
+    """Take out rows whose time is over. They are looked for first: a search that deletes locks all it comes across,
+    and two of them at once lock each other out."""
+    keys = tuple(inspect(kind).primary_key)
+    if gone := session.execute(select(*keys).select_from(kind).where(is_over)).all():
+        these = or_(*(and_(*(key == value for key, value in zip(keys, row, strict=True))) for row in gone))
+        session.execute(delete(kind).where(these))
 
 
 def utc_now() -> datetime:

@@ -34,7 +34,7 @@ from goodcrate.core.ground.wording import say
 from goodcrate.db.accounts import Passkey, PasskeyQuestion, UserAccount
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.services.accounts import Door, SignedIn, SignInRefused, device_words, knows_password, let_in
-from goodcrate.services.calling import utc_now
+from goodcrate.services.calling import let_go, utc_now
 
 OPEN_FOR = timedelta(minutes=5)
 """How long a device has to answer."""
@@ -198,7 +198,7 @@ def remove(database: Database, signed: SignedIn, key: str) -> None:
 def _open(session: AccountSession, challenge: bytes, user_id: UUID | None) -> None:
     """Keep a question until it is answered, or over; those that are over go."""
     now = utc_now()
-    session.execute(delete(PasskeyQuestion).where(PasskeyQuestion.open_until < now))
+    let_go(session, PasskeyQuestion, PasskeyQuestion.open_until < now)
     session.add(PasskeyQuestion(challenge_hash=_hash(challenge), user_id=user_id, open_until=now + OPEN_FOR))
 
 

@@ -26,7 +26,7 @@ from goodcrate.services.accounts import (
     new_recovery_code,
     put_household,
 )
-from goodcrate.services.calling import Caller, NotFound, utc_now
+from goodcrate.services.calling import Caller, NotFound, let_go, utc_now
 
 INVITED_FOR = timedelta(days=7)
 CODE_FROM_OWNER_FOR = timedelta(days=1)
@@ -169,7 +169,7 @@ def invite(caller: Caller, role: str, eater_id: UUID | None) -> str:
         expires_at=now + INVITED_FOR,
     )
     with caller.database.accounts() as session, session.begin():
-        session.execute(delete(Invitation).where(Invitation.expires_at < now))
+        let_go(session, Invitation, Invitation.expires_at < now)
         session.add(row)
     return token
 

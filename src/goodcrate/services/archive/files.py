@@ -14,7 +14,7 @@ from goodcrate.core.ground.errors import InvalidInput
 from goodcrate.core.ground.wording import say
 from goodcrate.db.archive import ArchiveFileRow, ArchivePartRow
 from goodcrate.formats.archive.container import LARGEST_ARCHIVE_BYTES
-from goodcrate.services.calling import Caller, existing, utc_now
+from goodcrate.services.calling import Caller, add_new, existing, let_go, utc_now
 
 OUT, IN = "out", "in"
 KEPT_FOR, MOST_KEPT = timedelta(days=1), 3
@@ -46,14 +46,14 @@ def keep(caller: Caller, file_id: UUID, way: str, name: str, file: BinaryIO) -> 
     if size > LARGEST_ARCHIVE_BYTES:
         raise InvalidInput("file", say("This is larger than {mb} MB.", mb=LARGEST_ARCHIVE_BYTES // 1_000_000))
     with caller.transaction() as session:
-        session.execute(delete(ArchiveFileRow).where(ArchiveFileRow.kept_at < utc_now() - KEPT_FOR))
+        let_go(session, ArchiveFileRow, ArchiveFileRow.kept_at < utc_now() - KEPT_FOR)
         if session.find(ArchiveFileRow, file_id) is not None:
             return
         there = select(ArchiveFileRow.id).where(ArchiveFileRow.way == way).order_by(ArchiveFileRow.kept_at.desc())
         too_many = session.scalars(there).all()[MOST_KEPT - 1 :]
-        session.execute(delete(ArchiveFileRow).where(ArchiveFileRow.id.in_(too_many)))
-        session.add(ArchiveFileRow(id=file_id, way=way, name=name[:160], size=size, kept_at=utc_now()))
-        session.flush()
+        if too_many:
+            session.execute(delete(ArchiveFileRow).where(ArchiveFileRow.id.in_(too_many)))
+        add_new(session, ArchiveFileRow(id=file_id, way=way, name=name[:160], size=size, kept_at=utc_now()))
         number = 0
         while part := file.read(PART_BYTES):
             session.add(ArchivePartRow(id=uuid5(file_id, str(number)), file_id=file_id, number=number, content=part))

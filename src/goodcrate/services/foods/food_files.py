@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 from uuid import UUID, uuid5
 
-from sqlalchemy import delete, select
+from sqlalchemy import select
 
 from goodcrate.core.foods.food import IMPORTED, OF_A_FOOD, Food
 from goodcrate.core.ground.wording import say
@@ -15,7 +15,7 @@ from goodcrate.db.session import HouseholdSession
 from goodcrate.formats.csv_table import decode_file
 from goodcrate.formats.food_csv import CsvRow, read_foods, write_foods
 from goodcrate.formats.reference import reference_foods
-from goodcrate.services.calling import Caller, NotFound, add_once, existing, utc_now
+from goodcrate.services.calling import Caller, NotFound, add_once, existing, let_go, utc_now
 from goodcrate.services.foods.labels import put_figures
 
 ADDED, CHANGED, SAME, REFUSED = "added", "changed", "same", "refused"
@@ -64,7 +64,7 @@ def upload(caller: Caller, file_id: UUID, name: str, data: bytes, encoding: str 
     for _ in read_foods(decoded.text):
         break  # the header is judged before the first row
     with caller.transaction() as session:
-        session.execute(delete(FoodImportRow).where(FoodImportRow.uploaded_at < utc_now() - KEPT_FOR))
+        let_go(session, FoodImportRow, FoodImportRow.uploaded_at < utc_now() - KEPT_FOR)
         add_once(
             session,
             FoodImportRow(

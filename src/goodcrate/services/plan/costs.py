@@ -19,7 +19,8 @@ from goodcrate.services.plan.planning import newest_planning
 from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.shop.listing import Around, around_of, extras_of, rules_of, with_floors
 from goodcrate.services.week.instead import instead_of
-from goodcrate.services.week.weeks import WeekPicture, pinned_versions, week_picture
+from goodcrate.services.week.versions import pinned_versions
+from goodcrate.services.week.weeks import WeekPicture, week_picture
 
 
 @dataclass(frozen=True)

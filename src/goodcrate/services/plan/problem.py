@@ -42,7 +42,8 @@ from goodcrate.services.shop.habits import MOST_BUDGET
 from goodcrate.services.store.house import House, house_in
 from goodcrate.services.week.eat_first import Offered, offered
 from goodcrate.services.week.instead import instead_of
-from goodcrate.services.week.weeks import WeekPicture, pinned_versions
+from goodcrate.services.week.versions import pinned_versions
+from goodcrate.services.week.weeks import WeekPicture
 
 GAPS, UNPINNED = "gaps", "unpinned"
 """What a plan may fill: only what is empty, or every slot but the pinned ones (and what is being cooked)."""

@@ -7,7 +7,7 @@ from datetime import timedelta
 from uuid import UUID, uuid4, uuid5
 
 from pydantic import TypeAdapter
-from sqlalchemy import delete, select
+from sqlalchemy import select
 
 from goodcrate.core.foods.food import IMPORTED, Food
 from goodcrate.core.foods.measures import FactMissing
@@ -25,7 +25,7 @@ from goodcrate.formats.recipe_csv import read_lines
 from goodcrate.formats.recipe_document import PortableRecipe, recipe_from
 from goodcrate.formats.recipe_jsonld import LARGEST_TEXT, FoundRecipe, find_recipes, found_steps
 from goodcrate.formats.reference import reference_foods
-from goodcrate.services.calling import Caller, add_once, existing, utc_now
+from goodcrate.services.calling import Caller, add_once, existing, let_go, utc_now
 from goodcrate.services.foods.own_foods import Measuring, measuring
 from goodcrate.services.recipes.pasting import MatchedLine, Matcher
 from goodcrate.services.recipes.recipe_input import (
@@ -331,7 +331,7 @@ class Progress:
 def upload(caller: Caller, import_id: UUID, name: str, found: Sequence[FoundRecipe]) -> None:
     """Keep an upload of many recipes; `advance` then takes them in step by step. Sending it twice keeps one."""
     with caller.transaction() as session:
-        session.execute(delete(RecipeImportRow).where(RecipeImportRow.uploaded_at < utc_now() - KEPT_FOR))
+        let_go(session, RecipeImportRow, RecipeImportRow.uploaded_at < utc_now() - KEPT_FOR)
         row = RecipeImportRow(
             id=import_id,
             name=name[:160],

@@ -1,10 +1,10 @@
 """A week looked back on: each eater's days from planned to eaten, by the boxes, the batches and what was said."""
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from functools import cached_property
-from typing import Any, TypeVar
+from typing import TypeVar
 
 from goodcrate.core.ground.amounts import amount_of
 from goodcrate.core.ground.nutrients import Tally
@@ -15,7 +15,7 @@ from goodcrate.core.store.at_table import OffPlan, Plate
 from goodcrate.core.store.for_the_meal import later_lines
 from goodcrate.core.targets.day_target import Standing, judge_energy, judge_protein
 from goodcrate.core.targets.eater import Eater
-from goodcrate.db.changes import Kept
+from goodcrate.db.changes import Kept, Shared
 from goodcrate.db.session import HouseholdSession
 from goodcrate.services.at_table.table import Table, table_in
 from goodcrate.services.calling import Caller, NotFound
@@ -60,7 +60,7 @@ class EaterDayStory:
 
 
 @dataclass(frozen=True)
-class WeekStory:
+class WeekStory(Shared):
     """A week's days, by eater and date, in the order of the week.
 
     It is shared until the household's next change; `once` keeps what is made of it and of all else there is beside it.
@@ -68,14 +68,6 @@ class WeekStory:
 
     table: Table
     days: tuple[EaterDayStory, ...]
-    _made: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
-
-    def once(self, key: object, work: Callable[[], T]) -> T:
-        """What is made of this story, made at the first asking; `key` names it."""
-        if key not in self._made:
-            self._made[key] = work()
-        made: T = self._made[key]
-        return made
 
 
 def week_story(caller: Caller, picture: WeekPicture) -> WeekStory:

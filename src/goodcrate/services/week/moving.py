@@ -21,8 +21,9 @@ from goodcrate.services.recipes.library import recipe_values
 from goodcrate.services.targets.household_eaters import slot_in
 from goodcrate.services.week.instead import cooked_in
 from goodcrate.services.week.placing import gave_way_to, live_placement, refuse_if_packed, standing_meals
+from goodcrate.services.week.versions import pinned_versions
 from goodcrate.services.week.week_targets import eater_in_week
-from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
+from goodcrate.services.week.weeks import existing_week, take_turns
 
 
 @dataclass(frozen=True)

@@ -26,8 +26,9 @@ from goodcrate.services.store.boxes import boxes_with
 from goodcrate.services.targets.household_eaters import slot_in
 from goodcrate.services.week.history import keep_up
 from goodcrate.services.week.instead import cooked_in
+from goodcrate.services.week.versions import pinned_versions
 from goodcrate.services.week.week_targets import eater_in_week
-from goodcrate.services.week.weeks import existing_week, pinned_versions, take_turns
+from goodcrate.services.week.weeks import existing_week, take_turns
 
 SMALLEST_SERVINGS, LARGEST_SERVINGS = 0.1, 10.0
 

@@ -1,6 +1,6 @@
 """The week: opening one, its prep sessions, the versions of its recipes, and the whole picture worked out."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from typing import Any, TypeVar
@@ -36,7 +36,7 @@ from goodcrate.core.week.placings import (
     with_shared_components,
 )
 from goodcrate.core.week.storing import DishKeeping, Stay, keeping_of, stay_of
-from goodcrate.db.changes import Kept, Memo
+from goodcrate.db.changes import Kept, Memo, Shared
 from goodcrate.db.cook import BatchRow, PotRow, WeighingRow, last_events
 from goodcrate.db.foods import stamp_of
 from goodcrate.db.recipes import RecipeRow
@@ -52,13 +52,14 @@ from goodcrate.services.store.house import house_stays
 from goodcrate.services.week.containers import packing_of
 from goodcrate.services.week.history import judged_by
 from goodcrate.services.week.instead import instead_of, recipes_instead
+from goodcrate.services.week.versions import NewerRecipe, newer_recipes, pinned_versions
 from goodcrate.services.week.week_targets import as_in_week
 
 T = TypeVar("T")
 
 
 @dataclass(frozen=True)
-class WeekPicture:
+class WeekPicture(Shared):
     """Everything a week's pages show: what is saved, and core's working-out of them.
 
     It is shared by all who look at the week until something of it changes; `once` keeps what pages make of it, and of
@@ -72,21 +73,13 @@ class WeekPicture:
     meals: Sequence[Meal]
     recipes: Mapping[str, Recipe]
     outcome: WeekOutcome
-    newer: Sequence["NewerRecipe"] = ()
+    newer: Sequence[NewerRecipe] = ()
     stays: Mapping[str, Stay] = field(default_factory=dict)
     capacity: Capacity = field(default_factory=Capacity)
     polyol_share: float = 0.5
     vessels: Sequence[Vessel] = ()
     shown: FiguresShown = USUAL_FIGURES
     packing: Packing = field(default_factory=lambda: Packing({}))
-    _made: dict[object, Any] = field(default_factory=dict, compare=False, repr=False)
-
-    def once(self, key: object, work: Callable[[], T]) -> T:
-        """What is made of this picture, made at the first asking; `key` names it and all else it depends on."""
-        if key not in self._made:
-            self._made[key] = work()
-        made: T = self._made[key]
-        return made
 
 
 def week_of(caller: Caller, day: date) -> date | None:
@@ -207,45 +200,6 @@ def take_turns(session: HouseholdSession, first_day: date) -> None:
     To be called first: what is read afterwards then already holds what the one before wrote.
     """
     session.execute(select(WeekRow.id).where(WeekRow.first_day == first_day).with_for_update())
-
-
-def pinned_versions(week: WeekRow | Week) -> dict[UUID, int]:
-    """The versions of recipes a week was planned with."""
-    return {UUID(key): version for key, version in week.recipe_versions.items()}
-
-
-@dataclass(frozen=True)
-class NewerRecipe:
-    """A recipe that was changed since a week was planned with it: one serving as planned, and as it is now."""
-
-    id: UUID
-    name: str
-    planned_kcal: float
-    now_kcal: float
-    is_cooking: bool
-
-
-def newer_recipes(session: HouseholdSession, week: Week, recipe_ids: set[UUID]) -> list[NewerRecipe]:
-    """The recipes of a week that have a newer version than it was planned with, by name."""
-    pinned = pinned_versions(week)
-    heads = session.execute(select(RecipeRow.id, RecipeRow.version).where(RecipeRow.id.in_(recipe_ids))).all()
-    changed = {head.id for head in heads if pinned.get(head.id, head.version) < head.version}
-    if not changed:
-        return []
-    planned, now = recipe_values(session, changed, pinned), recipe_values(session, changed)
-    cooking = set(session.scalars(select(BatchRow.recipe_id).where(BatchRow.week_id == week.id)))
-    newer = [
-        NewerRecipe(
-            row_id,
-            now[row_id].recipe.name,
-            planned[row_id].serving.tally.amount("energy_kcal").value,
-            now[row_id].serving.tally.amount("energy_kcal").value,
-            row_id in cooking,
-        )
-        for row_id in changed
-        if planned[row_id].recipe != now[row_id].recipe
-    ]
-    return sorted(newer, key=lambda n: n.name)
 
 
 def take_new_version(caller: Caller, first_day: date, recipe_id: UUID) -> None:
