@@ -37,7 +37,8 @@ class TightTags(Extension):
 
     def preprocess(self, source: str, name: str | None, filename: str | None = None) -> str:  # noqa: ARG002
         """The source of a template with no line ends and spare blanks inside its tags, and no indent."""
-        closed = re.sub(r"\s+(?=/>)|\s*\n\s*(?=>)", "", source).replace("<br/>", "<br>")
+        # An attribute that may be missing, and brings its own blank, needs none before it.
+        closed = re.sub(r'\s+(?=/>|\{\{ " )|\s*\n\s*(?=>)', "", source).replace("<br/>", "<br>")
         tight = re.sub(r'\s*\n\s*(?=[a-z][a-z:-]*=")', " ", closed)
         close = re.sub(rf"\s*\n\s*(?=</?(?:{_BLOCKS})\b)", "", tight)
         # Jinja drops the line end after a tag of its own: the blank that follows it is the one that counts.

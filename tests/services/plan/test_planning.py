@@ -143,6 +143,19 @@ def test_a_job_whose_worker_is_gone_is_reported_as_stopped(household: Caller) ->
     assert "stopped" in state.said
 
 
+@pytest.mark.parametrize(
+    ("silent_s", "said_a_word", "goes_on"), [(19, True, True), (21, True, False), (89, False, True), (91, False, False)]
+)
+def test_a_worker_loads_longer_than_it_may_be_silent(
+    monkeypatch: pytest.MonkeyPatch, *, silent_s: int, said_a_word: bool, goes_on: bool
+) -> None:
+    began = utc_now()
+    spoke = began + timedelta(microseconds=int(said_a_word))
+    monkeypatch.setattr(ledger, "utc_now", lambda: spoke + timedelta(seconds=silent_s))
+    job = ledger.job_of(planner_job(uuid4(), status=ledger.RUNNING, said="", started_at=began, beat_at=spoke))
+    assert job.is_running == goes_on
+
+
 def test_what_cannot_be_planned_is_said_at_once(household: Caller) -> None:
     with pytest.raises(NotFound):
         planning.start_job(household, MONDAY, uuid4(), Wishes())
