@@ -16,6 +16,7 @@ from typing import Any, Generic, TypeVar
 from uuid import UUID
 
 from sqlalchemy import BigInteger, Engine, ForeignKey, bindparam, event, select, update
+from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Mapped, ORMExecuteState, Session, SessionTransaction, mapped_column
 
 from goodcrate.db.base import LOGS, Base
@@ -48,9 +49,9 @@ _COUNTS_OF = select(*(getattr(HouseholdChangeRow, name) for name in _COUNTED)).w
 _NEVER = dict.fromkeys(_COUNTED, 0)
 
 
-def not_changed_yet(household_id: UUID) -> HouseholdChangeRow:
-    """The counts of a new household."""
-    return HouseholdChangeRow(household_id=household_id, **_NEVER)
+def counts_of_new(household_id: UUID) -> dict[str, Any]:
+    """The row of a household that was not changed yet."""
+    return {"household_id": household_id, **_NEVER}
 
 
 class Memo(Generic[T]):
@@ -237,8 +238,10 @@ def _count(session: HouseholdSession) -> None:
         more = {name: getattr(HouseholdChangeRow, name) + 1 for name in _COUNTED if name in wrote}
         counts = update(HouseholdChangeRow).where(HouseholdChangeRow.household_id == session.household_id)
         # No insert, which would look at the household's row and wait for whoever has it to himself and waits for us.
-        if session.connection().execute(counts.values(**more)).rowcount != 1:
-            raise LookupError(f"household {session.household_id} has no counts of its changes")
+        if session.connection().execute(counts.values(**more)).rowcount == 0:  # an app of before put it in
+            first = insert(HouseholdChangeRow).values(counts_of_new(session.household_id))
+            session.connection().execute(first.on_duplicate_key_update(plan=HouseholdChangeRow.plan))
+            session.connection().execute(counts.values(**more))
 
 
 @event.listens_for(HouseholdSession, "after_transaction_end")

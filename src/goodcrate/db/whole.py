@@ -34,7 +34,7 @@ from sqlalchemy.sql.expression import TableClause
 
 from goodcrate.db.accounts import CalendarLink, Invitation, UserAccount
 from goodcrate.db.base import Base, HouseholdOwned
-from goodcrate.db.changes import HouseholdChangeRow
+from goodcrate.db.changes import HouseholdChangeRow, counts_of_new
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.stored import Stored
 from goodcrate.db.tables import METADATA
@@ -114,6 +114,7 @@ def put_household(connection: Connection, household_id: UUID, row: Mapping[str, 
     told = {"id": household_id, "version": 1, "created_at": now, "put_away_at": now, **row}
     connection.execute(insert(_home()), [told])
     connection.execute(insert(FoodStampRow), [{"household_id": household_id, "value": 1}])
+    connection.execute(insert(HouseholdChangeRow), [counts_of_new(household_id)])
 
 
 @cache

@@ -24,7 +24,7 @@ from goodcrate.core.ground.roles import EATER, OWNER
 from goodcrate.core.ground.wording import say
 from goodcrate.core.ground.writing import PLAIN, Writing
 from goodcrate.db.accounts import Household, KnownDevice, Passkey, PasskeyQuestion, SignIn, SignInTry, UserAccount
-from goodcrate.db.changes import not_changed_yet
+from goodcrate.db.changes import HouseholdChangeRow, counts_of_new
 from goodcrate.db.foods import FoodStampRow
 from goodcrate.db.session import AccountSession, Database
 from goodcrate.formats.reference import common_passwords
@@ -134,7 +134,7 @@ def put_household(
     session.add(household)
     session.flush()
     session.add(FoodStampRow(household_id=household.id, value=0))
-    session.add(not_changed_yet(household.id))
+    session.add(HouseholdChangeRow(**counts_of_new(household.id)))
     user = UserAccount(id=uuid4(), household_id=household.id, name=name, password_hash=password_hash, created_at=now)
     user.recovery_hash = hash_of_code(code) if code else None
     session.add(user)
