@@ -36,8 +36,8 @@ def wait(caller: Caller, seconds: float = 400) -> planning.Planning:
     raise AssertionError("the planner did not end")
 
 
-def stop_at_first(caller: Caller, job: UUID) -> planning.Planning:
-    """Stop a job as soon as it has a week; answers what it has."""
+def stop_at_first(caller: Caller, job: UUID) -> None:
+    """Stop a job as soon as it has a week."""
     until = time.monotonic() + 400
     while time.monotonic() < until:
         state = planning.newest_planning(caller, NEXT)
@@ -46,9 +46,7 @@ def stop_at_first(caller: Caller, job: UUID) -> planning.Planning:
             break
         time.sleep(0.1)
     ledger.stop(caller, job)
-    stopped = wait(caller)
-    assert stopped.plans
-    return stopped
+    assert wait(caller).plans
 
 
 @pytest.fixture
@@ -213,7 +211,7 @@ def test_a_process_that_waits_ready_takes_the_next_job_and_leaves_when_the_app_d
 def test_pots_fridge_and_freezer_are_counted_with_what_stands_there(boat: Caller) -> None:
     """The demo has two soups in its freezer of six, and a stew pot that does not hold what two eat in half a week."""
     job = planning.start_job(boat, NEXT, uuid4(), Wishes(fridge_boxes=30, box_count=33))
-    plan = stop_at_first(boat, job).plans[0]
+    plan = wait(boat).plans[0]  # the least cooking there is: a first week may need no pot twice
     assert plan["again"] >= 1
     assert planning.take_plan(boat, NEXT, job, "least_cooking") == 56
     picture = weeks.week_picture(boat, NEXT)
