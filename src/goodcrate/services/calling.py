@@ -20,6 +20,7 @@ from goodcrate.db.session import HouseholdSession, was_rolled_back
 from goodcrate.db.session import is_database_away as is_database_away  # noqa: PLC0414
 
 T = TypeVar("T", bound=HouseholdOwned)
+LET_GO_AT_ONCE = 500
 
 
 class MetAnother(Exception):
@@ -147,10 +148,10 @@ def add_new(session: HouseholdSession, *rows: HouseholdOwned) -> None:
 
 
 def let_go(session: Session, kind: type[Base], is_over: ColumnElement[bool]) -> None:
-    """Take out rows whose time is over. They are looked for first: a search that deletes locks all it comes across,
-    and two of them at once lock each other out."""
+    """Take out rows whose time is over, so many at once; the rest goes next time. They are looked for first: a search
+    that deletes locks all it comes across, and two of them at once lock each other out."""
     keys = tuple(inspect(kind).primary_key)
-    if gone := session.execute(select(*keys).select_from(kind).where(is_over)).all():
+    if gone := session.execute(select(*keys).select_from(kind).where(is_over).limit(LET_GO_AT_ONCE)).all():
         these = or_(*(and_(*(key == value for key, value in zip(keys, row, strict=True))) for row in gone))
         session.execute(delete(kind).where(these))
 
